@@ -1,0 +1,208 @@
+import * as fc from 'fast-check';
+import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, MapSet, Sources } from '../index';
+import { SectionCutter, blendFacts, coverageSentence, evaluate, evaluateBlend, flatDomain, generateSurface, linearToSrgb, lowerBlend, lowerCoverage, Builder, coverageValues, makeBlendMaps, makeCue, makeLayer, makeStack, optimise, sourcesOfMaps, specimenColour, srgbToLinear, stackShape, stackValues } from '../index';
+
+const size = 64;
+const made = { stone: generateSurface('terrace-stone', { seed: 2, size }), moss: generateSurface('cushion-moss', { seed: 5, size }) };
+const maps: Record<string, MapSet> = { stone: made.stone.maps, moss: made.moss.maps };
+const surfaces: Record<string, BlendSurface> = Object.fromEntries(
+  Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]),
+);
+const blendOf = (layers: Record<string, Layer>, extentM = 2.4): BlendDocument => ({
+  kind: 'blend', version: 1, name: 'Step', extentM, specimen: 'patch', cut: { ax: 0.1, ay: 0.5, bx: 0.9, by: 0.5 }, layers,
+});
+const sourcesFor = (slots: string[]): Sources => {
+  const found = slots.map((id) => sourcesOfMaps(maps[id]));
+  return (slot, channel: ImageChannel) => found[slot](channel)!;
+};
+const even = (value: number): Record<string, Cue> => ({ c: makeCue('constant', { value }) });
+const two = (over: Partial<Layer> = {}, seam: Partial<Layer['seam']> = {}) => {
+  const top = makeLayer('moss', 'Moss', 2, { coverage: even(0.5), ...over });
+  return blendOf({ a: makeLayer('stone', 'Stone', 1), b: { ...top, seam: { ...top.seam, ...seam } } });
+};
+function render(blend: BlendDocument) {
+  const stack = makeStack(blend, surfaces);
+  const into = makeBlendMaps(size, size);
+  evaluateBlend(stack, { domain: flatDomain(size, size, blend.extentM), sources: sourcesFor(stack.slots), into });
+  return { stack, into };
+}
+
+describe('a height-led blend', () => {
+  it('agrees with the formula written out on its own, pixel by pixel', () => {
+    const { stack, into } = render(two({}, { soft: 0.2, liftM: 0.004, follow: 0.3, contact: 0.4 }));
+    expect(stack.layers.map((l) => l.repeats)).toEqual([1, 2]);
+    const span = Math.max(made.moss.facts.reliefM, made.stone.facts.reliefM);
+    let worstColour = 0;
+    let worstHeight = 0;
+    for (let y = 0; y < size; y++)
+      for (let x = 0; x < size; x++) {
+        // Moss repeats twice, so a pixel of the picture lies exactly between texels of its map.
+        const sample = (map: { data: ArrayLike<number>; channels: number }, c: number, decode: (v: number) => number) => {
+          let sum = 0;
+          for (const [dx, dy] of [[0, 0], [1, 0], [0, 1], [1, 1]]) sum += decode(map.data[(((2 * y + dy) % size) * size + ((2 * x + dx) % size)) * map.channels + c]);
+          return sum / 4;
+        };
+        const i = y * size + x;
+        const hB = (made.stone.maps.height.data[i] / 65535 - 0.5) * made.stone.facts.reliefM;
+        const own = (sample(made.moss.maps.height, 0, (v) => v / 65535) - 0.5) * made.moss.facts.reliefM;
+        const hT = own + 0.3 * hB + 0.004;
+        const d = Math.min(1, Math.max(-1, (hT - hB) / span));
+        const k = Math.min(1, Math.max(0, (0.8 * d - 0) / 0.4 + 0.5));
+        const w = k * k * (3 - 2 * k);
+        const height = hB + (hT - hB) * w;
+        worstHeight = Math.max(worstHeight, Math.abs(into.height!.data[i] / 65535 - (height - stack.lo) / (stack.hi - stack.lo)));
+        for (let c = 0; c < 3; c++) {
+          const below = srgbToLinear(made.stone.maps.baseColor.data[i * 3 + c] / 255);
+          const top = sample(made.moss.maps.baseColor, c, (v) => srgbToLinear(v / 255));
+          worstColour = Math.max(worstColour, Math.abs(into.baseColor!.data[i * 3 + c] - 255 * linearToSrgb(below + (top - below) * w)));
+        }
+      }
+    expect(worstColour).toBeLessThan(0.51);
+    expect(worstHeight).toBeLessThan(2e-5);
+  });
+  it('leaves the ground bit for bit where coverage, strength or the switch is 0', () => {
+    const ground = render(blendOf({ a: makeLayer('stone', 'Stone', 1) })).into;
+    for (const over of [{ coverage: even(0) }, { strength: 0 }, { on: false }]) {
+      const { into } = render(two(over));
+      for (const role of ['baseColor', 'roughness', 'occlusion', 'metallic'] as const) expect(into[role]!.data).withContext(role).toEqual(ground[role]!.data);
+    }
+  });
+  it('shows the top alone at full coverage and solo', () => {
+    const solo = render(two({ solo: true })).into;
+    const full = render(two({ coverage: {} }, { follow: 0, contact: 0 })).into;
+    expect(full.baseColor!.data).toEqual(solo.baseColor!.data);
+  });
+  it('evaluates in bands of rows to the same bytes', () => {
+    const blend = two({}, { broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 4 } });
+    const whole = render(blend);
+    const into = makeBlendMaps(size, size, undefined, true);
+    for (const rows of [[40, 64], [0, 40]] as const)
+      evaluateBlend(whole.stack, { domain: flatDomain(size, size, 2.4), sources: sourcesFor(whole.stack.slots), into, rows });
+    expect([...into.normal!.data]).toEqual([...whole.into.normal!.data]);
+    expect([...into.height!.data]).toEqual([...whole.into.height!.data]);
+  });
+  it('bounds the blended height by interval arithmetic', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -0.05, max: 0.05, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 0.02, noNaN: true }), (liftM, follow, byM) => {
+        const stack = makeStack(two({}, { liftM, follow, broken: { byM, atM: 0.3, octaves: 2, seed: 1 } }), surfaces);
+        const { channels } = lowerBlend(stack);
+        const h = evaluate({ h: channels.height }, { domain: flatDomain(16, 16), sources: sourcesFor(stack.slots), values: stackValues(stack) })['h'][0];
+        expect(Math.min(...h)).toBeGreaterThanOrEqual(stack.lo - 1e-6);
+        expect(Math.max(...h)).toBeLessThanOrEqual(stack.hi + 1e-6);
+      }),
+      { numRuns: 25 },
+    );
+  });
+  it('keeps the hardness of an edge while it is lifted', () => {
+    const spanAt = (liftM: number) => makeStack(two({}, { liftM }), surfaces).layers[1].span;
+    expect(spanAt(0.03)).toBe(spanAt(0));
+  });
+  it('gives unit normals and facts that read its heights back', () => {
+    const { stack, into } = render(two());
+    const facts = blendFacts(stack);
+    expect((0 - facts.mid) * facts.reliefM).toBeCloseTo(stack.lo, 9);
+    for (let i = 0; i < into.normal!.data.length; i += 3) {
+      const n = [0, 1, 2].map((c) => (into.normal!.data[i + c] / 255) * 2 - 1);
+      expect(Math.abs(Math.hypot(...n) - 1)).toBeLessThan(0.02);
+    }
+  });
+  it('takes neutrals for maps that a surface lacks, without sampling', () => {
+    const bare = { stone: { ...surfaces['stone'], roles: new Set(['baseColor']) as BlendSurface['roles'] } };
+    const stack = makeStack(blendOf({ a: makeLayer('stone', 'Stone', 1) }), bare);
+    const { channels } = lowerBlend(stack);
+    const out = evaluate({ n: channels.normal, o: channels.occlusion }, { domain: flatDomain(2, 2), values: stackValues(stack) });
+    expect(out['n'].map((p) => p[0])).toEqual([0, 0, 1]);
+    expect(out['o'][0][0]).toBe(1);
+  });
+  it('compiles again only when its shape changes', () => {
+    const shape = (b: BlendDocument) => stackShape(makeStack(b, surfaces));
+    expect(shape(two({ strength: 0.2 }, { soft: 0.9, liftM: 0.02, follow: 1, bias: 0.2 }))).toBe(shape(two()));
+    expect(shape(two({ coverage: { n: makeCue('noise') } }))).not.toBe(shape(two()));
+    expect(() => lowerBlend(makeStack(blendOf({}), surfaces))).toThrowError(/at least one layer/);
+  });
+});
+
+describe('coverage', () => {
+  const coverageAt = (cues: Record<string, Cue>, colour: number[] = [0.2, 0.7, 0.4, 1]) => {
+    const b = new Builder();
+    const geomcolor = Float32Array.from({ length: 8 * 4 }, (_, i) => (i % 4 === 0 ? (i / 4 + 0.5) / 8 : colour[i % 4]));
+    const { outputs } = optimise({ c: lowerCoverage(b, cues, 'l_') });
+    return [...evaluate(outputs, { domain: flatDomain(8, 1, 1, { geomcolor }), values: coverageValues(cues, 'l_', 2) })['c'][0]];
+  };
+  const cue = (over: Partial<Cue>) => makeCue('constant', over);
+  it('joins cues as the words say', () => {
+    const joined = (join: Cue['join']) => coverageAt({ a: cue({ order: 1, value: 0.6 }), b: cue({ order: 2, value: 0.5, join }) })[0];
+    expect(joined('and')).toBeCloseTo(0.3, 6);
+    expect(joined('or')).toBeCloseTo(0.8, 6);
+    expect(joined('butNot')).toBeCloseTo(0.3, 6);
+    expect(joined('atMost')).toBeCloseTo(0.5, 6);
+    expect(joined('atLeast')).toBeCloseTo(0.6, 6);
+    expect(coverageAt({})[0]).toBe(1);
+  });
+  it('stays in 0–1 for any cues, and amount 0 leaves it as it was', () => {
+    const anyCue = fc.record({
+      kind: fc.constantFrom('constant', 'noise', 'vertexColour') as fc.Arbitrary<Cue['kind']>, join: fc.constantFrom('and', 'or', 'butNot', 'atMost', 'atLeast') as fc.Arbitrary<Cue['join']>,
+      amount: fc.double({ min: 0, max: 1, noNaN: true }), inverted: fc.boolean(), shape: fc.constantFrom('smooth', 'straight') as fc.Arbitrary<Cue['shape']>,
+      centre: fc.double({ min: -1, max: 2, noNaN: true }), width: fc.double({ min: 0, max: 2, noNaN: true }), value: fc.double({ min: 0, max: 1, noNaN: true }),
+      channel: fc.constantFrom('r', 'g', 'b', 'a') as fc.Arbitrary<Cue['channel']>, order: fc.integer({ min: 1, max: 9 }),
+    });
+    fc.assert(
+      fc.property(fc.array(anyCue, { maxLength: 5 }), (list) => {
+        const cues = Object.fromEntries(list.map((c, i) => [`c${i}`, makeCue(c.kind, c)]));
+        const plain = coverageAt(cues);
+        for (const v of plain) { expect(v).toBeGreaterThanOrEqual(-1e-6); expect(v).toBeLessThanOrEqual(1 + 1e-6); }
+        const idle = coverageAt({ ...cues, z: cue({ order: 99, amount: 0, join: list[0]?.join ?? 'or', value: 0.3 }) });
+        idle.forEach((v, i) => expect(v).toBeCloseTo(plain[i], 5));
+      }),
+      { numRuns: 60 },
+    );
+  });
+  it('is monotone in the cue’s own input', () => {
+    const c = coverageAt({ a: makeCue('vertexColour', { channel: 'r', centre: 0.4, width: 0.5 }) });
+    for (let i = 1; i < c.length; i++) expect(c[i]).toBeGreaterThanOrEqual(c[i - 1]);
+    expect(c[0]).toBe(0);
+    expect(c[7]).toBe(1);
+  });
+  it('reads as a sentence', () => {
+    expect(coverageSentence('Moss', {})).toBe('Moss everywhere');
+    expect(coverageSentence('Moss', { a: makeCue('vertexColour', { order: 1, channel: 'g', width: 0.4 }), b: makeCue('noise', { order: 2, join: 'butNot', centre: 0.45, width: 0.2 }) }))
+      .toBe('Moss where vertex green above 0.5 ±0.2 but not noise above 0.45 ±0.1 at 0.6 m');
+  });
+});
+
+describe('the section', () => {
+  const blend = two({ coverage: { v: makeCue('vertexColour', { channel: 'g' }) } }, { soft: 0.1, follow: 0.2 });
+  const stack = makeStack(blend, surfaces);
+  it('shows the heights and weights that the picture has at the same place', () => {
+    const n = 32;
+    const cutter = new SectionCutter();
+    // A level cut through the middle of row 20 of a 64 × 64 picture, at the centres of every second pixel.
+    const cut = { ax: 0, ay: 20.5 / size, bx: 1, by: 20.5 / size };
+    const section = cutter.cut(stack, cut, sourcesFor(stack.slots), n, specimenColour);
+    const colours = new Float32Array(n * 4);
+    for (let i = 0; i < n; i++) specimenColour((i + 0.5) / n, cut.ay, colours, i * 4);
+    const { channels, profiles } = lowerBlend(stack);
+    const texcoord = Float32Array.from({ length: n * 2 }, (_, k) => (k % 2 ? cut.ay : (Math.floor(k / 2) + 0.5) / n));
+    const direct = evaluate({ h: channels.height, w: profiles[1].weight }, { domain: flatDomain(n, 1, 1, { texcoord, geomcolor: colours }), sources: sourcesFor(stack.slots), values: stackValues(stack) });
+    for (let i = 0; i < n; i++) {
+      expect(section.height[i]).toBeCloseTo(direct['h'][0][i], 6);
+      expect(section.layers[1].weight[i]).toBeCloseTo(direct['w'][0][i], 6);
+    }
+    expect(section.lengthM).toBeCloseTo(2.4, 9);
+  });
+  it('has shares that sum to 1 and a winner with the largest', () => {
+    const section = new SectionCutter().cut(stack, { ax: 0.3, ay: 0.02, bx: 0.6, by: 0.98 }, sourcesFor(stack.slots), 100, specimenColour);
+    for (let i = 0; i < 100; i++) {
+      const shares = section.layers.map((l) => l.share[i]);
+      expect(shares.reduce((a, b) => a + b)).toBeCloseTo(1, 5);
+      expect(shares[section.winner[i]]).toBe(Math.max(...shares));
+    }
+    expect(new Set(section.winner).size).toBe(2);
+  });
+  it('moves with lift by exactly the lift', () => {
+    const cutter = new SectionCutter();
+    const before = cutter.cut(stack, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile;
+    const lifted = makeStack({ ...blend, layers: { ...blend.layers, b: { ...blend.layers['b'], seam: { ...blend.layers['b'].seam, liftM: 0.01 } } } }, surfaces);
+    cutter.cut(lifted, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile.forEach((h, i) => expect(h - before[i]).toBeCloseTo(0.01, 6));
+  });
+});

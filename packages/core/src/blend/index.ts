@@ -1,0 +1,6 @@
+// The blend room: layers lowered to the DAG of the compiler (crossover and composition), the interval arithmetic that
+// fixes their spans, evaluation to maps, and the section.
+export * from './stack';
+export * from './lower';
+export * from './evaluate';
+export * from './section';

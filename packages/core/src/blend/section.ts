@@ -1,0 +1,91 @@
+import { CpuProgram, lineDomain, optimise } from '../compile';
+import type { Sources } from '../compile';
+import type { BlendDocument } from '../document';
+import { lowerBlend } from './lower';
+import type { Stack } from './stack';
+import { stackShape, stackValues } from './stack';
+
+/** A cut through a blend, seen from the side. Arrays run along the cut. */
+export interface Section {
+  /** Length of the cut in metres. */
+  lengthM: number;
+  /** Height of the blended surface in metres. */
+  height: Float32Array;
+  layers: {
+    id: string;
+    /** Height with which the layer contends, metres. */
+    profile: Float32Array;
+    /** Weight over what lies below it. */
+    weight: Float32Array;
+    /** Share of the visible surface: weight times what the layers above leave; sums to 1 over the layers. */
+    share: Float32Array;
+  }[];
+  /** Index of the layer with the largest share, at every point. */
+  winner: Uint8Array;
+}
+
+/** Vertex colour (rgba, 0–1) at a texture coordinate, where a specimen has any. */
+export type ColourAt = (u: number, v: number, out: Float32Array, at: number) => void;
+
+/** Points along a cut, as texture coordinates and vertex colours. */
+export function cutPoints(cut: BlendDocument['cut'], count: number, colourAt?: ColourAt): { texcoord: Float32Array; geomcolor?: Float32Array } {
+  const texcoord = new Float32Array(count * 2);
+  const geomcolor = colourAt && new Float32Array(count * 4);
+  for (let i = 0; i < count; i++) {
+    const t = (i + 0.5) / count;
+    texcoord[i * 2] = cut.ax + (cut.bx - cut.ax) * t;
+    texcoord[i * 2 + 1] = cut.ay + (cut.by - cut.ay) * t;
+    if (geomcolor) colourAt?.(texcoord[i * 2], texcoord[i * 2 + 1], geomcolor, i * 4);
+  }
+  return { texcoord, geomcolor };
+}
+
+/** Cuts through blends. Keeps its program while only values change, so that a drag costs the evaluation alone. */
+export class SectionCutter {
+  private shape = '';
+  private program: CpuProgram | null = null;
+
+  cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, colourAt?: ColourAt): Section {
+    const shape = stackShape(stack);
+    if (!this.program || shape !== this.shape) {
+      const { channels, profiles } = lowerBlend(stack);
+      const outputs = Object.fromEntries(profiles.flatMap((p, i) => [[`h${i}`, p.height], [`w${i}`, p.weight]]));
+      this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
+      this.shape = shape;
+    }
+    const { texcoord, geomcolor } = cutPoints(cut, count, colourAt);
+    const lengthM = Math.hypot(cut.bx - cut.ax, cut.by - cut.ay) * stack.extentM;
+    const section: Section = {
+      lengthM,
+      height: new Float32Array(count),
+      layers: stack.layers.map(({ id }) => ({ id, profile: new Float32Array(count), weight: new Float32Array(count), share: new Float32Array(count) })),
+      winner: new Uint8Array(count),
+    };
+    this.program.run({ domain: lineDomain(texcoord, 1 / count, { geomcolor }), sources, values: stackValues(stack) }, (tile, planes) => {
+      section.height.set(planes('height')[0].subarray(0, tile.width), tile.x);
+      section.layers.forEach((layer, i) => {
+        layer.profile.set(planes(`h${i}`)[0].subarray(0, tile.width), tile.x);
+        layer.weight.set(planes(`w${i}`)[0].subarray(0, tile.width), tile.x);
+      });
+    });
+    shares(section);
+    return section;
+  }
+}
+
+function shares(section: Section): void {
+  const n = section.height.length;
+  for (let i = 0; i < n; i++) {
+    let left = 1;
+    let most = -1;
+    for (let l = section.layers.length - 1; l >= 0; l--) {
+      const { weight, share } = section.layers[l];
+      share[i] = l === 0 ? left : weight[i] * left;
+      left *= 1 - weight[i];
+      if (share[i] > most) {
+        most = share[i];
+        section.winner[i] = l;
+      }
+    }
+  }
+}

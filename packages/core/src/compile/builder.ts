@@ -1,0 +1,93 @@
+import './operations';
+import { operation } from './registry';
+import type { Attributes, DagNode, Interval, ValueType } from './types';
+import { ANY, COMPONENTS, CompileError } from './types';
+
+/**
+ * Makes nodes, each distinct one once (hash-consing): asking twice for the same operation on the same inputs gives the
+ * same object, which is all that common-subexpression elimination needs.
+ */
+export class Builder {
+  private readonly known = new Map<string, DagNode>();
+
+  /**
+   * @throws CompileError for an unknown operation, a wrong number of inputs or a type that does not fit.
+   * @example b.node('add', [b.constant(1), b.value('x', 'float')])
+   */
+  node(op: string, args: readonly DagNode[] = [], attrs: Attributes = {}): DagNode {
+    const spec = operation(op);
+    if (args.length !== spec.inputs.length)
+      throw new CompileError('wrong-arity', `${op} takes ${spec.inputs.length} inputs, ${args.length} are connected`, op);
+    spec.inputs.forEach((port, i) => {
+      if (port.type !== 'any' && port.type !== args[i].type)
+        throw new CompileError('type-mismatch', `${op}: ${port.name} takes ${port.type}, not ${args[i].type}`, op, port.name);
+    });
+    const types = args.map((a) => a.type);
+    const type = spec.result(types, attrs);
+    spec.inputs.forEach((port, i) => {
+      if (port.type === 'any' && types[i] !== 'float' && types[i] !== type && COMPONENTS[types[i]] !== COMPONENTS[type] && spec.price.perComponent)
+        throw new CompileError('type-mismatch', `${op}: ${port.name} is ${types[i]} beside ${type}`, op, port.name);
+    });
+    const key = `${op}(${args.map((a) => a.id).join()})${JSON.stringify(attrs)}`;
+    let node = this.known.get(key);
+    if (!node) {
+      const bare = { id: this.known.size, op, type, args, attrs, range: ANY };
+      node = { ...bare, range: spec.range(args.map((a) => a.range), bare) };
+      this.known.set(key, node);
+    }
+    return node;
+  }
+
+  constant(...value: number[]): DagNode {
+    return this.node('constant', [], { value });
+  }
+  /** A number that may change without compiling again. `range` is a promise that passes rely on. */
+  value(name: string, type: ValueType = 'float', range: Interval = ANY): DagNode {
+    return this.node('value', [], { name, type, lo: range.lo === -Infinity ? 'none' : range.lo, hi: range.hi === Infinity ? 'none' : range.hi });
+  }
+  texcoord = (): DagNode => this.node('texcoord');
+  add = (a: DagNode, b: DagNode): DagNode => this.node('add', [a, b]);
+  subtract = (a: DagNode, b: DagNode): DagNode => this.node('subtract', [a, b]);
+  multiply = (a: DagNode, b: DagNode): DagNode => this.node('multiply', [a, b]);
+  divide = (a: DagNode, b: DagNode): DagNode => this.node('divide', [a, b]);
+  min = (a: DagNode, b: DagNode): DagNode => this.node('min', [a, b]);
+  max = (a: DagNode, b: DagNode): DagNode => this.node('max', [a, b]);
+  mix = (a: DagNode, b: DagNode, t: DagNode): DagNode => this.node('mix', [a, b, t]);
+  invert = (a: DagNode): DagNode => this.node('invert', [a]);
+  clamp = (a: DagNode, lo: DagNode, hi: DagNode): DagNode => this.node('clamp', [a, lo, hi]);
+  extract = (a: DagNode, index: number): DagNode => this.node('extract', [a], { index });
+  combine = (...parts: DagNode[]): DagNode => this.node(`combine${parts.length}`, parts);
+
+  /**
+   * Derivative of a node along the screen's x or y: forward mode, by the rules of the registry. What depends on no
+   * texture coordinate gives 0.
+   */
+  derivative(node: DagNode, axis: 'x' | 'y', memo = new Map<DagNode, DagNode>()): DagNode {
+    const found = memo.get(node);
+    if (found) return found;
+    const spec = operation(node.op);
+    let result: DagNode;
+    if (node.op === 'texcoord') result = this.value(`footprint_${axis}`, 'vec2');
+    else if (spec.leaf || spec.derivative === 'zero') result = this.zero(node.type);
+    else result = spec.derivative(this, node, (port) => this.spread(this.derivative(node.args[port], axis, memo), node.args[port].type));
+    memo.set(node, result);
+    return result;
+  }
+
+  zero = (type: ValueType): DagNode => this.constant(...new Array<number>(COMPONENTS[type]).fill(0));
+  private spread = (node: DagNode, type: ValueType): DagNode => (node.type === type ? node : this.multiply(this.constant(...new Array<number>(COMPONENTS[type]).fill(1)), node));
+}
+
+/** Every node that the roots need, inputs before users. `read` says which inputs count. */
+export function topological(roots: readonly DagNode[], read = (node: DagNode): readonly DagNode[] => node.args): DagNode[] {
+  const order: DagNode[] = [];
+  const seen = new Set<DagNode>();
+  const visit = (node: DagNode) => {
+    if (seen.has(node)) return;
+    seen.add(node);
+    read(node).forEach(visit);
+    order.push(node);
+  };
+  roots.forEach(visit);
+  return order;
+}

@@ -1,0 +1,74 @@
+/** A rectangle of the evaluated picture, in pixels. */
+export interface Tile {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor';
+
+/** Where an evaluation happens: how many pixels, and what the pixel inputs are at each of them. */
+export interface Domain {
+  width: number;
+  height: number;
+  /** Change of the texture coordinate from one pixel to the next, along x and y: decides the mip level. */
+  footprint: { x: readonly [number, number]; y: readonly [number, number] };
+  fill(input: PixelInput, tile: Tile, memory: Float32Array, out: readonly number[], n: number): void;
+}
+
+/** Per-pixel geometry, row by row; what is left out takes the values of a flat plane facing up. */
+export interface GBuffer {
+  texcoord?: Float32Array;
+  position?: Float32Array;
+  normal?: Float32Array;
+  geomcolor?: Float32Array;
+}
+const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4 };
+
+function fillFrom(data: Float32Array, width: number, k: number, tile: Tile, memory: Float32Array, out: readonly number[]): void {
+  out.forEach((o, c) => {
+    let i = o;
+    for (let y = tile.y; y < tile.y + tile.height; y++)
+      for (let x = tile.x, at = (y * width + tile.x) * k + c; x < tile.x + tile.width; x++, at += k) memory[i++] = data[at];
+  });
+}
+
+/**
+ * One repetition of an extent seen from straight above: u and v run from 0 to 1 over the picture, +Z is up, a plane of
+ * `extentM` metres. `geometry` replaces single inputs, e.g. vertex colours rasterised to the picture.
+ */
+export function flatDomain(width: number, height: number, extentM = 1, geometry: GBuffer = {}): Domain {
+  const at = (tile: Tile, memory: Float32Array, o: number, value: (x: number, y: number) => number) => {
+    let i = o;
+    for (let y = tile.y; y < tile.y + tile.height; y++) for (let x = tile.x; x < tile.x + tile.width; x++) memory[i++] = value(x, y);
+  };
+  return {
+    width,
+    height,
+    footprint: { x: [1 / width, 0], y: [0, 1 / height] },
+    fill(input, tile, memory, out, n) {
+      const given = geometry[input];
+      if (given) return fillFrom(given, width, WIDTH[input], tile, memory, out);
+      const u = (x: number) => (x + 0.5) / width;
+      const v = (_: number, y: number) => (y + 0.5) / height;
+      if (input === 'texcoord') {
+        at(tile, memory, out[0], u);
+        at(tile, memory, out[1], v);
+      } else if (input === 'position') {
+        at(tile, memory, out[0], (x) => (u(x) - 0.5) * extentM);
+        memory.fill(0, out[1], out[1] + n);
+        at(tile, memory, out[2], (x, y) => (v(x, y) - 0.5) * extentM);
+      } else {
+        // Vertex colour without a mesh is white, as glTF has it; a plane looks up.
+        const constant = input === 'normal' ? [0, 1, 0] : [1, 1, 1, 1];
+        out.forEach((o, c) => memory.fill(constant[c], o, o + n));
+      }
+    },
+  };
+}
+
+/** A list of points along a cut line, as a picture one pixel high. */
+export function lineDomain(texcoord: Float32Array, footprint: number, geometry: Omit<GBuffer, 'texcoord'> = {}): Domain {
+  const flat = flatDomain(texcoord.length / 2, 1, 1, { ...geometry, texcoord });
+  return { ...flat, footprint: { x: [footprint, 0], y: [0, footprint] } };
+}

@@ -1,0 +1,98 @@
+import { topological } from './builder';
+import { PACKING, channelOf, slotOf } from './operations/images';
+import { operation } from './registry';
+import type { DagNode, ValueType } from './types';
+import { CompileError } from './types';
+
+export type Unit = 'colour' | 'shape' | 'height' | 'rare';
+/** `exact` filters by itself from explicit levels and decodes colour through a table; `live` leaves both to the hardware. */
+export type GlslMode = 'exact' | 'live';
+
+/** Texture units that WebGL2 promises to a fragment shader. */
+export const MAX_UNITS = 16;
+
+export interface GlslProgram {
+  /** Functions, uniforms and `void pb_evaluate(out …)`; wants the `in_…` pixel inputs declared before it. */
+  source: string;
+  outputs: { name: string; type: ValueType }[];
+  values: { name: string; type: ValueType }[];
+  units: Unit[];
+  inputs: string[];
+  /** Texture fetches a pixel. */
+  fetches: number;
+}
+
+const FETCH: Record<GlslMode, string> = {
+  live: `vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level) { return texture(t, vec3(uv, float(slot))); }`,
+  exact: `vec4 pb_texel(sampler2DArray t, ivec2 p, int slot, int l, bool decode) { vec4 v = texelFetch(t, ivec3(p, slot), l); if (decode) { ivec3 k = ivec3(v.rgb * 255.0 + 0.5); v.rgb = vec3(texelFetch(t_curve, ivec2(k.r, 0), 0).r, texelFetch(t_curve, ivec2(k.g, 0), 0).r, texelFetch(t_curve, ivec2(k.b, 0), 0).r); } return v; }
+vec4 pb_bilinear(sampler2DArray t, vec2 uv, int slot, int l, bool decode) {
+  ivec2 size = textureSize(t, l).xy; vec2 p = (uv - floor(uv)) * vec2(size) - 0.5; vec2 q = floor(p); vec2 f = p - q;
+  ivec2 a = ivec2(q); a += size * ivec2(lessThan(a, ivec2(0))); a -= size * ivec2(greaterThanEqual(a, size)); ivec2 b = a + 1; b *= ivec2(lessThan(b, size));
+  vec4 v00 = pb_texel(t, a, slot, l, decode); vec4 v10 = pb_texel(t, ivec2(b.x, a.y), slot, l, decode);
+  vec4 v01 = pb_texel(t, ivec2(a.x, b.y), slot, l, decode); vec4 v11 = pb_texel(t, b, slot, l, decode);
+  vec4 top = v00 + (v10 - v00) * f.x; vec4 low = v01 + (v11 - v01) * f.x; return top + (low - top) * f.y; }
+vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool decode) {
+  level = min(level, float(last)); int l = int(floor(level)); float f = level - float(l);
+  vec4 v = pb_bilinear(t, uv, slot, l, decode); if (f <= 0.0) return v;
+  vec4 w = pb_bilinear(t, uv, slot, l + 1, decode); return v + (w - v) * f; }`,
+};
+
+/** @throws CompileError `too-many-units` when the program and what the stage needs beside it pass 16 texture units. */
+export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0): GlslProgram {
+  // Live shaders leave levels to the hardware, so what only computes levels is not emitted.
+  const read = (node: DagNode): readonly DagNode[] => (node.op === 'image' && mode === 'live' ? node.args.slice(0, 1) : node.args);
+  const order = topological(Object.values(outputs), read);
+  const functions = new Set<string>();
+  const values = new Map<string, ValueType>();
+  const inputs = new Set<string>();
+  const units = new Set<Unit>();
+  const fetched = new Map<string, string>();
+  const name = new Map<DagNode, string>();
+  const lines: string[] = [];
+  for (const node of order) {
+    const op = operation(node.op);
+    op.functions?.forEach((f) => functions.add(f));
+    if (op.leaf) {
+      if (op.leaf === 'value') values.set(String(node.attrs['name']), node.type);
+      if (op.leaf === 'pixel') inputs.add(node.op);
+      name.set(node, op.glsl([], node));
+      continue;
+    }
+    let args = read(node).map((a) => name.get(a) as string);
+    if (node.op === 'imagelevel') units.add(PACKING[channelOf(node)].unit);
+    if (node.op === 'image') args = [fetchOnce(node, args)];
+    const variable = `v${lines.length}`;
+    lines.push(`${node.type} ${variable} = ${op.glsl(args, node)};`);
+    name.set(node, variable);
+  }
+  function fetchOnce(node: DagNode, [uv, level]: string[]): string {
+    const { unit } = PACKING[channelOf(node)];
+    units.add(unit);
+    const slot = slotOf(node);
+    const key = `${unit},${uv},${slot},${level}`;
+    let variable = fetched.get(key);
+    if (!variable) {
+      variable = `f${fetched.size}`;
+      fetched.set(key, variable);
+      const exact = mode === 'exact' ? `, u_last_${unit}, ${unit === 'colour'}` : '';
+      lines.push(`vec4 ${variable} = pb_fetch(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact});`);
+    }
+    return variable;
+  }
+  const unitList = [...units];
+  const total = unitList.length + unitsBeside + (mode === 'exact' ? 1 : 0);
+  if (total > MAX_UNITS)
+    throw new CompileError('too-many-units', `This needs ${total} texture units; ${MAX_UNITS} are safe everywhere`, 'image');
+  const declared = [
+    ...unitList.map((u) => `uniform sampler2DArray t_${u};${mode === 'exact' ? ` uniform int u_last_${u};` : ''}`),
+    ...(mode === 'exact' && unitList.length ? ['uniform sampler2D t_curve;'] : []),
+    ...[...values].map(([n, t]) => `uniform ${t} u_${n};`),
+  ];
+  const results = Object.entries(outputs).map(([n, node]) => ({ name: n, type: node.type }));
+  const parameters = results.map((r) => `out ${r.type} o_${r.name}`).join(', ');
+  const body = [...lines, ...Object.entries(outputs).map(([n, node]) => `o_${n} = ${name.get(node)};`)];
+  const source = `${declared.join('\n')}\n${unitList.length ? FETCH[mode] : ''}\n${[...functions].join('\n')}\nvoid pb_evaluate(${parameters}) {\n  ${body.join('\n  ')}\n}\n`;
+  return {
+    source, outputs: results, values: [...values].map(([n, type]) => ({ name: n, type })), units: unitList, inputs: [...inputs], fetches: fetched.size,
+  };
+}

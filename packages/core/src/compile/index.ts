@@ -1,0 +1,12 @@
+// The compiler room. A blend (later a graph) lowers to a typed DAG whose nodes are operations of one registry;
+// passes make it smaller; two back ends turn it into GLSL ES 3.00 and into steps over typed-array tiles.
+// An operation is written once, with everything both back ends, the price and the interface need to know of it.
+export * from './types';
+export * from './registry';
+export * from './builder';
+export * from './passes';
+export * from './glsl';
+export * from './cpu';
+export * from './sources';
+export * from './domain';
+export * from './price';

@@ -1,0 +1,9 @@
+import { register } from '../registry';
+import { ARITHMETIC } from './arithmetic';
+import { IMAGES } from './images';
+import { LAYERING } from './layering';
+import { LEAVES } from './leaves';
+import { NOISES } from './noises';
+import { VECTORS } from './vectors';
+
+register(...LEAVES, ...ARITHMETIC, ...VECTORS, ...NOISES, ...IMAGES, ...LAYERING);

@@ -1,0 +1,55 @@
+import type { Operation } from '../registry';
+import type { DagNode, Interval } from '../types';
+import { ANY, COMPONENTS, UNIT, typeOf } from '../types';
+
+const numbers = (node: DagNode) => node.attrs['value'] as readonly number[];
+
+/** A float literal that GLSL reads back as the same number. */
+export function literal(v: number): string {
+  const text = String(Math.fround(v));
+  return /[.e]/.test(text) ? text : `${text}.0`;
+}
+
+const bound = (v: unknown, open: number) => (typeof v === 'number' ? v : open);
+
+/** A leaf that the place of evaluation fills in: a G-buffer on the CPU, a varying or a texture on the GPU. */
+function input(name: string, type: 'vec2' | 'vec3' | 'vec4', help: string, materialx: string, range: Interval): Operation {
+  return {
+    name, help, materialx, inputs: [], leaf: 'pixel', price: { alu: 0 }, derivative: 'zero',
+    result: () => type,
+    range: () => range,
+    glsl: () => `in_${name}`,
+    kernel: ({ memory, n, out, context }) => context.domain.fill(name as never, context.tile, memory, out, n),
+  };
+}
+
+export const LEAVES: Operation[] = [
+  {
+    name: 'constant', help: 'A fixed value, known when compiling', materialx: 'constant', inputs: [], leaf: 'constant',
+    result: (_, attrs) => typeOf((attrs['value'] as readonly number[]).length),
+    range: (_, node) => ({ lo: Math.min(...numbers(node)), hi: Math.max(...numbers(node)) }),
+    glsl: (_, node) => {
+      const parts = numbers(node).map(literal);
+      return parts.length === 1 ? parts[0] : `${node.type}(${parts.join(', ')})`;
+    },
+    kernel: ({ memory, n, out, node }) => out.forEach((o, c) => memory.fill(numbers(node)[c], o, o + n)),
+    price: { alu: 0 }, derivative: 'zero',
+  },
+  {
+    name: 'value', help: 'A number that may change at runtime', materialx: 'constant', inputs: [], leaf: 'value',
+    result: (_, attrs) => attrs['type'] as DagNode['type'],
+    range: (_, node) => ({ lo: bound(node.attrs['lo'], ANY.lo), hi: bound(node.attrs['hi'], ANY.hi) }),
+    glsl: (_, node) => `u_${String(node.attrs['name'])}`,
+    kernel: ({ memory, n, out, node, context }) => {
+      const name = String(node.attrs['name']);
+      const given = context.values[name];
+      if (!given || given.length !== COMPONENTS[node.type]) throw new RangeError(`The value ${name} (${node.type}) was not given`);
+      out.forEach((o, c) => memory.fill(given[c], o, o + n));
+    },
+    price: { alu: 0 }, derivative: 'zero',
+  },
+  input('texcoord', 'vec2', 'Texture coordinate: u right, v down, one repetition of the extent a unit', 'texcoord', ANY),
+  input('position', 'vec3', 'Place in metres', 'position', ANY),
+  input('normal', 'vec3', 'Direction of the ground, unit length', 'normal', { lo: -1, hi: 1 }),
+  input('geomcolor', 'vec4', 'Vertex colour', 'geomcolor', UNIT),
+];

@@ -1,0 +1,104 @@
+import { Builder, topological } from './builder';
+import { evaluateOnce } from './cpu';
+import { operation } from './registry';
+import type { DagNode } from './types';
+
+export type Outputs = Readonly<Record<string, DagNode>>;
+
+/** A value computed once a frame from other values, so that no pixel computes it. */
+export interface Hoisted {
+  name: string;
+  node: DagNode;
+}
+export interface Optimised {
+  outputs: Record<string, DagNode>;
+  hoisted: Hoisted[];
+}
+
+const isConstant = (node: DagNode, value?: number): boolean =>
+  node.op === 'constant' && (value === undefined || (node.attrs['value'] as readonly number[]).every((v) => v === value));
+
+/**
+ * Rewrites that hold for every input, given the ranges that are proved. Returns the simpler node, or null.
+ * A rewrite keeps the type: a float never stands in for a vector.
+ */
+function simpler(node: DagNode): DagNode | null {
+  const keep = (n: DagNode): DagNode | null => (n.type === node.type ? n : null);
+  const [a, b, c] = node.args;
+  switch (node.op) {
+    case 'add':
+      return isConstant(b, 0) ? keep(a) : isConstant(a, 0) ? keep(b) : null;
+    case 'subtract':
+      return isConstant(b, 0) ? keep(a) : null;
+    case 'multiply':
+      return isConstant(b, 1) ? keep(a) : isConstant(a, 1) ? keep(b) : isConstant(a, 0) ? keep(a) : isConstant(b, 0) ? keep(b) : null;
+    case 'mix':
+      return isConstant(c, 0) || a === b ? keep(a) : isConstant(c, 1) ? keep(b) : null;
+    case 'clamp':
+      return isConstant(b) && isConstant(c) && a.range.lo >= b.range.hi && a.range.hi <= c.range.lo ? keep(a) : null;
+    case 'min':
+      return a === b || a.range.hi <= b.range.lo ? keep(a) : b.range.hi <= a.range.lo ? keep(b) : null;
+    case 'max':
+      return a === b || a.range.lo >= b.range.hi ? keep(a) : b.range.lo >= a.range.hi ? keep(b) : null;
+    case 'invert':
+      return a.op === 'invert' ? keep(a.args[0]) : null;
+    case 'crossover':
+      return isConstant(node.args[3], 0) || isConstant(node.args[3], 1) ? keep(node.args[3]) : null;
+    case 'seamshade':
+      return isConstant(b, 0) || isConstant(c, 0) || isConstant(c, 1) ? keep(a) : null;
+    case 'extract':
+      return a.op.startsWith('combine') ? a.args[node.attrs['index'] as number] : a.type === 'float' ? a : null;
+    default:
+      return null;
+  }
+}
+
+/**
+ * Constant folding, common subexpressions (by rebuilding in a builder that conses), algebra where ranges prove it, and
+ * dead code (what no output reaches is never rebuilt). With `hoist`, whatever depends on values alone becomes a value.
+ * Outputs differ from the unoptimised ones by at most 1e-5 · max(1, |x|).
+ */
+export function optimise(outputs: Outputs, options: { hoist?: boolean } = {}): Optimised {
+  const b = new Builder();
+  const done = new Map<DagNode, DagNode>();
+  for (const node of topological(Object.values(outputs))) {
+    let next = b.node(node.op, node.args.map((a) => done.get(a) as DagNode), node.attrs);
+    for (let better = simpler(next); better; better = simpler(next)) next = better;
+    if (!operation(next.op).leaf && next.op !== 'image' && next.op !== 'imagelevel' && next.args.every((a) => isConstant(a)))
+      next = b.constant(...evaluateOnce({ x: next })['x']);
+    done.set(node, next);
+  }
+  const mapped = Object.fromEntries(Object.entries(outputs).map(([name, node]) => [name, done.get(node) as DagNode]));
+  return options.hoist ? hoist(b, mapped) : { outputs: mapped, hoisted: [] };
+}
+
+function hoist(b: Builder, outputs: Record<string, DagNode>): Optimised {
+  const order = topological(Object.values(outputs));
+  const steady = new Set<DagNode>();
+  for (const node of order) {
+    const leaf = operation(node.op).leaf;
+    if (leaf === 'constant' || leaf === 'value' || (!leaf && node.op !== 'image' && node.op !== 'imagelevel' && node.args.every((a) => steady.has(a)))) steady.add(node);
+  }
+  const hoisted: Hoisted[] = [];
+  const done = new Map<DagNode, DagNode>();
+  const raise = (node: DagNode): DagNode => {
+    if (operation(node.op).leaf) return node;
+    const name = `h${hoisted.length}`;
+    hoisted.push({ name, node });
+    return b.value(name, node.type, node.range);
+  };
+  const kept = new Map<DagNode, DagNode>();
+  const standIn = (node: DagNode): DagNode => {
+    if (!steady.has(node)) return done.get(node) as DagNode;
+    if (!kept.has(node)) kept.set(node, raise(node));
+    return kept.get(node) as DagNode;
+  };
+  for (const node of order) if (!steady.has(node)) done.set(node, b.node(node.op, node.args.map(standIn), node.attrs));
+  return { outputs: Object.fromEntries(Object.entries(outputs).map(([name, node]) => [name, standIn(node)])), hoisted };
+}
+
+/** All values that a frame needs: those given and those computed from them. */
+export function frameValues(hoisted: readonly Hoisted[], values: Readonly<Record<string, readonly number[]>>): Record<string, readonly number[]> {
+  if (!hoisted.length) return { ...values };
+  return { ...values, ...evaluateOnce(Object.fromEntries(hoisted.map((h) => [h.name, h.node])), values) };
+}

@@ -1,0 +1,72 @@
+import type { Builder } from './builder';
+import type { TileContext } from './cpu';
+import type { Attributes, DagNode, Interval, ValueType } from './types';
+import { CompileError } from './types';
+
+export interface Port {
+  name: string;
+  /** `any` takes every type; operations on components give the widest of their inputs, floats being spread. */
+  type: ValueType | 'any';
+}
+
+/** Work of one application, in the units of the price: see cost. */
+export interface OperationPrice {
+  /** Arithmetic per pixel; multiplied by the components of the result when `perComponent`. */
+  alu: number;
+  perComponent?: boolean;
+}
+
+/** Offsets into the linear scratch memory: `args[port][component]`, `out[component]`; `n` values each. */
+export interface KernelCall {
+  memory: Float32Array;
+  n: number;
+  out: readonly number[];
+  args: readonly (readonly number[])[];
+  node: DagNode;
+  context: TileContext;
+}
+export type Kernel = (call: KernelCall) => void;
+
+/** How a derivative passes through: `zero` (piecewise constant or not differentiable here), or built from the inputs'. */
+export type DerivativeRule = 'zero' | ((b: Builder, node: DagNode, d: (port: number) => DagNode) => DagNode);
+
+export interface Operation {
+  /** MaterialX or GLSL name, else our own. */
+  name: string;
+  help: string;
+  /** MaterialX node category; own ones become a nodedef with this name. */
+  materialx: string;
+  inputs: readonly Port[];
+  result: (types: readonly ValueType[], attrs: Attributes) => ValueType;
+  /** GLSL expression from argument expressions. */
+  glsl: (args: readonly string[], node: DagNode) => string;
+  /** GLSL functions that the expression calls; the same text is emitted once. */
+  functions?: readonly string[];
+  kernel: Kernel;
+  price: OperationPrice;
+  range: (ranges: readonly Interval[], node: DagNode) => Interval;
+  derivative: DerivativeRule;
+  /** Leaves read what changes from pixel to pixel; everything made of constants and values alone runs once. */
+  leaf?: 'constant' | 'value' | 'pixel';
+}
+
+const operations = new Map<string, Operation>();
+
+/** Adds operations, refusing any that is incomplete or taken: menus list only what is registered. */
+export function register(...list: Operation[]): void {
+  for (const op of list) {
+    if (operations.has(op.name)) throw new Error(`Operation ${op.name} is registered twice`);
+    for (const need of ['help', 'materialx', 'glsl', 'kernel', 'price', 'range', 'derivative', 'result'] as const)
+      if (!op[need]) throw new Error(`Operation ${op.name} lacks its ${need}`);
+    operations.set(op.name, op);
+  }
+}
+
+/** @throws CompileError `unknown-operation` */
+export function operation(name: string): Operation {
+  const op = operations.get(name);
+  if (!op) throw new CompileError('unknown-operation', `There is no operation called ${name}`, name);
+  return op;
+}
+
+export const allOperations = (): Operation[] => [...operations.values()];

@@ -1,0 +1,100 @@
+import type { Image, Samples } from '../image';
+import { decodeTable, heightChain, mipChain, normalMipChain } from '../image';
+import type { MapSet, Role } from '../surface';
+
+/** What an image operation can ask of a surface. `spread` is the standard deviation of height under a mip texel. */
+export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height' | 'spread';
+export const CHANNEL_COMPONENTS: Record<ImageChannel, number> = {
+  baseColor: 3, opacity: 1, normal: 2, roughness: 1, occlusion: 1, metallic: 1, height: 1, spread: 1,
+};
+/** The map whose presence decides whether a channel is sampled. */
+export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
+  baseColor: 'baseColor', opacity: 'opacity', normal: 'normal', roughness: 'roughness', occlusion: 'occlusion', metallic: 'metallic', height: 'height', spread: 'height',
+};
+
+/** One mip level of one channel: sample `component` of texel i is `data[i · stride + offset + component]`. */
+export interface ChannelLevel {
+  width: number;
+  height: number;
+  data: Samples;
+  stride: number;
+  offset: number;
+}
+export interface ChannelSource {
+  levels: ChannelLevel[];
+  /** Integer sample → real value; null when the samples are real already. */
+  table: Float32Array | null;
+  /** Stored 0–1 stands for −1…1. */
+  signed: boolean;
+}
+
+/** Finds a channel of the surface in a slot. @throws CompileError `missing-source` */
+export type Sources = (slot: number, channel: ImageChannel) => ChannelSource;
+
+const ofImages = (images: Image[], offset = 0, signed = false): ChannelSource => {
+  const { depth, colourSpace } = images[0];
+  return {
+    levels: images.map(({ width, height, channels, data }) => ({ width, height, data, stride: channels, offset })),
+    table: depth === 32 ? null : decodeTable(depth, colourSpace === 'srgb'),
+    signed,
+  };
+};
+
+/**
+ * Channels straight from the maps of a surface, at their own size and depth. Mip chains are made when `mips` is asked
+ * for; without them only level 0 exists, which costs no memory beyond the maps themselves.
+ */
+export function sourcesOfMaps(maps: MapSet, mips = false): (channel: ImageChannel) => ChannelSource | undefined {
+  const made = new Map<ImageChannel, ChannelSource | undefined>();
+  const chain = (image: Image | undefined, of: (image: Image) => Image[]) => image && (mips ? of(image) : [image]);
+  const make = (channel: ImageChannel): ChannelSource | undefined => {
+    if (channel === 'spread' || (channel === 'height' && mips)) {
+      if (!maps.height) return undefined;
+      if (!mips) return { levels: [{ width: 1, height: 1, data: new Float32Array(1), stride: 1, offset: 0 }], table: null, signed: false };
+      return ofHeightLevels(heightChain(maps.height))[channel === 'spread' ? 'spread' : 'height'];
+    }
+    const images = chain(maps[CHANNEL_ROLE[channel]], channel === 'normal' ? normalMipChain : mipChain);
+    return images && ofImages(images, 0, channel === 'normal');
+  };
+  return (channel) => {
+    if (!made.has(channel)) made.set(channel, make(channel));
+    return made.get(channel);
+  };
+}
+
+function ofHeightLevels(levels: ReturnType<typeof heightChain>): { height: ChannelSource; spread: ChannelSource } {
+  const of = (pick: 'mean' | 'spread'): ChannelSource => ({
+    levels: levels.map((l) => ({ width: l.width, height: l.height, data: l[pick], stride: 1, offset: 0 })),
+    table: null,
+    signed: false,
+  });
+  return { height: of('mean'), spread: of('spread') };
+}
+
+/** The packed texture levels of one surface as the stage uploads them; the CPU can read the same texels. */
+export interface PackedSurface {
+  size: number;
+  colour: Image[];
+  shape: Image[];
+  /** Interleaved mean and spread. */
+  height: { width: number; height: number; data: Float32Array }[];
+  rare: Image[];
+}
+
+/** Channels from packed levels: what exact mode on the GPU sees. */
+export function sourcesOfPacked(packed: PackedSurface): (channel: ImageChannel) => ChannelSource {
+  const heights = (offset: number): ChannelSource => ({
+    levels: packed.height.map((l) => ({ width: l.width, height: l.height, data: l.data, stride: 2, offset })), table: null, signed: false,
+  });
+  return (channel) =>
+    ({
+      baseColor: () => ofImages(packed.colour),
+      opacity: () => ({ ...ofImages(packed.colour, 3), table: decodeTable(8, false) }),
+      normal: () => ofImages(packed.shape, 0, true),
+      roughness: () => ofImages(packed.shape, 2),
+      occlusion: () => ofImages(packed.shape, 3),
+      metallic: () => ofImages(packed.rare),
+      height: () => heights(0),
+      spread: () => heights(1),
+    })[channel]();
+}

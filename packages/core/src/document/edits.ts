@@ -1,0 +1,52 @@
+import jsonPatch from 'fast-json-patch';
+import type { Operation as PatchOperation } from 'fast-json-patch';
+
+export type Patch = PatchOperation[];
+
+/** One gesture as data: what it does, how it is taken back, and what people call it. */
+export interface Edit {
+  label: string;
+  patch: Patch;
+  inverse: Patch;
+}
+
+/** A patch that does not fit the document it was meant for. */
+export class EditConflict extends Error {
+  constructor(readonly path: string) {
+    super(`The place ${path || '/'} has changed since, so this edit cannot be applied to it`);
+    this.name = 'EditConflict';
+  }
+}
+
+/** The document after a patch; the given one is left alone. @throws EditConflict naming the place that does not fit. */
+export function applyPatch<T>(document: T, patch: Patch): T {
+  for (const op of patch)
+    if (/(^|\/)(__proto__|constructor|prototype)(\/|$)/.test(op.path)) throw new EditConflict(op.path);
+  let last = '';
+  try {
+    return jsonPatch.applyPatch(jsonPatch.deepClone(document), patch, (operation, index, tree, existing) => {
+      last = operation.path;
+      jsonPatch.validator(operation, index, tree, existing as string);
+    }).newDocument;
+  } catch (error) {
+    if (error instanceof EditConflict) throw error;
+    throw new EditConflict(last);
+  }
+}
+
+/** The edit that turns one state into another; its patch is empty when nothing changed. */
+export const editBetween = (before: object, after: object, label: string): Edit => ({
+  label,
+  patch: jsonPatch.compare(before, after),
+  inverse: jsonPatch.compare(after, before),
+});
+
+/**
+ * An edit made by changing a draft.
+ * @example makeEdit(blend, 'Lift moss', (d) => { d.layers['m'].seam.liftM = 0.004; })
+ */
+export function makeEdit<T extends object>(document: T, label: string, change: (draft: T) => void): Edit {
+  const after = jsonPatch.deepClone(document) as T;
+  change(after);
+  return editBetween(document, after, label);
+}

@@ -1,0 +1,176 @@
+import type { ColourSpace, Depth } from '../image';
+import type { GeneratorName, Role } from '../surface';
+
+export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe';
+
+/** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
+export interface StagePixels {
+  blob: string;
+  width: number;
+  height: number;
+  channels: number;
+  depth: 8 | 16;
+}
+
+/** One image with a role and settings. `blob` names the bytes of the file by SHA-256. */
+export interface MapEntry {
+  blob: string;
+  fileName: string;
+  bytes: number;
+  width: number;
+  height: number;
+  channels: number;
+  depth: Depth;
+  colourSpace: ColourSpace;
+  /** Which way green points in the file; null for other roles. */
+  normalDirection: 'y+' | 'y-' | null;
+  stage: StagePixels;
+}
+
+export interface ProjectDocument {
+  kind: 'project';
+  version: 1;
+  name: string;
+  /** Green of exported normals. */
+  exportNormal: 'y+' | 'y-';
+  /** Usual side of exported maps in pixels. */
+  exportSize: number;
+  target: string;
+}
+
+export interface SurfaceDocument {
+  kind: 'surface';
+  version: 1;
+  name: string;
+  sizeM: number;
+  reliefM: number;
+  mid: number;
+  maps: Partial<Record<Role, MapEntry>>;
+  /** Lit pebble, a PNG blob. */
+  thumbnail: string | null;
+  /** Mean base colour, `#rrggbb`: how the surface is told apart at a glance. */
+  tone: string;
+  generator: { name: GeneratorName; seed: number } | null;
+  /** What was doubtful when the maps came in, in plain sentences. */
+  notes: string[];
+}
+
+export type CueKind = 'constant' | 'noise' | 'vertexColour';
+export type Join = 'and' | 'or' | 'butNot' | 'atMost' | 'atLeast';
+
+/** One reason inside a coverage. `centre` and `width` are in the unit of the cue (0–1 for all kinds so far). */
+export interface Cue {
+  order: number;
+  kind: CueKind;
+  join: Join;
+  amount: number;
+  inverted: boolean;
+  shape: 'smooth' | 'straight';
+  centre: number;
+  width: number;
+  /** Constant: the coverage itself. */
+  value: number;
+  /** Vertex colour: which channel. */
+  channel: 'r' | 'g' | 'b' | 'a';
+  /** Noise: size in metres, number of octaves, seed below 2²⁴. */
+  sizeM: number;
+  octaves: number;
+  seed: number;
+}
+
+export interface Seam {
+  /** 0 hard … 1 plain mix. */
+  soft: number;
+  liftM: number;
+  /** 0 keeps its own level … 1 drapes over what is below. */
+  follow: number;
+  /** 0.01–0.99; one half leaves the coverage as it is. */
+  bias: number;
+  /** Darkening of occlusion in the seam, 0–1. */
+  contact: number;
+  broken: { byM: number; atM: number; octaves: number; seed: number };
+}
+
+export interface Layer {
+  order: number;
+  name: string;
+  /** Id of a surface document. */
+  surface: string;
+  on: boolean;
+  solo: boolean;
+  strength: number;
+  coverage: Record<string, Cue>;
+  seam: Seam;
+}
+
+export const SPECIMENS = ['patch', 'sphere', 'slab'] as const;
+export type SpecimenName = (typeof SPECIMENS)[number];
+
+export interface BlendDocument {
+  kind: 'blend';
+  version: 1;
+  name: string;
+  /** Side of the blend in metres; surfaces repeat a whole number of times over it. */
+  extentM: number;
+  specimen: SpecimenName;
+  /** Ends of the cut line in texture coordinates. */
+  cut: { ax: number; ay: number; bx: number; by: number };
+  layers: Record<string, Layer>;
+}
+
+/** What feeds one channel of an output file. */
+export type ChannelRoute =
+  | { from: 'map'; role: Role; channel: 0 | 1 | 2 | 3; invert: boolean }
+  | { from: 'constant'; value: number };
+
+export const OUTPUT_CHANNELS = ['r', 'g', 'b', 'a'] as const;
+export type OutputChannel = (typeof OUTPUT_CHANNELS)[number];
+
+export interface RecipeFile {
+  order: number;
+  /** The `{file}` token of the name template. */
+  label: string;
+  depth: 8 | 16;
+  channels: Partial<Record<OutputChannel, ChannelRoute>>;
+}
+
+export interface RecipeDocument {
+  kind: 'recipe';
+  version: 1;
+  name: string;
+  /** Tokens: {set} {file} {size}. */
+  template: string;
+  size: number;
+  files: Record<string, RecipeFile>;
+  /** Ids of the surfaces and blends that this recipe packs. */
+  sources: Record<string, { order: number }>;
+}
+
+export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument;
+
+/** The entries of a keyed collection in their order. */
+export function inOrder<T extends { order: number }>(collection: Readonly<Record<string, T>>): (T & { id: string })[] {
+  return Object.entries(collection)
+    .map(([id, item]) => ({ ...item, id }))
+    .sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1));
+}
+
+/** An order number between two neighbours (undefined at either end). */
+export const between = (below: number | undefined, above: number | undefined): number =>
+  below === undefined ? (above ?? 2) - 1 : above === undefined ? below + 1 : (below + above) / 2;
+
+export const DEFAULT_SEAM: Seam = {
+  soft: 0.12, liftM: 0, follow: 0, bias: 0.5, contact: 0.25, broken: { byM: 0, atM: 0.3, octaves: 3, seed: 1 },
+};
+
+/** A cue with the usual values of its kind. */
+export function makeCue(kind: CueKind, over: Partial<Cue> = {}): Cue {
+  return {
+    order: 1, kind, join: 'and', amount: 1, inverted: false, shape: 'smooth', centre: 0.5, width: kind === 'noise' ? 0.2 : 0.5,
+    value: 0.5, channel: 'r', sizeM: 0.6, octaves: 4, seed: 1, ...over,
+  };
+}
+
+export function makeLayer(surface: string, name: string, order: number, over: Partial<Layer> = {}): Layer {
+  return { order, name, surface, on: true, solo: false, strength: 1, coverage: {}, seam: { ...DEFAULT_SEAM, broken: { ...DEFAULT_SEAM.broken } }, ...over };
+}

@@ -1,0 +1,102 @@
+import * as fc from 'fast-check';
+import { convertDepth, decodeTable, extractChannel, fitWithin, heightChain, linearToSrgb, makeImage, maxDifference, mipChain, mipCount, normalMipChain, resize, srgbByte, srgbToLinear, statistics } from '../index';
+
+const random = (length: number, most: number) => fc.array(fc.integer({ min: 0, max: most }), { minLength: length, maxLength: length });
+
+describe('sRGB curves', () => {
+  it('are inverses of each other and hold the fixed points of IEC 61966-2-1', () => {
+    for (let v = 0; v <= 1; v += 1 / 997) expect(linearToSrgb(srgbToLinear(v))).toBeCloseTo(v, 12);
+    expect(srgbToLinear(0.5)).toBeCloseTo(0.21404114048, 10);
+    expect(srgbToLinear(0.04045)).toBeCloseTo(0.0031308, 7);
+  });
+  it('encode to bytes exactly as rounding the curve does', () => {
+    for (let i = 0; i <= 200_000; i++) {
+      const v = i / 200_000;
+      if (srgbByte(v) !== Math.floor(linearToSrgb(v) * 255 + 0.5)) fail(`byte of ${v}`);
+    }
+    expect([srgbByte(-1), srgbByte(2), srgbByte(NaN)]).toEqual([0, 255, 0]);
+  });
+  it('decode tables agree with the curve', () => {
+    expect(decodeTable(8, true)[188]).toBeCloseTo(srgbToLinear(188 / 255), 7);
+    expect(decodeTable(16, false)[65535]).toBe(1);
+  });
+});
+
+describe('images', () => {
+  it('refuse sizes, channels and lengths that do not belong together', () => {
+    expect(() => makeImage({ width: 0, height: 1, channels: 1 })).toThrowError(/0 × 1/);
+    expect(() => makeImage({ width: 16385, height: 1, channels: 1 })).toThrowError(/16384/);
+    expect(() => makeImage({ width: 1, height: 1, channels: 5 })).toThrowError(/channels/);
+    expect(() => makeImage({ width: 2, height: 1, channels: 1, data: new Uint8Array(3) })).toThrowError(/2 × 1/);
+  });
+  it('keep 8-bit values through 16 bits and back', () => {
+    const image = makeImage({ width: 256, height: 1, channels: 1, data: Uint8Array.from({ length: 256 }, (_, i) => i) });
+    expect([...convertDepth(convertDepth(image, 16), 8).data]).toEqual([...image.data]);
+  });
+  it('give channels bit for bit', () => {
+    const image = makeImage({ width: 2, height: 1, channels: 3, data: Uint8Array.of(1, 2, 3, 4, 5, 6) });
+    expect([...extractChannel(image, 1).data]).toEqual([2, 5]);
+    expect(() => extractChannel(image, 3)).toThrowError(RangeError);
+  });
+  it('know minimum, maximum, mean and constancy of channels', () => {
+    const [r, g] = statistics(makeImage({ width: 2, height: 1, channels: 3, data: Uint8Array.of(0, 51, 9, 255, 51, 9) }));
+    expect(r).toEqual(jasmine.objectContaining({ min: 0, max: 1, mean: 0.5, deviation: 0.5, constant: false }));
+    expect(g.constant).toBeTrue();
+  });
+});
+
+describe('area-true resizing', () => {
+  it('keeps the mean of any data image when sizes divide', () => {
+    fc.assert(
+      fc.property(random(64, 65535), (values) => {
+        const image = makeImage({ width: 8, height: 8, channels: 1, depth: 32, data: Float32Array.from(values, (v) => v / 65535) });
+        expect(statistics(resize(image, 2, 4))[0].mean).toBeCloseTo(statistics(image)[0].mean, 5);
+      }),
+    );
+  });
+  it('weighs partly covered texels by their area', () => {
+    const image = makeImage({ width: 3, height: 1, channels: 1, depth: 32, data: Float32Array.of(0, 1, 0) });
+    const half = resize(image, 2, 1);
+    expect(half.data[0]).toBeCloseTo(1 / 3, 6);
+    expect(half.data[1]).toBeCloseTo(1 / 3, 6);
+  });
+  it('averages sRGB colour in linear light and alpha as it is', () => {
+    const image = makeImage({ width: 2, height: 1, channels: 4, colourSpace: 'srgb', data: Uint8Array.of(0, 0, 0, 0, 255, 255, 255, 255) });
+    expect([...resize(image, 1, 1).data]).toEqual([188, 188, 188, 128]);
+  });
+  it('returns the very image for its own size and copies 1 × 1 to any size', () => {
+    const image = makeImage({ width: 1, height: 1, channels: 1, depth: 16, data: Uint16Array.of(12345) });
+    expect(resize(image, 1, 1)).toBe(image);
+    expect([...new Set(resize(image, 5, 3).data)]).toEqual([12345]);
+  });
+  it('fits sizes inside a side and never below one pixel', () => {
+    expect(fitWithin(4096, 2, 1024)).toEqual({ width: 1024, height: 1 });
+    expect(fitWithin(100, 50, 1024)).toEqual({ width: 100, height: 50 });
+  });
+});
+
+describe('mip chains', () => {
+  it('go down to 1 × 1 for odd sizes', () => {
+    const chain = mipChain(makeImage({ width: 13, height: 5, channels: 1 }));
+    expect(chain.length).toBe(mipCount(13, 5));
+    expect(chain.map((l) => `${l.width}x${l.height}`)).toEqual(['13x5', '6x2', '3x1', '1x1']);
+  });
+  it('keep normals of unit length', () => {
+    const data = Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => [255, 128, 128, 0, 128, 128][(i % 3) + 3 * (Math.floor(i / 3) % 2)]);
+    for (const level of normalMipChain(makeImage({ width: 8, height: 8, channels: 3, data })).slice(1)) {
+      const [x, y, z] = [0, 1, 2].map((c) => (level.data[c] / 255) * 2 - 1);
+      expect(Math.abs(Math.hypot(x, y, z) - 1)).toBeLessThan(0.02);
+    }
+  });
+  it('give the standard deviation of the heights under a texel', () => {
+    const [base, next] = heightChain(makeImage({ width: 2, height: 2, channels: 1, depth: 16, data: Uint16Array.of(0, 65535, 0, 65535) }));
+    expect([...base.spread]).toEqual([0, 0, 0, 0]);
+    expect(next.mean[0]).toBeCloseTo(0.5, 6);
+    expect(next.spread[0]).toBeCloseTo(0.5, 6);
+  });
+  it('measure differences between images of one shape only', () => {
+    const a = makeImage({ width: 1, height: 1, channels: 1, data: Uint8Array.of(255) });
+    expect(maxDifference(a, convertDepth(a, 16))).toBe(0);
+    expect(() => maxDifference(a, makeImage({ width: 2, height: 1, channels: 1 }))).toThrowError(RangeError);
+  });
+});

@@ -1,0 +1,12 @@
+// @pebble/core: the computation and the document types. No DOM, no Node, no I/O, no clock, no global state.
+export * from './image';
+export * from './noise';
+export * from './surface';
+export * from './document';
+export * from './compile';
+export * from './coverage';
+export * from './blend';
+export * from './mesh';
+export * from './light';
+export * from './pack';
+export * from './cost';

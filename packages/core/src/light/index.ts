@@ -1,0 +1,7 @@
+// The light room: a generated sky, its spherical harmonics and pre-filtered map (computed once, shipped as data), the
+// glTF 2.0 BRDF as a reference in numbers, and the lit pebble that stands for a surface.
+export * from './sky';
+export * from './brdf';
+export * from './prefilter';
+export * from './tone';
+export * from './pebble';

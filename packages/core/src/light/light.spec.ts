@@ -1,0 +1,114 @@
+import { computeLight, directionOf, directionalAlbedo, furnace, generateSurface, irradiance, lookUpAlbedo, makeAlbedoTable, makeSpecimen, overcast, packLight, radiance, renderPebble, sampleGgx, shadeEnvironment, shadeKey, specimenColour, toneMap, toneOf, unpackLight, SPECIMENS, KEY_DIRECTION } from '../index';
+import type { Vec3 } from '../index';
+
+describe('the BRDF', () => {
+  it('passes the furnace: a white surface in light 1 gives 1, rough or smooth, metal or not', () => {
+    const table = makeAlbedoTable(32, 256);
+    for (const r of [0.05, 0.3, 0.6, 1])
+      for (const v of [0.1, 0.4, 1])
+        for (const metal of [0, 1]) expect(Math.abs(shadeEnvironment(1, metal, lookUpAlbedo(table, v, r), 1, 1) - 1)).toBeLessThan(0.01);
+  });
+  it('has the directional albedo that brute-force integration over the hemisphere finds', () => {
+    const n = 220;
+    for (const [v, r] of [[0.8, 0.5], [0.4, 0.8]] as const) {
+      let sum = 0;
+      const view = [Math.sqrt(1 - v * v), 0, v];
+      for (let i = 0; i < n; i++)
+        for (let j = 0; j < n; j++) {
+          const cos = (i + 0.5) / n;
+          const sin = Math.sqrt(1 - cos * cos);
+          const phi = (2 * Math.PI * (j + 0.5)) / n;
+          const l = [sin * Math.cos(phi), sin * Math.sin(phi), cos];
+          const h = l.map((x, k) => x + view[k]);
+          const len = Math.hypot(...h);
+          // Albedo 1, metal, without Fresnel: F0 = 1.
+          sum += (shadeKey(1, 1, r, cos, v, h[2] / len, (h[0] * view[0] + h[2] * view[2]) / len) / Math.PI) * ((2 * Math.PI) / (n * n));
+        }
+      const [a, b] = directionalAlbedo(v, r, 2048);
+      expect(sum).toBeCloseTo(a + b, 2);
+    }
+  });
+  it('draws half vectors of unit length in the upper half', () => {
+    for (let i = 0; i < 64; i++) { const h = sampleGgx(i, 64, 0.3); expect(Math.hypot(...h)).toBeCloseTo(1, 9); expect(h[2]).toBeGreaterThan(0); }
+  });
+});
+
+describe('the light', () => {
+  it('of an even sky is even: irradiance and radiance 1 everywhere', () => {
+    const light = computeLight(furnace, 16, 8, 32);
+    const out: Vec3 = [0, 0, 0];
+    for (const d of [[0, 1, 0], [0.6, -0.8, 0], [0, 0, 1]]) {
+      expect(irradiance(light.harmonics, d, out)[0]).toBeCloseTo(1, 2);
+      expect(radiance(light, d, 0.5, out)[1]).toBeCloseTo(1, 5);
+    }
+  });
+  it('keeps its numbers through packing and refuses other bytes', () => {
+    const light = computeLight(overcast, 8, 4, 16);
+    const back = unpackLight(packLight(light));
+    expect(back.map).toEqual(light.map);
+    expect(back.albedo).toEqual(light.albedo);
+    expect(() => unpackLight(new Uint8Array(40))).toThrowError(RangeError);
+  });
+  it('finds the directions of its map', () => {
+    expect(directionOf(0.5, 0.5)[0]).toBeCloseTo(1, 9);
+    expect(directionOf(0.3, 0)[1]).toBeCloseTo(1, 9);
+    expect(Math.hypot(...KEY_DIRECTION)).toBeCloseTo(1, 3);
+  });
+  it('is shown unchanged up to the knee and never past 1', () => {
+    expect(toneMap(0.5)).toBe(0.5);
+    for (let x = 0; x < 40; x += 0.1) { expect(toneMap(x)).toBeLessThanOrEqual(1); expect(toneMap(x + 0.1)).toBeGreaterThanOrEqual(toneMap(x)); }
+  });
+});
+
+describe('the pebble', () => {
+  it('is opaque in the middle, clear at the corners and tells surfaces apart', () => {
+    const light = computeLight(overcast, 16, 8, 16);
+    const options = { width: 40, height: 28, widthM: 1.1 };
+    const draw = (name: 'cushion-moss' | 'laterite-clay') => { const s = generateSurface(name, { seed: 1, size: 64 }); return { p: renderPebble(s.maps, s.facts, light, options), tone: toneOf(s.maps) }; };
+    const moss = draw('cushion-moss');
+    const clay = draw('laterite-clay');
+    const middle = (14 * 40 + 20) * 4;
+    expect(moss.p.data[middle + 3]).toBe(255);
+    expect(moss.p.data[3]).toBe(0);
+    expect(moss.tone).toMatch(/^#[0-9a-f]{6}$/);
+    expect(parseInt(clay.tone.slice(1, 3), 16)).toBeGreaterThan(parseInt(clay.tone.slice(3, 5), 16));
+    expect(parseInt(moss.tone.slice(3, 5), 16)).toBeGreaterThan(parseInt(moss.tone.slice(1, 3), 16));
+  });
+});
+
+describe('specimens', () => {
+  for (const name of SPECIMENS)
+    it(`${name}: outward unit normals, tangents along u, indices in range, true size`, () => {
+      const mesh = makeSpecimen(name, 2);
+      const count = mesh.position.length / 3;
+      expect(Math.max(...mesh.index)).toBe(count - 1);
+      const normal = (i: number) => [...mesh.normal.subarray(i * 3, i * 3 + 3)];
+      for (let i = 0; i < count; i += 37) {
+        expect(Math.hypot(...normal(i))).toBeCloseTo(1, 4);
+        const t = mesh.tangent.subarray(i * 4, i * 4 + 3);
+        expect(Math.abs(normal(i).reduce((s, v, k) => s + v * t[k], 0))).toBeLessThan(0.2);
+      }
+      // Winding: the face normal of a triangle in the middle agrees with its vertices.
+      const k = Math.floor(mesh.index.length / 6) * 3;
+      const [a, b, c] = [0, 1, 2].map((j) => [...mesh.position.subarray(mesh.index[k + j] * 3, mesh.index[k + j] * 3 + 3)]);
+      const e = b.map((v, j) => v - a[j]);
+      const f = c.map((v, j) => v - a[j]);
+      const face = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
+      expect(face.reduce((s, v, j) => s + v * normal(mesh.index[k])[j], 0)).toBeGreaterThan(0);
+      if (name === 'patch') expect(Math.max(...mesh.position.filter((_, i) => i % 3 === 0))).toBeCloseTo(1, 6);
+    });
+  it('carry vertex colours that repeat and use their range', () => {
+    const a = new Float32Array(4);
+    const b = new Float32Array(4);
+    const seen = { lo: 1, hi: 0 };
+    for (let i = 0; i < 200; i++) {
+      specimenColour(i / 200, (i * 7) / 200, a, 0);
+      specimenColour(i / 200 + 1, (i * 7) / 200 - 2, b, 0);
+      for (let c = 0; c < 4; c++) expect(a[c]).toBeCloseTo(b[c], 5);
+      seen.lo = Math.min(seen.lo, a[1]);
+      seen.hi = Math.max(seen.hi, a[1]);
+    }
+    expect(seen.lo).toBeLessThan(0.05);
+    expect(seen.hi).toBeGreaterThan(0.95);
+  });
+});

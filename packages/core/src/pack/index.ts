@@ -1,0 +1,4 @@
+// The pack room: routing channels of maps into channels of output files, layouts as text, and file names from a template.
+export * from './route';
+export * from './layout';
+export * from './names';

@@ -1,0 +1,78 @@
+import * as fc from 'fast-check';
+import { LayoutError, PackError, collisions, fillTemplate, makeImage, nameProblem, nameSlug, packChannels, parseLayout, templateProblem } from '../index';
+
+const grey = (depth: 8 | 16, values: number[]) => makeImage({ width: values.length, height: 1, channels: 1, depth, data: depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values) });
+const bytes = fc.array(fc.integer({ min: 0, max: 255 }), { minLength: 4, maxLength: 4 });
+const to = (depth: 8 | 16, width = 4) => ({ width, height: 1, depth });
+
+describe('packing channels', () => {
+  it('copies 8-bit maps exactly and undoes an inversion by a second one', () => {
+    fc.assert(
+      fc.property(bytes, bytes, (o, r) => {
+        const maps = { occlusion: grey(8, o), roughness: grey(8, r) };
+        const packed = packChannels(parseLayout('r=occlusion,g=1-roughness,b=0.5'), maps, to(8));
+        const back = packChannels(parseLayout('r=1-mask.g'), { mask: packed }, to(8));
+        expect([0, 1, 2, 3].map((i) => packed.data[i * 3])).toEqual(o);
+        expect([...back.data]).toEqual(r);
+        expect(packed.data[2]).toBe(128);
+      }),
+    );
+  });
+  it('rounds 16-bit maps to the nearest byte', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 65535 }), { minLength: 4, maxLength: 4 }), (h) => {
+        expect([...packChannels(parseLayout('r=height'), { height: grey(16, h) }, to(8)).data]).toEqual(h.map((v) => Math.round(v / 257)));
+        expect([...packChannels(parseLayout('r=height'), { height: grey(16, h) }, to(16)).data]).toEqual(h);
+      }),
+    );
+  });
+  it('gives alpha 1 only when it is routed, and one channel when only red is', () => {
+    const maps = { roughness: grey(8, [1, 2, 3, 4]) };
+    expect(packChannels(parseLayout('r=roughness'), maps, to(8)).channels).toBe(1);
+    expect(packChannels(parseLayout('g=roughness'), maps, to(8)).channels).toBe(3);
+    const four = packChannels(parseLayout('r=roughness,a=roughness'), maps, to(8));
+    expect([...four.data.subarray(0, 4)]).toEqual([1, 0, 0, 1]);
+  });
+  it('resizes what has another size', () => {
+    expect([...packChannels(parseLayout('r=roughness'), { roughness: grey(8, [10, 20, 30, 40]) }, to(8, 2)).data]).toEqual([15, 35]);
+  });
+  it('names the role or the channel that is missing', () => {
+    expect(() => packChannels(parseLayout('r=metallic'), {}, to(8))).toThrowError(PackError, /metallic/);
+    expect(() => packChannels(parseLayout('r=roughness.g'), { roughness: grey(8, [1, 1, 1, 1]) }, to(8))).toThrowError(PackError, /no g/);
+    expect(() => packChannels({}, {}, to(8))).toThrowError(PackError);
+  });
+  it('marks a file as colour only when colour comes in untouched', () => {
+    const maps = { baseColor: makeImage({ width: 4, height: 1, channels: 3, colourSpace: 'srgb' }), roughness: grey(8, [0, 0, 0, 0]) };
+    expect(packChannels(parseLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b,a=roughness'), maps, to(8)).colourSpace).toBe('srgb');
+    expect(packChannels(parseLayout('r=baseColor.g,g=baseColor.g,b=baseColor.b'), maps, to(8)).colourSpace).toBe('data');
+  });
+});
+
+describe('layouts as text', () => {
+  it('say exactly where they go wrong', () => {
+    const at = (text: string) => { try { parseLayout(text); return null; } catch (e) { return [(e as LayoutError).at, (e as Error).message]; } };
+    expect(at('r=occlusion,g=roughnes')).toEqual([14, jasmine.stringContaining('"roughnes" is not a role')]);
+    expect(at('r=occlusion,x=roughness')?.[0]).toBe(12);
+    expect(at('r=1.5')).toEqual([2, jasmine.stringContaining('not a number from 0 to 1')]);
+    expect(at('r=normal.z')).not.toBeNull();
+    expect(at('r=1,r=0')).not.toBeNull();
+    expect(at('')).not.toBeNull();
+    expect(parseLayout(' r = 1-gloss.b , a=0 ')).toEqual({ r: { from: 'map', role: 'gloss', channel: 2, invert: true }, a: { from: 'constant', value: 0 } });
+  });
+});
+
+describe('file names', () => {
+  it('are filled from a template and made plain', () => {
+    expect(fillTemplate('{set}_{file}', { set: nameSlug('Terrasse à thé'), file: 'orm', size: '2048' })).toBe('terrasse_a_the_orm');
+    expect(nameSlug('???')).toBe('unnamed');
+  });
+  it('that are unsafe are refused with a reason', () => {
+    for (const name of ['', '../x', 'a/b', 'a\\b', 'con', 'NUL.png', '.hidden', 'x.', 'a:b', 'x'.repeat(300)]) expect(nameProblem(name)).withContext(name).not.toBeNull();
+    expect(nameProblem('terrace_orm')).toBeNull();
+    expect(templateProblem('{set}_{layout}')).toContain('{layout}');
+    expect(templateProblem('{set')).toContain('brace');
+    expect(templateProblem('{set}/{file}')).toContain('slash');
+    expect(templateProblem('{set}_{file}')).toBeNull();
+  });
+  it('collide without regard to case', () => expect(collisions(['A.png', 'a.png', 'b.png'])).toEqual(['a.png']));
+});

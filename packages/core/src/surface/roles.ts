@@ -1,0 +1,62 @@
+import type { ColourSpace, Image } from '../image';
+
+/** What a map holds. Terms of glTF 2.0 and the trade. */
+export const ROLES = [
+  'baseColor', 'normal', 'roughness', 'gloss', 'metallic', 'specular', 'occlusion', 'emissive', 'height',
+  'opacity', 'transmission', 'subsurface', 'cavity', 'curvature', 'thickness', 'position', 'id', 'mask',
+] as const;
+export type Role = (typeof ROLES)[number];
+
+/** The roles that a blend evaluates and a surface usually has, in working order. */
+export const BLEND_ROLES = ['baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height'] as const;
+export type BlendRole = (typeof BLEND_ROLES)[number];
+
+export interface RoleFacts {
+  label: string;
+  /** Components that carry something. */
+  components: 1 | 3;
+  colourSpace: ColourSpace;
+  /** Real value taken where a surface has no such map. */
+  neutral: readonly number[];
+}
+
+const colour = (label: string, neutral: number[]): RoleFacts => ({ label, components: 3, colourSpace: 'srgb', neutral });
+const data = (label: string, neutral: number): RoleFacts => ({ label, components: 1, colourSpace: 'data', neutral: [neutral] });
+const vector = (label: string, neutral: number[]): RoleFacts => ({ label, components: 3, colourSpace: 'data', neutral });
+
+export const ROLE_FACTS: Record<Role, RoleFacts> = {
+  baseColor: colour('Base colour', [0.5, 0.5, 0.5]),
+  normal: vector('Normal', [0, 0, 1]),
+  roughness: data('Roughness', 0.8),
+  gloss: data('Gloss', 0.2),
+  metallic: data('Metallic', 0),
+  specular: data('Specular', 0.5),
+  occlusion: data('Occlusion', 1),
+  emissive: colour('Emissive', [0, 0, 0]),
+  height: data('Height', 0.5),
+  opacity: data('Opacity', 1),
+  transmission: data('Transmission', 0),
+  subsurface: data('Subsurface', 0),
+  cavity: data('Cavity', 1),
+  curvature: data('Curvature', 0.5),
+  thickness: data('Thickness', 0.5),
+  position: vector('Position', [0.5, 0.5, 0.5]),
+  id: { label: 'ID', components: 3, colourSpace: 'data', neutral: [0, 0, 0] },
+  mask: data('Mask', 0),
+};
+
+export const isRole = (text: string): text is Role => (ROLES as readonly string[]).includes(text);
+
+/** Real size and relief of a surface. Height in metres of a stored value t is `(t − mid) · reliefM`. */
+export interface SurfaceFacts {
+  /** Width and height of one repetition, in metres. */
+  sizeM: number;
+  /** Metres between stored 0 and stored 1 of the height map. */
+  reliefM: number;
+  mid: number;
+}
+
+/** What a folder or a drop without stated facts is taken for. */
+export const DEFAULT_FACTS: SurfaceFacts = { sizeM: 1, reliefM: 0.05, mid: 0.5 };
+
+export type MapSet = Partial<Record<Role, Image>>;
