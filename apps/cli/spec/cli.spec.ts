@@ -1,0 +1,100 @@
+import { extractChannel, statistics } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { mkdtemp, mkdir, readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import sharp from 'sharp';
+import { UsageError, run } from '../src/commands';
+
+describe('the command line', () => {
+  let dir = '';
+  let printed: string[] = [];
+  const jaunty = (...args: string[]) => run(args, dir, (text) => printed.push(text));
+  const read = async (file: string) => nodeCodec.decode(await readFile(path.join(dir, file)), 'data');
+  const fails = async (kind: 'usage' | 'failure', text: RegExp, ...args: string[]) =>
+    jaunty(...args).then(() => fail('nothing was thrown'), (e: Error) => { expect(e instanceof UsageError).withContext(e.message).toBe(kind === 'usage'); expect(e.message).toMatch(text); });
+
+  beforeAll(async () => {
+    dir = await mkdtemp(path.join(os.tmpdir(), 'jaunty-'));
+    await jaunty('generate', 'terrace-stone', '--seed', '5', '--size', '48', '--out', 'stone');
+    await jaunty('generate', 'cushion-moss', '--seed', '6', '--size', '32', '--out', 'moss');
+  });
+  beforeEach(() => { printed = []; });
+  afterAll(() => rm(dir, { recursive: true }));
+
+  it('generates six maps and the facts, the same bytes for the same seed', async () => {
+    expect((await readdir(path.join(dir, 'stone'))).sort()).toEqual(['surface.json', ...['baseColor', 'height', 'metallic', 'normal', 'occlusion', 'roughness'].map((r) => `terrace-stone_${r}.png`)]);
+    await jaunty('generate', 'terrace-stone', '--seed', '5', '--size', '48', '--out', 'again');
+    for (const file of await readdir(path.join(dir, 'stone'))) expect(Buffer.compare(await readFile(path.join(dir, 'stone', file)), await readFile(path.join(dir, 'again', file)))).withContext(file).toBe(0);
+    expect((await read('stone/terrace-stone_height.png')).depth).toBe(16);
+    expect(JSON.parse(await readFile(path.join(dir, 'stone/surface.json'), 'utf8'))).toEqual({ sizeM: 2.4, reliefM: 0.048, mid: 0.5 });
+  });
+  it('packs exactly and unpacks what it packed', async () => {
+    await jaunty('pack', '--from', 'stone', '--layout', 'r=occlusion,g=1-roughness,b=metallic,a=0.25', '--out', 'out/orm.png');
+    const packed = await read('out/orm.png');
+    const occlusion = await read('stone/terrace-stone_occlusion.png');
+    expect(packed.channels).toBe(4);
+    expect([...extractChannel(packed, 0).data]).toEqual([...occlusion.data]);
+    expect(packed.data[3]).toBe(64);
+    await jaunty('unpack', 'out/orm.png', '--layout', 'r=occlusion,g=1-roughness,b=metallic,a=0.25', '--out', 'back');
+    expect((await readdir(path.join(dir, 'back'))).sort()).toEqual(['orm_metallic.png', 'orm_occlusion.png', 'orm_roughness.png']);
+    expect([...(await read('back/orm_roughness.png')).data]).toEqual([...(await read('stone/terrace-stone_roughness.png')).data]);
+    // The packed file agrees with an independent reader, too.
+    expect([...(await sharp(path.join(dir, 'out/orm.png')).raw().toBuffer())].filter((_, i) => i % 4 === 0)).toEqual([...occlusion.data]);
+  });
+  it('rounds the 16-bit height to the nearest byte when packing', async () => {
+    await jaunty('pack', '--from', 'stone', '--layout', 'r=height', '--out', 'h.png');
+    const height = await read('stone/terrace-stone_height.png');
+    expect([...(await read('h.png')).data]).toEqual([...height.data].map((v) => Math.round(v / 257)));
+  });
+  it('names a role that is missing and leaves no file behind', async () => {
+    await fails('failure', /no emissive map/, 'pack', '--from', 'stone', '--layout', 'r=emissive', '--out', 'never/x.png');
+    expect(await readdir(dir)).not.toContain('never');
+    await fails('failure', /no g/, 'pack', '--from', 'stone', '--layout', 'r=roughness.g', '--out', 'never/x.png');
+  });
+  it('refuses maps of different sizes until told a size', async () => {
+    await mkdir(path.join(dir, 'mixed'));
+    for (const [name, side] of [['a_roughness.png', 4], ['a_metallic.png', 8]] as const)
+      await writeFile(path.join(dir, 'mixed', name), await nodeCodec.encodePng({ width: side, height: side, channels: 1, depth: 8, colourSpace: 'data', data: new Uint8Array(side * side).fill(9) }));
+    await fails('failure', /different sizes.*--size/, 'pack', '--from', 'mixed', '--layout', 'r=roughness,g=metallic', '--out', 'm.png');
+    await jaunty('pack', '--from', 'mixed', '--layout', 'r=roughness,g=metallic', '--size', '6', '--out', 'm.png');
+    expect((await read('m.png')).width).toBe(6);
+  });
+  it('blends two folders by height into the same six maps', async () => {
+    await jaunty('blend', '--below', 'stone', '--above', 'moss', '--coverage', '0.5', '--softness', '0.1', '--lift', '0.002', '--size', '48', '--out', 'blend');
+    expect((await readdir(path.join(dir, 'blend'))).length).toBe(7);
+    await jaunty('blend', '--below', 'stone', '--above', 'moss', '--coverage', '0', '--size', '48', '--out', 'none');
+    expect([...(await read('none/blend_baseColor.png')).data]).toEqual([...(await read('stone/terrace-stone_baseColor.png')).data]);
+    const [below] = statistics(await read('none/blend_roughness.png'));
+    const [mixed] = statistics(await read('blend/blend_roughness.png'));
+    expect(mixed.mean).not.toBeCloseTo(below.mean, 3);
+  });
+  it('takes folders without facts for 1 m and 5 cm of relief', async () => {
+    await jaunty('generate', 'river-gravel', '--size', '8', '--out', 'bare');
+    await rm(path.join(dir, 'bare/surface.json'));
+    await jaunty('blend', '--below', 'bare', '--above', 'bare', '--coverage', '0', '--size', '8', '--out', 'plain');
+    expect(JSON.parse(await readFile(path.join(dir, 'plain/surface.json'), 'utf8'))).toEqual({ sizeM: 1, reliefM: 0.05, mid: 0.5 });
+  });
+  it('inspects files', async () => {
+    await jaunty('inspect', 'stone/terrace-stone_height.png', 'stone/terrace-stone_baseColor.png', '--json');
+    expect(JSON.parse(printed[0])).toEqual([
+      { file: 'stone/terrace-stone_height.png', width: 48, height: 48, channels: 1, bitDepth: 16, role: 'height', colourSpace: 'data' },
+      { file: 'stone/terrace-stone_baseColor.png', width: 48, height: 48, channels: 3, bitDepth: 8, role: 'baseColor', colourSpace: 'srgb' },
+    ]);
+    await writeFile(path.join(dir, 'liar.png'), 'not a picture');
+    await fails('failure', /liar.png: .*neither PNG nor JPEG/, 'inspect', 'liar.png');
+  });
+  it('tells bad use from failure, and helps', async () => {
+    await fails('usage', /no command paint/, 'paint');
+    await fails('usage', /no surface called lava/, 'generate', 'lava', '--out', 'x');
+    await fails('usage', /--size takes a whole number from 1 to 16384/, 'generate', 'river-gravel', '--size', '99999', '--out', 'x');
+    await fails('usage', /--out is missing/, 'generate', 'river-gravel');
+    await fails('usage', /character 3/, 'pack', '--from', 'stone', '--layout', 'r=wrong', '--out', 'x.png');
+    await fails('usage', /unknown|Unknown/, 'inspect', '--loud', 'x');
+    await fails('failure', /not a folder/, 'pack', '--from', 'nowhere', '--layout', 'r=height', '--out', 'x.png');
+    await jaunty('--help');
+    await jaunty('pack', '--help');
+    expect(printed[0]).toContain('unpack FILE.png');
+    expect(printed[1]).toContain('--layout');
+  });
+});

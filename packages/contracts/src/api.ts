@@ -1,0 +1,125 @@
+import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
+import { ROLES } from '@pebble/core';
+import type { FromSchema } from 'json-schema-to-ts';
+import { HASH } from './documents';
+
+/** A document as the server gives it. */
+export interface StoredDocument<T = AnyDocument> {
+  id: string;
+  kind: DocumentKind;
+  version: number;
+  body: T;
+}
+
+/** One step of a document's history, as the named list of undo shows it. */
+export interface HistoryStep {
+  version: number;
+  label: string;
+  at: string;
+  /** Whether it is in effect. */
+  done: boolean;
+}
+export interface History {
+  /** Newest last. */
+  steps: HistoryStep[];
+  undo: string | null;
+  redo: string | null;
+}
+
+export type JobStatus = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+export interface JobView {
+  id: string;
+  kind: string;
+  label: string;
+  status: JobStatus;
+  /** 0–1 */
+  progress: number;
+  note: string;
+  /** Sentence for people when it failed. */
+  error: string | null;
+  result: Record<string, unknown> | null;
+}
+
+/** What goes to every open window, in order. */
+export type LiveEvent =
+  | { type: 'document'; id: string; kind: DocumentKind; version: number; opId: string | null; patch: Patch }
+  | { type: 'created'; id: string; kind: DocumentKind }
+  | { type: 'deleted'; id: string; kind: DocumentKind }
+  | { type: 'job'; job: JobView };
+
+/** RFC 9457. */
+export interface Problem {
+  type: string;
+  title: string;
+  status: number;
+  detail: string;
+  /** Our own code of the error. */
+  code: string;
+  /** Where: document, file, path … */
+  place?: string;
+  [extra: string]: unknown;
+}
+
+export const PATCH_SCHEMA = {
+  type: 'array', minItems: 1, maxItems: 2000,
+  items: {
+    type: 'object', required: ['op', 'path'], additionalProperties: false,
+    properties: { op: { enum: ['add', 'remove', 'replace', 'move', 'copy', 'test'] }, path: { type: 'string', maxLength: 1000 }, from: { type: 'string', maxLength: 1000 }, value: {} },
+  },
+} as const;
+
+export const EDIT_SCHEMA = {
+  type: 'object', required: ['opId', 'baseVersion', 'label', 'patch', 'inverse'], additionalProperties: false,
+  properties: {
+    opId: { type: 'string', pattern: '^[0-9a-f-]{36}$' }, baseVersion: { type: 'integer', minimum: 0 }, label: { type: 'string', minLength: 1, maxLength: 200 },
+    patch: PATCH_SCHEMA, inverse: PATCH_SCHEMA,
+  },
+} as const;
+
+/** A file that was uploaded and looked at, before it becomes part of a surface. */
+export interface UploadedFile {
+  fileName: string;
+  /** Null when it could not be read; `problem` says why. */
+  blob: string | null;
+  bytes: number;
+  width: number;
+  height: number;
+  channels: number;
+  depth: 8 | 16;
+  format: 'png' | 'jpeg';
+  problem: string | null;
+}
+
+/** What the form settles before an import: one surface and the role of each of its files. */
+export const IMPORT_SCHEMA = {
+  type: 'object', required: ['surfaces'], additionalProperties: false,
+  properties: {
+    surfaces: {
+      type: 'array', minItems: 1, maxItems: 500,
+      items: {
+        type: 'object', required: ['name', 'sizeM', 'reliefM', 'maps'], additionalProperties: false,
+        properties: {
+          name: { type: 'string', minLength: 1, maxLength: 200 }, sizeM: { type: 'number', minimum: 0.001, maximum: 10000 }, reliefM: { type: 'number', minimum: 0, maximum: 100 },
+          maps: {
+            type: 'array', minItems: 1, maxItems: 40,
+            items: {
+              type: 'object', required: ['blob', 'fileName', 'role', 'normalDirection'], additionalProperties: false,
+              properties: { blob: HASH, fileName: { type: 'string', minLength: 1, maxLength: 200 }, role: { enum: ROLES }, normalDirection: { enum: ['y+', 'y-'] } },
+            },
+          },
+        },
+      },
+    },
+  },
+} as const;
+export type ImportRequest = FromSchema<typeof IMPORT_SCHEMA>;
+
+export const GENERATE_SCHEMA = {
+  type: 'object', required: ['name', 'seed', 'size'], additionalProperties: false,
+  properties: { name: { type: 'string', maxLength: 64 }, seed: { type: 'integer', minimum: 0, maximum: 0xffffff }, size: { type: 'integer', minimum: 16, maximum: 8192 }, replace: { type: 'string', maxLength: 64 } },
+} as const;
+
+export const PACK_SCHEMA = {
+  type: 'object', required: ['recipe', 'skip'], additionalProperties: false,
+  properties: { recipe: { type: 'string', maxLength: 64 }, skip: { type: 'array', maxItems: 10000, items: { type: 'string', maxLength: 400 } } },
+} as const;

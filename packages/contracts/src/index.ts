@@ -1,0 +1,4 @@
+// @pebble/contracts: JSON schemas of documents and of the API, checked equal to core's types when compiling.
+export * from './documents';
+export * from './api';
+export * from './validate';

@@ -1,0 +1,32 @@
+import type { AnyDocument, DocumentKind } from '@pebble/core';
+import { Ajv } from 'ajv';
+import type { ValidateFunction } from 'ajv';
+import { BLEND_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SURFACE_SCHEMA } from './documents';
+
+const SCHEMAS: Record<DocumentKind, object> = { project: PROJECT_SCHEMA, surface: SURFACE_SCHEMA, blend: BLEND_SCHEMA, recipe: RECIPE_SCHEMA };
+export const DOCUMENT_KINDS = Object.keys(SCHEMAS) as DocumentKind[];
+
+/** The newest version of each kind that this program writes; newer ones are refused, not guessed at. */
+export const DOCUMENT_VERSION = 1;
+
+const ajv = new Ajv({ strict: false, allErrors: false });
+const compiled = new Map<DocumentKind, ValidateFunction>();
+
+/** What is wrong with a document, as one sentence that names the place; null when nothing is. */
+export function documentProblem(body: unknown): string | null {
+  const { kind, version } = (body ?? {}) as { kind?: DocumentKind; version?: number };
+  if (!kind || !Object.hasOwn(SCHEMAS, kind)) return `"${String(kind)}" is not a kind of document (${DOCUMENT_KINDS.join(', ')})`;
+  if (typeof version === 'number' && version > DOCUMENT_VERSION)
+    return `This ${kind} was written by a newer version of the program (format ${version}, this one reads up to ${DOCUMENT_VERSION}). Update first`;
+  let validate = compiled.get(kind);
+  if (!validate) compiled.set(kind, (validate = ajv.compile(SCHEMAS[kind])));
+  if (validate(body)) return null;
+  const error = validate.errors?.[0];
+  return `${error?.instancePath || '/'} ${error?.message ?? 'does not fit'}${error?.params && 'allowedValues' in error.params ? ` (${(error.params['allowedValues'] as unknown[]).join(', ')})` : ''}`;
+}
+
+/** @throws TypeError with the sentence of `documentProblem`. */
+export function assertDocument(body: unknown): asserts body is AnyDocument {
+  const problem = documentProblem(body);
+  if (problem) throw new TypeError(problem);
+}

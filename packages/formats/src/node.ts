@@ -1,0 +1,60 @@
+// Codecs for Node, on sharp: exact for 8 and 16 bit when told so explicitly at every step.
+import type { ColourSpace, Image } from '@pebble/core';
+import { makeImage } from '@pebble/core';
+import sharp, { type SharpOptions } from 'sharp';
+import type { ImageCodec } from './codec';
+import { FormatError } from './codec';
+import { probeImage } from './probe';
+
+// Pixels are decoded once and thrown away: a cache only holds memory.
+sharp.cache(false);
+
+const MAX_PIXELS = 16384 * 16384;
+
+export const nodeCodec: ImageCodec = {
+  async decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image> {
+    const facts = probeImage(bytes);
+    const grey = facts.channels <= 2;
+    const deep = facts.depth === 16;
+    // An 8-bit grey image loses its alpha on the way to grey, so that one kind travels as RGBA.
+    const asColour = facts.channels === 2 && !deep;
+    try {
+      // Embedded profiles are ignored: a data map must come through as its numbers, whatever a painting program wrote.
+      const pipeline = sharp(bytes, { failOn: 'error', limitInputPixels: MAX_PIXELS, ignoreIcc: true, sequentialRead: true } as SharpOptions)
+        .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey && !asColour ? 'b-w' : 'srgb')
+        .raw({ depth: deep ? 'ushort' : 'uchar' });
+      const { data, info } = await pipeline.toBuffer({ resolveWithObject: true });
+      const samples = deep ? new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2) : new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+      if (asColour) return greyAndAlpha(info.width, info.height, info.channels, samples, colourSpace);
+      return makeImage({ width: info.width, height: info.height, channels: info.channels, depth: facts.depth, colourSpace, data: samples });
+    } catch (error) {
+      throw asFormatError(error);
+    }
+  },
+  async encodePng(image: Image): Promise<Uint8Array> {
+    if (image.depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
+    const grey = image.channels <= 2;
+    const deep = image.depth === 16;
+    const raw = { width: image.width, height: image.height, channels: image.channels };
+    return await sharp(image.data, { raw, limitInputPixels: MAX_PIXELS } as SharpOptions)
+      .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb')
+      .png({ compressionLevel: 6, adaptiveFiltering: false, palette: false })
+      .toBuffer();
+  },
+};
+
+function greyAndAlpha(width: number, height: number, channels: number, rgba: Uint8Array | Uint16Array, colourSpace: ColourSpace): Image {
+  const data = new Uint8Array(width * height * 2);
+  for (let i = 0, j = 0; i < data.length; i += 2, j += channels) {
+    data[i] = rgba[j];
+    data[i + 1] = rgba[j + channels - 1];
+  }
+  return makeImage({ width, height, channels: 2, depth: 8, colourSpace, data });
+}
+
+function asFormatError(error: unknown): FormatError {
+  if (error instanceof FormatError) return error;
+  const text = String((error as Error).message).split('\n')[0];
+  if (/premature end|truncat|end of|not enough|insufficient|read error/i.test(text)) return new FormatError('truncated', 'the file is cut off before its last row. Copy or export it again');
+  return new FormatError('corrupt', `its pixels cannot be read (${text.slice(0, 90)}). Export it again`);
+}

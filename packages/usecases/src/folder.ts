@@ -1,0 +1,84 @@
+// The folder leaf: surfaces as plain folders of PNG files, for the command line. Node only.
+import type { Image, MapSet, Role, SurfaceFacts } from '@pebble/core';
+import { DEFAULT_FACTS, readName } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { mkdir, readFile, readdir, rename, writeFile } from 'node:fs/promises';
+import { randomBytes } from 'node:crypto';
+import path from 'node:path';
+import { asRole } from './maps';
+import { UseCaseError } from './ports';
+
+/** Writes a file under a passing name and renames it, so that a stop midway leaves nothing half-written. */
+export async function writeWhole(file: string, bytes: Uint8Array | string): Promise<void> {
+  await mkdir(path.dirname(file), { recursive: true });
+  const passing = `${file}.${randomBytes(6).toString('hex')}.part`;
+  await writeFile(passing, bytes);
+  await rename(passing, file);
+}
+
+/** The image files of a folder by the role that their names say. @throws UseCaseError when two files claim one role. */
+export async function findMaps(folder: string): Promise<Map<Role, string>> {
+  const names = await readdir(folder).catch(() => {
+    throw new UseCaseError('no-folder', `${folder} is not a folder that can be read`, folder);
+  });
+  const found = new Map<Role, string>();
+  for (const name of names.sort()) {
+    if (!/\.(png|jpe?g)$/i.test(name)) continue;
+    const { role } = readName(name);
+    if (!role) continue;
+    const other = found.get(role);
+    if (other) throw new UseCaseError('role-twice', `${folder} has two files for ${role}: ${path.basename(other)} and ${name}. Keep one`, folder);
+    found.set(role, path.join(folder, name));
+  }
+  return found;
+}
+
+export async function readImage(file: string, role: Role): Promise<Image> {
+  const bytes = await readFile(file).catch(() => {
+    throw new UseCaseError('no-file', `${file} cannot be read`, file);
+  });
+  try {
+    return await nodeCodec.decode(bytes, role === 'baseColor' || role === 'emissive' ? 'srgb' : 'data');
+  } catch (error) {
+    throw new UseCaseError('unreadable-file', `${file}: ${(error as Error).message}`, file);
+  }
+}
+
+/** Maps of a folder as they are in the files. @throws UseCaseError naming a wanted role that has no file. */
+export async function readMaps(folder: string, wanted: readonly Role[], optional = false): Promise<MapSet> {
+  const found = await findMaps(folder);
+  const maps: MapSet = {};
+  for (const role of wanted) {
+    const file = found.get(role);
+    if (file) maps[role] = await readImage(file, role);
+    else if (!optional) throw new UseCaseError('missing-role', `${folder} has no ${role} map (a file whose name ends in _${role})`, folder);
+  }
+  return maps;
+}
+
+/** `surface.json` of a folder, or the usual facts where there is none. */
+export async function readFacts(folder: string): Promise<SurfaceFacts> {
+  const file = path.join(folder, 'surface.json');
+  const text = await readFile(file, 'utf8').catch(() => null);
+  if (text === null) return DEFAULT_FACTS;
+  let given: Partial<SurfaceFacts>;
+  try {
+    given = JSON.parse(text) as Partial<SurfaceFacts>;
+  } catch {
+    throw new UseCaseError('bad-facts', `${file} is not JSON`, file);
+  }
+  const facts = { ...DEFAULT_FACTS, ...given };
+  const positive = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v) && v > 0;
+  if (!positive(facts.sizeM) || !(facts.reliefM >= 0) || !(facts.mid >= 0 && facts.mid <= 1))
+    throw new UseCaseError('bad-facts', `${file} needs sizeM above 0, reliefM of at least 0 and mid from 0 to 1`, file);
+  return { sizeM: facts.sizeM, reliefM: facts.reliefM, mid: facts.mid };
+}
+
+/** Writes maps as `STEM_role.png`, and the facts beside them. */
+export async function writeSurface(folder: string, stem: string, maps: MapSet, facts: SurfaceFacts): Promise<void> {
+  for (const [role, image] of Object.entries(maps)) await writeWhole(path.join(folder, `${stem}_${role}.png`), await nodeCodec.encodePng(image));
+  await writeWhole(path.join(folder, 'surface.json'), `${JSON.stringify({ sizeM: facts.sizeM, reliefM: facts.reliefM, mid: facts.mid }, null, 2)}\n`);
+}
+
+/** A map as blending wants it. */
+export const forBlending = (maps: MapSet): MapSet => Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, asRole(image, role as Role, 'y+')]));

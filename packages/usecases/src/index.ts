@@ -1,0 +1,6 @@
+// @pebble/usecases: what people do, over ports. The leaves are PostgreSQL (server) and plain folders (command line).
+export * from './ports';
+export * from './maps';
+export * from './surfaces';
+export * from './blends';
+export * from './packing';

@@ -1,0 +1,63 @@
+import type { Image, MapEntry, MapSet, Role, StagePixels, SurfaceDocument } from '@pebble/core';
+import { ROLE_FACTS, extractChannel, fitWithin, makeImage, resize } from '@pebble/core';
+import type { BlobStore, Ports } from './ports';
+import { UseCaseError } from './ports';
+
+/** Longest side of the pixels kept for the stage. */
+export const STAGE_SIZE = 1024;
+
+/** A normal map with green turned over: Y+ to Y− and back. Other maps and directions pass as they are. */
+export function flipGreen(image: Image): Image {
+  const full = image.depth === 8 ? 255 : image.depth === 16 ? 65535 : 1;
+  const data = image.data.slice();
+  for (let i = 1; i < data.length; i += image.channels) data[i] = full - data[i];
+  return { ...image, data };
+}
+
+/** A decoded file as the role has it: grey roles keep one channel, colours at least three, normals Y+. */
+export function asRole(image: Image, role: Role, normalDirection: 'y+' | 'y-' | null): Image {
+  const { components, colourSpace } = ROLE_FACTS[role];
+  const typed: Image = { ...image, colourSpace: image.depth === 32 ? 'linear' : colourSpace };
+  if (components === 1) return typed.channels === 1 ? typed : { ...extractChannel(typed, 0), colourSpace };
+  const rgb = typed.channels >= 3 ? typed : spread(typed);
+  return role === 'normal' && normalDirection === 'y-' ? flipGreen(rgb) : rgb;
+}
+
+/** Grey (with or without alpha) as three equal channels. */
+function spread(image: Image): Image {
+  const out = makeImage({ ...image, channels: 3, data: undefined });
+  for (let i = 0, j = 0; i < out.data.length; i += 3, j += image.channels) out.data[i] = out.data[i + 1] = out.data[i + 2] = image.data[j];
+  return out;
+}
+
+/** The bytes of samples, 16-bit ones little-endian as the processor has them. */
+export const sampleBytes = (image: Image): Uint8Array => new Uint8Array(image.data.buffer, image.data.byteOffset, image.data.byteLength);
+
+/** Keeps the pixels that the stage will ask for. */
+export async function storeStagePixels(image: Image, blobs: BlobStore): Promise<StagePixels> {
+  const size = fitWithin(image.width, image.height, STAGE_SIZE);
+  const small = resize(image, size.width, size.height);
+  const blob = await blobs.put(sampleBytes(small), 'application/octet-stream');
+  return { blob, ...size, channels: small.channels, depth: small.depth === 8 ? 8 : 16 };
+}
+
+/** Reads one map of a surface at full size, as its role has it. */
+export async function loadMap(ports: Ports, entry: MapEntry, role: Role): Promise<Image> {
+  const image = await ports.codec.decode(await ports.blobs.get(entry.blob), entry.colourSpace);
+  return asRole(image, role, entry.normalDirection);
+}
+
+/** Reads the maps of a surface that are asked for and exist. */
+export async function loadMaps(ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<MapSet> {
+  const maps: MapSet = {};
+  for (const role of roles) {
+    const entry = surface.maps[role];
+    if (!entry) continue;
+    try {
+      maps[role] = await loadMap(ports, entry, role);
+    } catch (error) {
+      throw new UseCaseError('unreadable-map', `${surface.name}, ${ROLE_FACTS[role].label.toLowerCase()} (${entry.fileName}): ${(error as Error).message}`, entry.fileName);
+    }
+  }
+  return maps;
+}

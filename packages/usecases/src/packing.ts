@@ -1,0 +1,114 @@
+import type { AnyDocument, BlendDocument, BlendRole, ChannelRoute, Image, MapSet, OutputChannel, RecipeDocument, RecipeFile, Role, SurfaceDocument } from '@pebble/core';
+import { BLEND_ROLES, ROLE_FACTS, channelCount, collisions, fillTemplate, inOrder, makeImage, nameProblem, nameSlug, packChannels, templateProblem } from '@pebble/core';
+import type { ZipEntry } from '@pebble/formats';
+import { evaluateBlendDocument } from './blends';
+import { flipGreen, loadMaps } from './maps';
+import type { Ports, Report } from './ports';
+import { UseCaseError } from './ports';
+
+/** One file that a recipe will write. */
+export interface PlannedFile {
+  /** Source and file of the recipe: `sourceId/fileId`. */
+  key: string;
+  sourceId: string;
+  fileId: string;
+  name: string;
+  width: number;
+  height: number;
+  depth: 8 | 16;
+  channels: 1 | 3 | 4;
+  /** Bytes before compression: the most that the PNG can be, give or take its header. */
+  rawBytes: number;
+  /** What is wrong with it; such a file is not written. */
+  problem: string | null;
+}
+
+type Documents = Readonly<Record<string, AnyDocument>>;
+
+export const rolesOf = (file: RecipeFile): Role[] => [...new Set(Object.values(file.channels).flatMap((route) => (route.from === 'map' ? [route.role] : [])))];
+
+/** Roles that a surface or blend can give. */
+export function availableRoles(source: AnyDocument): readonly Role[] {
+  return source.kind === 'surface' ? (Object.keys(source.maps) as Role[]) : source.kind === 'blend' ? BLEND_ROLES : [];
+}
+
+/** Everything a recipe will write, with what is wrong, before anything is started. */
+export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
+  const badTemplate = templateProblem(recipe.template);
+  const files: PlannedFile[] = [];
+  for (const { id: sourceId } of inOrder(recipe.sources)) {
+    const source = documents[sourceId];
+    if (!source || (source.kind !== 'surface' && source.kind !== 'blend')) continue;
+    for (const file of inOrder(recipe.files)) {
+      const name = `${fillTemplate(recipe.template, { set: nameSlug(source.name), file: nameSlug(file.label), size: String(recipe.size) })}.png`;
+      const missing = rolesOf(file).filter((role) => !availableRoles(source).includes(role));
+      const channels = channelCount(file.channels);
+      files.push({
+        key: `${sourceId}/${file.id}`, sourceId, fileId: file.id, name, width: recipe.size, height: recipe.size, depth: file.depth, channels,
+        rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
+        problem: badTemplate ?? nameProblem(name)
+          ?? (Object.keys(file.channels).length ? null : 'no channel of this file has a source')
+          ?? (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),
+      });
+    }
+  }
+  const twice = new Set(collisions(files.map((f) => f.name)));
+  return files.map((f) => (f.problem ? f : { ...f, problem: twice.has(f.name.toLowerCase()) ? `two files would be called ${f.name}. Add {set} or {file} to the name` : null }));
+}
+
+/**
+ * The files of a recipe as entries of a zip, made one after the other, one source in memory at a time.
+ * @throws UseCaseError naming every file with a problem, before the first is made.
+ */
+export async function* packRecipe(ports: Ports, recipe: RecipeDocument, documents: Documents, exportNormal: 'y+' | 'y-', skip: ReadonlySet<string>, report: Report): AsyncGenerator<ZipEntry> {
+  const planned = planRecipe(recipe, documents).filter((f) => !skip.has(f.key));
+  const bad = planned.filter((f) => f.problem);
+  if (bad.length) throw new UseCaseError('bad-plan', bad.map((f) => `${f.name}: ${f.problem}`).join('; '), bad[0].name);
+  if (!planned.length) throw new UseCaseError('nothing-to-pack', 'There is no file to pack. Add a surface or blend and route a channel');
+  const surfaces = Object.fromEntries(Object.entries(documents).filter(([, d]) => d.kind === 'surface')) as Record<string, SurfaceDocument>;
+  const sourceIds = [...new Set(planned.map((f) => f.sourceId))];
+  let made = 0;
+  for (const sourceId of sourceIds) {
+    const files = planned.filter((f) => f.sourceId === sourceId);
+    const roles = [...new Set(files.flatMap((f) => rolesOf(recipe.files[f.fileId])))];
+    const step: Report = (done, note) => report((made + done * 0.5) / planned.length, note);
+    const maps = await loadSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, surfaces, recipe.size, roles, step);
+    if (maps.normal && exportNormal === 'y-') maps.normal = flipGreen(maps.normal);
+    for (const file of files) {
+      report((made + 0.5) / planned.length, file.name);
+      const { channels } = recipe.files[file.fileId];
+      yield { name: file.name, content: async () => ports.codec.encodePng(packChannels(channels, maps, file)) };
+      made++;
+    }
+  }
+  report(1, 'done');
+}
+
+async function loadSource(ports: Ports, source: SurfaceDocument | BlendDocument, surfaces: Readonly<Record<string, SurfaceDocument>>, size: number, roles: Role[], report: Report): Promise<MapSet> {
+  if (source.kind === 'surface') return loadMaps(ports, source, roles);
+  return (await evaluateBlendDocument(ports, source, surfaces, size, roles as BlendRole[], report)).maps;
+}
+
+/**
+ * The inverse of packing: one image a role. Inverted channels are turned back; channels fed by constants are dropped;
+ * several channels of one role (`baseColor.r`, `baseColor.g` …) come together again in one image.
+ * @throws UseCaseError when the layout names a channel that the file does not have.
+ */
+export function unpackMaps(packed: Image, channels: RecipeFile['channels']): MapSet {
+  const maps: MapSet = {};
+  const full = packed.depth === 8 ? 255 : 65535;
+  const routes = Object.entries(channels).filter((entry): entry is [OutputChannel, ChannelRoute & { from: 'map' }] => entry[1].from === 'map');
+  for (const role of new Set(routes.map(([, r]) => r.role))) {
+    const own = routes.filter(([, r]) => r.role === role);
+    const last = Math.max(...own.map(([, r]) => r.channel));
+    const out = makeImage({ width: packed.width, height: packed.height, channels: own.length === 1 ? 1 : last + 1, depth: packed.depth });
+    for (const [name, route] of own) {
+      const from = 'rgba'.indexOf(name);
+      if (from >= packed.channels) throw new UseCaseError('missing-channel', `The file has ${packed.channels} channels: there is no ${name} for ${role}`);
+      const to = own.length === 1 ? 0 : route.channel;
+      for (let i = to, j = from; j < packed.data.length; i += out.channels, j += packed.channels) out.data[i] = route.invert ? full - packed.data[j] : packed.data[j];
+    }
+    maps[role] = out;
+  }
+  return maps;
+}

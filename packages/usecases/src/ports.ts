@@ -1,0 +1,32 @@
+import type { LightData } from '@pebble/core';
+import type { ImageCodec } from '@pebble/formats';
+
+/** Bytes by the SHA-256 of their content. */
+export interface BlobStore {
+  /** Keeps bytes and gives their hash; the same bytes are kept once. */
+  put(bytes: Uint8Array, mediaType: string): Promise<string>;
+  /** @throws UseCaseError `missing-blob` */
+  get(hash: string): Promise<Uint8Array>;
+}
+
+/** Where work stands. Called often; the receiver thins it out. Throwing from it stops the work. */
+export type Report = (done: number, note: string) => void;
+
+export interface Ports {
+  blobs: BlobStore;
+  codec: ImageCodec;
+  /** Light by which thumbnails are drawn. */
+  light: () => LightData;
+}
+
+/** Something that cannot be done, said for people: what, where, what to do. */
+export class UseCaseError extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+    readonly place?: string,
+  ) {
+    super(message);
+    this.name = 'UseCaseError';
+  }
+}
