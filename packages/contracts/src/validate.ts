@@ -1,5 +1,5 @@
 import type { AnyDocument, DocumentKind } from '@pebble/core';
-import { Ajv } from 'ajv';
+import Ajv from 'ajv';
 import type { ValidateFunction } from 'ajv';
 import { BLEND_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SURFACE_SCHEMA } from './documents';
 

@@ -1,0 +1,89 @@
+import type { FastifyInstance } from 'fastify';
+import Fastify from 'fastify';
+import path from 'node:path';
+import pg from 'pg';
+import { makePool } from './db/pool';
+import { migrate } from './db/migrate';
+import { JobRunner } from './jobs/runner';
+import { blobs } from './plugins/blobs';
+import { description } from './plugins/description';
+import { documents } from './plugins/documents';
+import { events } from './plugins/events';
+import { jobs } from './plugins/jobs';
+import { pages } from './plugins/pages';
+import { problems } from './plugins/problems';
+import { security } from './plugins/security';
+import { PgBlobStore } from './store/blobs';
+import { PgDocumentStore } from './store/documents';
+import { EventHub } from './store/events';
+import { PgJobStore } from './store/jobs';
+import { runMigrations as migrateQueue } from 'graphile-worker';
+
+export interface AppOptions {
+  databaseUrl: string;
+  /** Root of the checkout: migrations and built files are found from here. */
+  root: string;
+  log?: (text: string) => void;
+  /** False: jobs stay in the queue. */
+  work?: boolean;
+  deadAfterSeconds?: number;
+}
+export const PROJECT = 'main';
+
+export interface App {
+  server: FastifyInstance;
+  pool: pg.Pool;
+  documents: PgDocumentStore;
+  jobs: PgJobStore;
+  runner: JobRunner | null;
+  close(): Promise<void>;
+}
+
+/** Migrates, builds the server and starts its workers; listening is left to the caller. */
+export async function makeApp(options: AppOptions): Promise<App> {
+  const { databaseUrl, root, log = () => undefined, work = true } = options;
+  const pool = makePool(databaseUrl, 14, (error) => log(`database: ${error.message}`));
+  await migrate(pool, path.join(root, 'db/migrations'));
+  await migrateQueue({ pgPool: pool });
+  await pool.query("delete from upload_chunk where created_at < now() - interval '1 hour'");
+  const connect = () => new pg.Client({ connectionString: databaseUrl, application_name: 'jaunty-pebble-listen' });
+  const documentStore = new PgDocumentStore(pool, PROJECT);
+  const jobStore = new PgJobStore(pool, PROJECT);
+  const blobStore = new PgBlobStore(pool);
+  const hub = new EventHub(pool, PROJECT, connect);
+  await hub.start();
+  const server = Fastify({ bodyLimit: 8 << 20, forceCloseConnections: true, logger: false });
+  await server.register(problems);
+  await server.register(security);
+  await server.register(description);
+  await server.register(
+    async (api) => {
+      api.get('/health', { schema: { summary: 'Whether server and database answer' } }, async () => {
+        await pool.query('select 1');
+        return { ok: true };
+      });
+      await api.register(documents(documentStore));
+      await api.register(blobs(blobStore));
+      await api.register(jobs(jobStore, documentStore));
+      await api.register(events(hub));
+    },
+    { prefix: '/api' },
+  );
+  await pages(path.join(root, 'dist/web'))(server);
+  const runner = work
+    ? new JobRunner({
+        pool, connect, databaseUrl, projectId: PROJECT, jobs: jobStore, documents: documentStore, log, deadAfterSeconds: options.deadAfterSeconds,
+        workerFile: path.join(root, 'dist/node/job-worker.mjs'), lightFile: path.join(root, 'dist/light/overcast.bin'),
+      })
+    : null;
+  await runner?.start();
+  return {
+    server, pool, documents: documentStore, jobs: jobStore, runner,
+    async close() {
+      await server.close();
+      await runner?.stop();
+      await hub.stop();
+      await pool.end().catch(() => undefined);
+    },
+  };
+}

@@ -1,0 +1,40 @@
+import type { AnyDocument, BlendDocument, GeneratorName, RecipeDocument } from '@pebble/core';
+import { makeCue, makeLayer } from '@pebble/core';
+
+/** Seeds of the surfaces of Orrin Ridge. */
+export const DEMO_SEEDS: Record<GeneratorName, number> = { 'terrace-stone': 41, 'laterite-clay': 12, 'cushion-moss': 27, 'river-gravel': 8 };
+
+const seam = (over: Partial<ReturnType<typeof makeLayer>['seam']>) => ({ ...makeLayer('', '', 0).seam, ...over });
+
+const terraceStep: BlendDocument = {
+  kind: 'blend', version: 1, name: 'Terrace step', extentM: 2.4, specimen: 'patch', cut: { ax: 0.06, ay: 0.62, bx: 0.94, by: 0.5 },
+  layers: {
+    stone: makeLayer('terrace-stone', 'Terrace stone', 1),
+    clay: makeLayer('laterite-clay', 'Laterite clay', 2, {
+      coverage: { washed: makeCue('vertexColour', { order: 1, channel: 'r', centre: 0.5, width: 0.9 }) },
+      seam: seam({ soft: 0.1, liftM: 0.002, follow: 0.1, broken: { byM: 0.004, atM: 0.25, octaves: 3, seed: 5 } }),
+    }),
+    moss: makeLayer('cushion-moss', 'Cushion moss', 3, {
+      coverage: { damp: makeCue('vertexColour', { order: 1, channel: 'g', centre: 0.45, width: 0.8 }), patches: makeCue('noise', { order: 2, centre: 0.46, width: 0.34, sizeM: 0.5, octaves: 3, seed: 9 }) },
+      seam: seam({ soft: 0.12, liftM: 0.004, follow: 0.3, broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 3 } }),
+    }),
+    gravel: makeLayer('river-gravel', 'River gravel', 4, {
+      coverage: { islands: makeCue('vertexColour', { order: 1, channel: 'b', centre: 0.5, width: 0.8 }), scattered: makeCue('noise', { order: 2, join: 'butNot', centre: 0.56, width: 0.3, sizeM: 0.4, octaves: 3, seed: 21 }) },
+      seam: seam({ soft: 0.06, liftM: -0.004, follow: 0.55, broken: { byM: 0, atM: 0.3, octaves: 3, seed: 1 } }),
+    }),
+  },
+};
+
+const usualPacking: RecipeDocument = {
+  kind: 'recipe', version: 1, name: 'Usual packing', template: '{set}_{file}', size: 1024, sources: { 'terrace-step': { order: 1 }, 'cushion-moss': { order: 2 } },
+  files: {
+    base: { order: 1, label: 'base', depth: 8, channels: { r: { from: 'map', role: 'baseColor', channel: 0, invert: false }, g: { from: 'map', role: 'baseColor', channel: 1, invert: false }, b: { from: 'map', role: 'baseColor', channel: 2, invert: false } } },
+    orm: { order: 2, label: 'orm', depth: 8, channels: { r: { from: 'map', role: 'occlusion', channel: 0, invert: false }, g: { from: 'map', role: 'roughness', channel: 0, invert: false }, b: { from: 'map', role: 'metallic', channel: 0, invert: false } } },
+    nh: { order: 3, label: 'nh', depth: 8, channels: { r: { from: 'map', role: 'normal', channel: 0, invert: false }, g: { from: 'map', role: 'normal', channel: 1, invert: false }, b: { from: 'map', role: 'height', channel: 0, invert: false } } },
+  },
+};
+
+export const demoDocuments = (): { id: string; body: AnyDocument }[] => [
+  { id: 'terrace-step', body: structuredClone(terraceStep) },
+  { id: 'usual-packing', body: structuredClone(usualPacking) },
+];

@@ -1,0 +1,60 @@
+// The server as the start command runs it: cluster, migrations, demo, routes, workers; Ctrl+C ends them in turn.
+import type { ProjectDocument } from '@pebble/core';
+import net from 'node:net';
+import path from 'node:path';
+import { parseArgs } from 'node:util';
+import { makeApp } from './app';
+import type { App } from './app';
+import type { LocalPg } from './db/cluster';
+import { startPg } from './db/cluster';
+
+const say = (text: string) => process.stdout.write(`${text}\n`);
+const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
+
+const free = (port: number) =>
+  new Promise<boolean>((resolve) => {
+    const probe = net.createServer().once('error', () => resolve(false)).listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+  });
+
+async function start(): Promise<void> {
+  const { values } = parseArgs({ options: { port: { type: 'string', default: '4780' }, data: { type: 'string', default: '.data' }, 'no-demo': { type: 'boolean', default: false } } });
+  const port = Number(values.port);
+  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}".`);
+  if (!(await free(port))) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
+  const data = path.resolve(process.env['INIT_CWD'] ?? root, values.data);
+  let cluster: LocalPg | null = null;
+  let app: App | null = null;
+  let stopping = false;
+  const stop = async (code: number) => {
+    if (stopping) return;
+    stopping = true;
+    say('Stopping …');
+    await app?.close().catch((e: Error) => say(e.message));
+    await cluster?.stop({ ifIdle: true }).catch((e: Error) => say(e.message));
+    process.exit(code);
+  };
+  process.on('SIGINT', () => void stop(0));
+  process.on('SIGTERM', () => void stop(0));
+  process.on('SIGHUP', () => void stop(0));
+  const databaseUrl = process.env['DATABASE_URL'] ?? (cluster = await startPg({ root: data, database: 'pebble', log: say })).url;
+  try {
+    app = await makeApp({ databaseUrl, root, log: say });
+    const { rows } = await app.pool.query('select 1 from document limit 1');
+    if (!rows.length) {
+      const project: ProjectDocument = { kind: 'project', version: 1, name: values['no-demo'] ? 'New project' : 'Orrin Ridge', exportNormal: 'y+', exportSize: 1024, target: 'handheld' };
+      await app.documents.create(project, 'Set up project', undefined, 'project');
+      if (!values['no-demo']) await app.jobs.add('demo', 'Orrin Ridge', {});
+    }
+    await app.server.listen({ port, host: '127.0.0.1' });
+  } catch (error) {
+    await app?.close().catch(() => undefined);
+    await cluster?.stop({ ifIdle: true }).catch(() => undefined);
+    throw error;
+  }
+  say(`Jaunty Pebble is at http://127.0.0.1:${port}/`);
+}
+
+start().catch((error: Error) => {
+  process.stderr.write(`${error.message}\n`);
+  process.exit(1);
+});

@@ -1,0 +1,29 @@
+import sse from '@fastify/sse';
+import type { FastifyInstance } from 'fastify';
+import type { EventHub, NumberedEvent } from '../store/events';
+
+/** Live events as a stream that resumes after the last one a window saw. */
+export function events(hub: EventHub) {
+  return async (app: FastifyInstance) => {
+    await app.register(sse as never, { heartbeatInterval: 10_000 });
+    app.get('/events', { sse: { kind: 'only' }, schema: { summary: 'Live events (text/event-stream)' } } as never, async (request, reply) => {
+      const stream = (reply as unknown as { sse: { send(m: object): Promise<void>; keepAlive(): void; onClose(f: () => void): void } }).sse;
+      const asked = Number(request.headers['last-event-id']);
+      let from = Number.isInteger(asked) && asked >= 0 && request.headers['last-event-id'] !== undefined ? asked : await hub.newest();
+      stream.keepAlive();
+      let chain = stream.send({ id: String(from), event: 'hello', data: { seq: from } });
+      const send = ({ seq, data }: NumberedEvent) => {
+        if (seq <= from) return;
+        from = seq;
+        chain = chain.then(() => stream.send({ id: String(seq), event: 'change', data })).catch(() => undefined);
+      };
+      const waiting: NumberedEvent[] = [];
+      let live = false;
+      const leave = hub.subscribe((event) => (live ? send(event) : waiting.push(event)));
+      stream.onClose(leave);
+      for (const event of await hub.since(from)) send(event);
+      live = true;
+      waiting.forEach(send);
+    });
+  };
+}

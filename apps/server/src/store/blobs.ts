@@ -1,0 +1,141 @@
+import type { BlobStore } from '@pebble/usecases';
+import { UseCaseError } from '@pebble/usecases';
+import { createHash, randomUUID } from 'node:crypto';
+import type pg from 'pg';
+import { to as copyTo } from 'pg-copy-streams';
+import { transaction } from '../db/pool';
+
+/** Bytes a chunk row: large enough for few rows, small enough to hold many uploads at once. */
+export const CHUNK = 1 << 20;
+const HASH = /^[0-9a-f]{64}$/;
+
+export interface BlobFacts {
+  bytes: number;
+  mediaType: string;
+}
+
+/** Content-addressed bytes in PostgreSQL. */
+export class PgBlobStore implements BlobStore {
+  constructor(private readonly pool: pg.Pool) {}
+
+  async put(bytes: Uint8Array, mediaType: string): Promise<string> {
+    const hash = createHash('sha256').update(bytes).digest('hex');
+    if (await this.facts(hash)) return hash;
+    await transaction(this.pool, async (client) => {
+      const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [hash, bytes.length, mediaType]);
+      if (!rowCount) return;
+      for (let at = 0, idx = 0; at < bytes.length; at += CHUNK, idx++)
+        await client.query('insert into blob_chunk (hash, idx, data) values ($1, $2, $3)', [hash, idx, Buffer.from(bytes.buffer, bytes.byteOffset + at, Math.min(CHUNK, bytes.length - at))]);
+    });
+    return hash;
+  }
+
+  /**
+   * Keeps a stream without holding it: chunks are staged, hashed as they pass, and become a blob in one transaction.
+   * A stream that fails leaves nothing. Gives the first bytes too, so that a file can be recognised.
+   */
+  async putStream(stream: AsyncIterable<Uint8Array>, mediaType: string, headBytes = CHUNK): Promise<{ hash: string; bytes: number; head: Buffer }> {
+    const upload = randomUUID();
+    const hash = createHash('sha256');
+    let pending: Buffer[] = [];
+    let held = 0;
+    let bytes = 0;
+    let idx = 0;
+    let head: Buffer = Buffer.alloc(0);
+    const flush = async () => {
+      if (!held) return;
+      const data = Buffer.concat(pending);
+      if (idx === 0) head = data.subarray(0, headBytes);
+      pending = [];
+      held = 0;
+      await this.pool.query('insert into upload_chunk (upload, idx, data) values ($1, $2, $3)', [upload, idx++, data]);
+    };
+    try {
+      for await (const part of stream) {
+        hash.update(part);
+        bytes += part.length;
+        for (let at = 0; at < part.length; ) {
+          const take = Math.min(CHUNK - held, part.length - at);
+          pending.push(Buffer.from(part.subarray(at, at + take)));
+          held += take;
+          at += take;
+          if (held === CHUNK) await flush();
+        }
+      }
+      await flush();
+      const name = hash.digest('hex');
+      await transaction(this.pool, async (client) => {
+        const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [name, bytes, mediaType]);
+        if (rowCount) await client.query('insert into blob_chunk (hash, idx, data) select $1, idx, data from upload_chunk where upload = $2', [name, upload]);
+        await client.query('delete from upload_chunk where upload = $1', [upload]);
+      });
+      return { hash: name, bytes, head };
+    } catch (error) {
+      await this.pool.query('delete from upload_chunk where upload = $1', [upload]).catch(() => undefined);
+      throw error;
+    }
+  }
+
+  async facts(hash: string): Promise<BlobFacts | null> {
+    if (!HASH.test(hash)) return null;
+    const { rows } = await this.pool.query<{ bytes: string; media_type: string }>('select bytes, media_type from blob where hash = $1', [hash]);
+    return rows[0] ? { bytes: Number(rows[0].bytes), mediaType: rows[0].media_type } : null;
+  }
+
+  async get(hash: string): Promise<Uint8Array> {
+    const facts = await this.facts(hash);
+    if (!facts) throw new UseCaseError('missing-blob', `The pixels ${hash.slice(0, 12)}… are not stored here`, hash);
+    const out = Buffer.allocUnsafe(facts.bytes);
+    let at = 0;
+    for await (const chunk of this.stream(hash)) {
+      chunk.copy(out, at);
+      at += chunk.length;
+    }
+    return out;
+  }
+
+  /** Chunks in order, through COPY in binary: a plain query would send hexadecimal text, at an eighth of the speed. */
+  async *stream(hash: string): AsyncGenerator<Buffer> {
+    if (!HASH.test(hash)) return;
+    const client = await this.pool.connect();
+    let failed: Error | undefined;
+    try {
+      const copy = client.query(copyTo(`copy (select data from blob_chunk where hash = '${hash}' order by idx) to stdout (format binary)`));
+      try {
+        yield* binaryColumn(copy);
+      } catch (error) {
+        failed = error as Error;
+        throw error;
+      } finally {
+        // A reader that leaves early must not hand a connection in the middle of a COPY back to the pool.
+        if (!copy.readableEnded) failed ??= new Error('copy was left');
+      }
+    } finally {
+      client.release(failed);
+    }
+  }
+}
+
+/** Values of the only column of a binary COPY. Format: PostgreSQL documentation, COPY, "Binary Format". */
+async function* binaryColumn(stream: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+  let buffer: Buffer = Buffer.alloc(0);
+  let wanted = 19;
+  let state: 'head' | 'row' | 'value' = 'head';
+  for await (const part of stream) {
+    buffer = buffer.length ? Buffer.concat([buffer, part]) : part;
+    while (buffer.length >= wanted) {
+      const piece = buffer.subarray(0, wanted);
+      if (state === 'row' && piece.readInt16BE(0) === -1) return;
+      buffer = buffer.subarray(wanted);
+      if (state === 'value') yield piece;
+      if (state === 'row') {
+        state = 'value';
+        wanted = piece.readInt32BE(2);
+      } else {
+        state = 'row';
+        wanted = 6;
+      }
+      if (state === 'row' && buffer.length >= 2 && buffer.readInt16BE(0) === -1) return;
+    }
+  }
+}

@@ -1,0 +1,104 @@
+import type { LiveEvent } from '@pebble/contracts';
+import { EventEmitter } from 'node:events';
+import type pg from 'pg';
+import type { Client } from 'pg';
+
+export interface NumberedEvent {
+  seq: number;
+  data: LiveEvent;
+}
+
+/** Adds an event inside the transaction that makes it true; numbers are in commit order. */
+export async function addEvent(client: pg.PoolClient | pg.Pool, projectId: string, data: LiveEvent): Promise<void> {
+  await client.query(
+    `with next as (update project set event_seq = event_seq + 1 where id = $1 returning event_seq)
+     insert into event (project_id, seq, data) select $1, event_seq, $2 from next`,
+    [projectId, JSON.stringify(data)],
+  );
+  await client.query("select pg_notify('pebble_event', $1)", [projectId]);
+}
+
+/** Hands events to whoever listens, in order and without gaps. NOTIFY only wakes it; the table is the truth. */
+export class EventHub {
+  private readonly emitter = new EventEmitter().setMaxListeners(0);
+  private last = 0;
+  private reading: Promise<void> | null = null;
+  private again = false;
+  private listener: Client | null = null;
+  private closed = false;
+
+  constructor(
+    private readonly pool: pg.Pool,
+    private readonly projectId: string,
+    private readonly connect: () => Client,
+  ) {}
+
+  async start(): Promise<void> {
+    this.last = await this.newest();
+    await this.listen();
+  }
+
+  private async listen(): Promise<void> {
+    if (this.closed) return;
+    const client = this.connect();
+    this.listener = client;
+    const retry = () => {
+      if (this.listener !== client) return;
+      this.listener = null;
+      if (!this.closed) setTimeout(() => void this.listen(), 500).unref();
+    };
+    client.on('error', retry);
+    client.on('end', retry);
+    client.on('notification', () => this.wake());
+    try {
+      await client.connect();
+      await client.query('listen pebble_event');
+      this.wake();
+    } catch {
+      await client.end().catch(() => undefined);
+      retry();
+    }
+  }
+
+  private wake(): void {
+    if (this.reading) {
+      this.again = true;
+      return;
+    }
+    this.reading = this.read().catch(() => undefined).finally(() => {
+      this.reading = null;
+      if (this.again) {
+        this.again = false;
+        this.wake();
+      }
+    });
+  }
+
+  private async read(): Promise<void> {
+    for (const event of await this.since(this.last)) {
+      this.last = event.seq;
+      this.emitter.emit('event', event);
+    }
+  }
+
+  async newest(): Promise<number> {
+    return Number((await this.pool.query<{ event_seq: string }>('select event_seq from project where id = $1', [this.projectId])).rows[0]?.event_seq ?? 0);
+  }
+
+  async since(seq: number): Promise<NumberedEvent[]> {
+    const { rows } = await this.pool.query<{ seq: string; data: LiveEvent }>('select seq, data from event where project_id = $1 and seq > $2 order by seq limit 5000', [this.projectId, seq]);
+    return rows.map((r) => ({ seq: Number(r.seq), data: r.data }));
+  }
+
+  subscribe(listener: (event: NumberedEvent) => void): () => void {
+    this.emitter.on('event', listener);
+    return () => this.emitter.off('event', listener);
+  }
+
+  async stop(): Promise<void> {
+    this.closed = true;
+    const client = this.listener;
+    this.listener = null;
+    await client?.end().catch(() => undefined);
+  }
+}

@@ -1,0 +1,56 @@
+// Builds what is stale: the light (data), the Node programs (esbuild) and the web application (Angular).
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { checkNode, ensurePackages, fail, fingerprint, root } from './ensure.mjs';
+
+const dist = (...parts) => path.join(root, 'dist', ...parts);
+const PACKAGES = ['packages', 'tsconfig.base.json', 'package-lock.json'];
+
+/** Runs a step unless its sources are what they were when it last succeeded. */
+async function step(name, sources, product, make) {
+  const stamp = dist(`.${name}`);
+  const now = fingerprint([...sources, 'tools/build.mjs']);
+  if (fs.existsSync(product) && fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === now) return;
+  const began = Date.now();
+  console.log(`Building ${name} …`);
+  await make();
+  fs.mkdirSync(dist(), { recursive: true });
+  fs.writeFileSync(stamp, now);
+  console.log(`Built ${name} in ${((Date.now() - began) / 1000).toFixed(1)} s`);
+}
+
+async function bundle(entries) {
+  const { build } = await import('esbuild');
+  const alias = Object.fromEntries(Object.entries(JSON.parse(fs.readFileSync(path.join(root, 'tsconfig.base.json'), 'utf8')).compilerOptions.paths).map(([k, [v]]) => [k, path.join(root, v)]));
+  // Longest first, or @pebble/formats would swallow @pebble/formats/node.
+  const ordered = Object.fromEntries(Object.entries(alias).sort(([a], [b]) => b.length - a.length));
+  await build({
+    entryPoints: entries, outdir: dist('node'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', target: 'node20', format: 'esm',
+    packages: 'external', alias: ordered, sourcemap: true, logLevel: 'warning', absWorkingDir: root,
+  });
+}
+
+async function light() {
+  const { computeLight, overcast, packLight } = await import(dist('node/core.mjs'));
+  fs.mkdirSync(dist('light'), { recursive: true });
+  fs.writeFileSync(dist('light/overcast.bin'), packLight(computeLight(overcast)));
+}
+
+function web() {
+  const result = spawnSync(process.execPath, [path.join(root, 'node_modules/@angular/cli/bin/ng.js'), 'build', 'web', '--progress=false'], {
+    cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
+  });
+  if (result.status !== 0) fail('The web application could not be built; the lines above say why.');
+}
+
+export async function buildAll({ only } = {}) {
+  checkNode();
+  ensurePackages();
+  await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'bench'], dist('node/server.mjs'), () =>
+    bundle({ server: 'apps/server/src/main.ts', 'job-worker': 'apps/server/src/jobs/worker.ts', cli: 'apps/cli/src/main.ts', core: 'packages/core/src/index.ts', cluster: 'apps/server/src/db/cluster.ts', 'band-worker': 'packages/usecases/src/band-worker.ts' }));
+  await step('light', ['packages/core/src/light'], dist('light/overcast.bin'), light);
+  if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json'], dist('web/index.html'), web);
+}
+
+if (process.argv[1] === import.meta.filename) await buildAll({ only: process.argv[2] });
