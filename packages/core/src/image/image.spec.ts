@@ -81,6 +81,13 @@ describe('mip chains', () => {
     expect(chain.length).toBe(mipCount(13, 5));
     expect(chain.map((l) => `${l.width}x${l.height}`)).toEqual(['13x5', '6x2', '3x1', '1x1']);
   });
+  it('halve even sides as the general resize does, to the sample', () => {
+    for (const [depth, colourSpace, channels] of [[8, 'srgb', 4], [8, 'data', 3], [16, 'data', 1]] as const) {
+      const image = makeImage({ width: 8, height: 6, channels, depth, colourSpace });
+      for (let i = 0; i < image.data.length; i++) image.data[i] = (i * 7919) % (depth === 8 ? 256 : 65536);
+      expect([...mipChain(image)[1].data]).toEqual([...resize(image, 4, 3).data]);
+    }
+  });
   it('keep normals of unit length', () => {
     const data = Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => [255, 128, 128, 0, 128, 128][(i % 3) + 3 * (Math.floor(i / 3) % 2)]);
     for (const level of normalMipChain(makeImage({ width: 8, height: 8, channels: 3, data })).slice(1)) {

@@ -116,3 +116,10 @@ export function makeSlab(extentM: number, segments = 64): Mesh {
 
 export const makeSpecimen = (name: SpecimenName, extentM: number): Mesh =>
   name === 'sphere' ? makeSphere(extentM) : name === 'slab' ? makeSlab(extentM) : makePatch(extentM);
+
+/** Ground for the flat view: `reach` extents to every side of the first, positions (u, 0, v), vertex colours as on the patch. */
+export function makeFlat(reach = 1, perExtent = 48): Mesh {
+  const n = (2 * reach + 1) * perExtent;
+  const along = (s: number) => -reach + s * (2 * reach + 1);
+  return grid(n, n, (s, t) => ({ p: [along(s), 0, along(t)], uv: [along(s), along(t)] }));
+}

@@ -1,0 +1,10 @@
+import type { Routes } from '@angular/router';
+
+export const routes: Routes = [
+  { path: '', pathMatch: 'full', redirectTo: 'surfaces' },
+  { path: 'surfaces', loadComponent: () => import('./views/surfaces/surfaces.view').then((m) => m.SurfacesView), title: 'Surfaces · Jaunty Pebble' },
+  { path: 'blend', loadComponent: () => import('./views/blend/blend.view').then((m) => m.BlendView), title: 'Blend · Jaunty Pebble' },
+  { path: 'blend/:id', loadComponent: () => import('./views/blend/blend.view').then((m) => m.BlendView), title: 'Blend · Jaunty Pebble' },
+  { path: 'pack', loadComponent: () => import('./views/pack/pack.view').then((m) => m.PackView), title: 'Pack · Jaunty Pebble' },
+  { path: '**', redirectTo: 'surfaces' },
+];

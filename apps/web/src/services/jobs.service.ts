@@ -1,0 +1,51 @@
+import { Injectable, computed, inject, signal } from '@angular/core';
+import type { JobView } from '@pebble/contracts';
+import { ApiService } from './api.service';
+import { LiveService } from './live.service';
+import { NoticesService } from './notices.service';
+
+/** Long work under way and lately ended, kept current by live events. */
+@Injectable({ providedIn: 'root' })
+export class JobsService {
+  private readonly api = inject(ApiService);
+  private readonly notices = inject(NoticesService);
+  private readonly all = signal<ReadonlyMap<string, JobView>>(new Map());
+  private readonly mine = new Set<string>();
+  readonly list = computed(() => [...this.all().values()]);
+  readonly open = computed(() => this.list().filter((j) => j.status === 'waiting' || j.status === 'running'));
+
+  constructor() {
+    inject(LiveService).events.subscribe((event) => event.type === 'job' && this.take(event.job));
+    void this.load();
+  }
+
+  private async load(): Promise<void> {
+    const jobs = await this.api.get<JobView[]>('/jobs').catch(() => []);
+    this.all.set(new Map(jobs.map((j) => [j.id, j])));
+  }
+
+  private take(job: JobView): void {
+    const before = this.all().get(job.id);
+    this.all.update((m) => new Map(m).set(job.id, job));
+    if (job.status === 'failed' && before?.status !== 'failed' && this.mine.has(job.id)) this.notices.error(job.error ?? `${job.label} failed`);
+  }
+
+  /** Starts work. Errors are said here; null then. */
+  async start(path: string, body?: unknown): Promise<JobView | null> {
+    try {
+      const job = await this.api.post<JobView>(path, body);
+      this.mine.add(job.id);
+      if (!this.all().has(job.id)) this.take(job);
+      return job;
+    } catch (error) {
+      this.notices.error(error);
+      return null;
+    }
+  }
+
+  job = (id: string | null): JobView | undefined => (id ? this.all().get(id) : undefined);
+
+  async cancel(id: string): Promise<void> {
+    await this.api.post(`/jobs/${id}/cancel`).catch((e: unknown) => this.notices.error(e));
+  }
+}

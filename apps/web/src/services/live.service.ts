@@ -1,0 +1,28 @@
+import { Injectable, signal } from '@angular/core';
+import type { LiveEvent } from '@pebble/contracts';
+import { Observable, share } from 'rxjs';
+
+/** Changes made anywhere, as the server tells them. Reconnects by itself and resumes after the last one seen. */
+@Injectable({ providedIn: 'root' })
+export class LiveService {
+  readonly connected = signal(false);
+  readonly events: Observable<LiveEvent> = new Observable<LiveEvent>((observer) => {
+    let source: EventSource | null = null;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      source = new EventSource('/api/events');
+      source.addEventListener('open', () => this.connected.set(true));
+      source.addEventListener('change', (e) => observer.next(JSON.parse((e as MessageEvent<string>).data) as LiveEvent));
+      source.addEventListener('error', () => {
+        this.connected.set(false);
+        // Closed for good (a refused answer): try again; otherwise the browser reconnects with Last-Event-ID.
+        if (source?.readyState === EventSource.CLOSED) timer = setTimeout(open, 2000);
+      });
+    };
+    open();
+    return () => {
+      clearTimeout(timer);
+      source?.close();
+    };
+  }).pipe(share());
+}

@@ -1,0 +1,65 @@
+import { ChangeDetectionStrategy, Component, ElementRef, inject, input, signal } from '@angular/core';
+
+const LEAST_TRAY = 44;
+const LEAST_STAGE = 120;
+
+/** Stage above, tray below; the edge between them is dragged, a double-click folds the tray. */
+@Component({
+  selector: 'pb-frame',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="stage"><ng-content select="[stage]" /></div>
+    <div class="tray" [style.height.px]="folded() ? 14 : height()">
+      <div class="grip" role="separator" aria-orientation="horizontal" aria-label="Height of the tray" tabindex="0" (pointerdown)="drag($event)" (dblclick)="folded.set(!folded())" (keydown)="key($event)"></div>
+      <div class="content" [inert]="folded()"><ng-content select="[tray]" /></div>
+    </div>
+  `,
+  styles: `
+    :host { display: flex; flex-direction: column; height: 100%; min-height: 0; }
+    .stage { flex: 1; min-height: 0; position: relative; overflow: hidden; background: var(--grey); }
+    .tray { flex: none; position: relative; background: var(--panel); border-top: 1px solid var(--line); }
+    .content { height: 100%; overflow: hidden; }
+    .grip { position: absolute; left: 50%; top: -6px; width: 64px; height: 10px; margin-left: -32px; border-radius: 5px; background: var(--panel); border: 1px solid var(--edge); cursor: ns-resize; z-index: 3; touch-action: none; }
+  `,
+})
+export class Frame {
+  /** Key under which the height is remembered, and the height to begin with. */
+  readonly name = input.required<string>();
+  readonly start = input(320);
+  readonly folded = signal(false);
+  private readonly own = signal<number | null>(null);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
+
+  height(): number {
+    const kept = this.own() ?? Number(localStorage.getItem(`pebble-tray-${this.name()}`) || this.start());
+    return Math.max(LEAST_TRAY, Math.min(kept, this.host.nativeElement.clientHeight - LEAST_STAGE || kept));
+  }
+
+  private set(height: number): void {
+    this.own.set(Math.round(height));
+    localStorage.setItem(`pebble-tray-${this.name()}`, String(Math.round(height)));
+  }
+
+  drag(event: PointerEvent): void {
+    const from = this.height();
+    const move = (e: PointerEvent) => {
+      this.folded.set(false);
+      this.set(from + event.clientY - e.clientY);
+    };
+    const end = () => {
+      removeEventListener('pointermove', move);
+      removeEventListener('pointerup', end);
+    };
+    addEventListener('pointermove', move);
+    addEventListener('pointerup', end);
+    event.preventDefault();
+  }
+
+  key(event: KeyboardEvent): void {
+    if (event.key === 'ArrowUp') this.set(this.height() + 16);
+    else if (event.key === 'ArrowDown') this.set(this.height() - 16);
+    else if (event.key === 'Enter') this.folded.set(!this.folded());
+    else return;
+    event.preventDefault();
+  }
+}

@@ -1,0 +1,3 @@
+import { Component } from '@angular/core';
+@Component({ selector: 'pb-blend', template: 'soon' })
+export class BlendView {}

@@ -1,0 +1,25 @@
+import type { BlendDocument, Image, PackedSurface, RecipeFile, Role, StagePixels, SurfaceDocument } from '@pebble/core';
+
+/** Stage pixels of a surface's maps, by role. */
+export type StageMaps = Partial<Record<Role, StagePixels>>;
+
+export interface PreviewChannel {
+  name: 'r' | 'g' | 'b' | 'a';
+  picture: ImageBitmap | null;
+}
+export interface FilePreview {
+  picture: ImageBitmap;
+  channels: PreviewChannel[];
+  /** Bytes of the PNG at the preview's size: the full file is estimated from it. */
+  bytes: number;
+  size: number;
+}
+
+export interface ComputeRequests {
+  /** Texture levels for the stage. */
+  pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
+  /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */
+  show: { args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null }; result: { picture: ImageBitmap; image: Image } };
+  /** One output file of a recipe for one source, small. */
+  preview: { args: { file: RecipeFile; source: SurfaceDocument | BlendDocument; surfaces: Record<string, SurfaceDocument>; exportNormal: 'y+' | 'y-'; size: number }; result: FilePreview };
+}

@@ -1,0 +1,44 @@
+import { mat4, vec3 } from 'gl-matrix';
+
+/** A camera that looks at a point from around it. Angles in radians, distance in metres. */
+export interface Orbit {
+  yaw: number;
+  pitch: number;
+  distance: number;
+  target: [number, number, number];
+  /** Vertical field of view in radians. */
+  field: number;
+}
+
+/** The usual look at something of `extentM` metres. */
+export const frameOrbit = (extentM: number): Orbit => ({ yaw: 0.35, pitch: 0.62, distance: extentM * 1.18, target: [0, -0.02 * extentM, 0], field: 0.75 });
+
+export function eyeOf(o: Orbit): vec3 {
+  const c = Math.cos(o.pitch);
+  return vec3.fromValues(o.target[0] + o.distance * c * Math.sin(o.yaw), o.target[1] + o.distance * Math.sin(o.pitch), o.target[2] + o.distance * c * Math.cos(o.yaw));
+}
+
+export function clipMatrix(o: Orbit, aspect: number): mat4 {
+  const projection = mat4.perspective(mat4.create(), o.field, aspect, o.distance * 0.02, o.distance * 12);
+  const view = mat4.lookAt(mat4.create(), eyeOf(o), o.target, [0, 1, 0]);
+  return mat4.multiply(projection, projection, view);
+}
+
+/** What the flat view shows: its centre in texture coordinates and the width of the pane in extents. */
+export interface FlatView {
+  u: number;
+  v: number;
+  span: number;
+}
+
+/** Texture coordinate at a place of the flat pane, x and y from 0 to 1 from the top-left. */
+export const flatAt = (view: FlatView, aspect: number, x: number, y: number): [number, number] => [view.u + (x - 0.5) * view.span, view.v + ((y - 0.5) * view.span) / aspect];
+/** Place of the pane at which a texture coordinate is seen: the inverse of `flatAt`. */
+export const flatTo = (view: FlatView, aspect: number, u: number, v: number): [number, number] => [(u - view.u) / view.span + 0.5, ((v - view.v) / view.span) * aspect + 0.5];
+
+/** Clip matrix for a mesh whose positions are (u, 0, v). */
+export function flatMatrix(view: FlatView, aspect: number): mat4 {
+  const sx = 2 / view.span;
+  const sy = (2 / view.span) * aspect;
+  return mat4.fromValues(sx, 0, 0, 0, 0, 0, 0.5, 0, 0, -sy, 0, 0, -view.u * sx, view.v * sy, 0, 1);
+}

@@ -1,0 +1,300 @@
+import type { GlslProgram, Hoisted, LightData, Mesh, PackedSurface, Values } from '@pebble/core';
+import { frameValues } from '@pebble/core';
+import type { FlatView, Orbit } from './camera';
+import { clipMatrix, eyeOf, flatMatrix } from './camera';
+import { PendingProgram, Uniforms, passed } from './gl';
+import type { StageChannel } from './shaders';
+import { CHANNELS, KEY_STRENGTH, VERTEX, stageFragment } from './shaders';
+import { SlotTextures, floatTexture } from './textures';
+
+/** A rectangle of the canvas, as shares of it from the top-left. */
+export interface Pane {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+export interface StageLook {
+  orbit: Orbit;
+  flat: FlatView;
+  channel: StageChannel;
+  /** Radians by which the sky is turned. */
+  turn: number;
+  exposure: number;
+  /** Bounds of height in metres, shown as black and white. */
+  bounds: readonly [number, number];
+}
+export interface FrameReport {
+  /** Milliseconds from the first command to the last pixel. */
+  ms: number;
+  /** Share of full resolution at which it was drawn. */
+  scale: number;
+}
+
+interface Geometry {
+  array: WebGLVertexArrayObject;
+  buffers: WebGLBuffer[];
+  count: number;
+}
+interface Ready {
+  glsl: GlslProgram;
+  hoisted: readonly Hoisted[];
+  program: WebGLProgram;
+  uniforms: Uniforms;
+}
+
+/** A moving frame should take no longer than this; the scale is chosen for it with some room. */
+export const MOVING_MS = 100;
+const AIM_MS = 70;
+const REST_MS = 180;
+const LEAST_SCALE = 0.18;
+
+/**
+ * Draws a blend on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
+ * never reads back, and keeps the last good program while another is built.
+ */
+export class BlendStage {
+  readonly gl: WebGL2RenderingContext;
+  /** Programs linked so far: dragging a value must not raise it. */
+  compiles = 0;
+  look: StageLook | null = null;
+  panes: { specimen: Pane; flat: Pane } = { specimen: { x: 0, y: 0, width: 0.6, height: 1 }, flat: { x: 0.6, y: 0, width: 0.4, height: 1 } };
+  onFrame: (report: FrameReport) => void = () => undefined;
+  onError: (message: string) => void = () => undefined;
+  private current: Ready | null = null;
+  private readonly known = new Map<string, Promise<Ready>>();
+  private wanted = '';
+  private values: Values = {};
+  private slots: SlotTextures | null = null;
+  private specimen: Geometry | null = null;
+  private flat: Geometry | null = null;
+  private readonly light: { map: WebGLTexture; albedo: WebGLTexture };
+  private target: { framebuffer: WebGLFramebuffer; colour: WebGLRenderbuffer; depth: WebGLRenderbuffer; width: number; height: number } | null = null;
+  private busy = false;
+  private dirty = false;
+  private moving = false;
+  private scale = 0.5;
+  private rest: ReturnType<typeof setTimeout> | undefined;
+  private disposed = false;
+
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly lightData: LightData,
+  ) {
+    const gl = canvas.getContext('webgl2', { antialias: false, depth: false, alpha: false, powerPreference: 'high-performance', preserveDrawingBuffer: true });
+    if (!gl) throw new Error('This browser has no WebGL 2, which the stage needs. Turn on hardware acceleration or use another browser');
+    this.gl = gl;
+    gl.getExtension('EXT_color_buffer_float');
+    this.light = { map: this.lightMap(), albedo: floatTexture(gl, 32, 32, gl.RG16F, gl.RG, lightData.albedo, gl.LINEAR) };
+  }
+
+  private lightMap(): WebGLTexture {
+    const { gl, lightData: { width, height, levels, map } } = this;
+    const texture = gl.createTexture() as WebGLTexture;
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
+    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA16F, width, height, levels.length);
+    const rgba = new Float32Array((map.length / 3) * 4);
+    for (let i = 0; i < map.length / 3; i++) rgba.set([map[i * 3], map[i * 3 + 1], map[i * 3 + 2], 1], i * 4);
+    gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, width, height, levels.length, gl.RGBA, gl.FLOAT, rgba);
+    for (const [k, v] of [[gl.TEXTURE_MIN_FILTER, gl.LINEAR], [gl.TEXTURE_MAG_FILTER, gl.LINEAR], [gl.TEXTURE_WRAP_S, gl.REPEAT], [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE]]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, k, v);
+    return texture;
+  }
+
+  /** Takes a program into use as soon as it is built; until then the last good one goes on drawing. */
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values): void {
+    const key = glsl.source;
+    this.wanted = key;
+    let pending = this.known.get(key);
+    if (!pending) {
+      this.compiles++;
+      pending = new PendingProgram(this.gl, VERTEX, stageFragment(glsl)).finish().then((program) => ({ glsl, hoisted, program, uniforms: new Uniforms(this.gl, program) }));
+      this.known.set(key, pending);
+      if (this.known.size > 12) this.known.delete(this.known.keys().next().value as string);
+    }
+    pending.then(
+      (ready) => {
+        if (this.disposed || this.wanted !== key) return;
+        this.current = { ...ready, hoisted };
+        this.values = values;
+        this.draw();
+      },
+      (error: Error) => this.onError(error.message),
+    );
+  }
+
+  /** New numbers for the program in use: uniforms only. */
+  setValues(values: Values): void {
+    this.values = values;
+    this.moved();
+  }
+
+  setSlots(slots: readonly PackedSurface[]): void {
+    this.slots?.dispose();
+    this.slots = slots.length ? new SlotTextures(this.gl, slots) : null;
+    this.draw();
+  }
+
+  setSpecimen(mesh: Mesh, flat: Mesh): void {
+    for (const old of [this.specimen, this.flat]) if (old) this.drop(old);
+    this.specimen = this.upload(mesh);
+    this.flat = this.upload(flat);
+    this.draw();
+  }
+
+  private upload(mesh: Mesh): Geometry {
+    const { gl } = this;
+    const array = gl.createVertexArray() as WebGLVertexArrayObject;
+    gl.bindVertexArray(array);
+    const buffers = ([[mesh.position, 3], [mesh.normal, 3], [mesh.tangent, 4], [mesh.texcoord, 2], [mesh.geomcolor, 4]] as const).map(([data, size], place) => {
+      const buffer = gl.createBuffer() as WebGLBuffer;
+      gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
+      gl.bufferData(gl.ARRAY_BUFFER, data, gl.STATIC_DRAW);
+      gl.enableVertexAttribArray(place);
+      gl.vertexAttribPointer(place, size, gl.FLOAT, false, 0, 0);
+      return buffer;
+    });
+    const index = gl.createBuffer() as WebGLBuffer;
+    gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, index);
+    gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, mesh.index, gl.STATIC_DRAW);
+    gl.bindVertexArray(null);
+    return { array, buffers: [...buffers, index], count: mesh.index.length };
+  }
+
+  private drop(geometry: Geometry): void {
+    this.gl.deleteVertexArray(geometry.array);
+    geometry.buffers.forEach((b) => this.gl.deleteBuffer(b));
+  }
+
+  /** Something moves: coarse frames until it rests. */
+  moved(): void {
+    this.moving = true;
+    clearTimeout(this.rest);
+    this.rest = setTimeout(() => {
+      this.moving = false;
+      this.draw();
+    }, REST_MS);
+    this.draw();
+  }
+
+  /** Asks for a frame. Calls while one is under way become one frame after it. */
+  draw(): void {
+    this.dirty = true;
+    if (!this.busy && !this.disposed) requestAnimationFrame(() => void this.frame());
+  }
+
+  private async frame(): Promise<void> {
+    if (this.busy || !this.dirty || this.disposed || !this.current || !this.look || !this.specimen || this.canvas.width < 2) return;
+    if (this.current.glsl.units.length && !this.slots) return;
+    this.busy = true;
+    this.dirty = false;
+    const scale = this.moving ? this.scale : 1;
+    this.render(scale);
+    const ms = await passed(this.gl);
+    // Pixels cost in proportion to the square of the scale.
+    if (this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
+    else if (ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
+    this.busy = false;
+    this.onFrame({ ms, scale });
+    if (this.dirty) this.draw();
+  }
+
+  private render(scale: number): void {
+    const { gl, canvas } = this;
+    const target = this.targetOf(canvas.width, canvas.height);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    gl.disable(gl.SCISSOR_TEST);
+    const grey = 0.4627;
+    gl.clearColor(grey, grey, grey, 1);
+    gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
+    gl.enable(gl.DEPTH_TEST);
+    gl.enable(gl.CULL_FACE);
+    gl.enable(gl.SCISSOR_TEST);
+    const { uniforms, program, glsl, hoisted } = this.current as Ready;
+    gl.useProgram(program);
+    const look = this.look as StageLook;
+    const values = frameValues(hoisted, this.values);
+    for (const { name } of glsl.values) if (values[name]) uniforms.numbers(`u_${name}`, values[name]);
+    this.bindLight(uniforms, look, this.slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
+    gl.uniform1i(uniforms.at('u_channel'), CHANNELS.indexOf(look.channel));
+    uniforms.numbers('u_bounds', look.bounds);
+    const width = Math.max(1, Math.round(canvas.width * scale));
+    const height = Math.max(1, Math.round(canvas.height * scale));
+    const show = (pane: Pane, geometry: Geometry | null, matrix: (aspect: number) => Float32Array | number[], eye: readonly number[]) => {
+      const w = Math.round(pane.width * width);
+      const h = Math.round(pane.height * height);
+      if (!geometry || w < 1 || h < 1) return;
+      const x = Math.round(pane.x * width);
+      const y = Math.round((1 - pane.y - pane.height) * height);
+      gl.viewport(x, y, w, h);
+      gl.scissor(x, y, w, h);
+      gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h) as Float32Array);
+      uniforms.numbers('u_eye', eye as number[]);
+      gl.bindVertexArray(geometry.array);
+      gl.drawElements(gl.TRIANGLES, geometry.count, gl.UNSIGNED_INT, 0);
+    };
+    const { orbit, flat } = look;
+    show(this.panes.specimen, this.specimen, (aspect) => clipMatrix(orbit, aspect) as Float32Array, [...eyeOf(orbit)]);
+    gl.disable(gl.CULL_FACE);
+    show(this.panes.flat, this.flat, (aspect) => flatMatrix(flat, aspect) as Float32Array, [flat.u, 40, flat.v]);
+    gl.bindVertexArray(null);
+    gl.disable(gl.SCISSOR_TEST);
+    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, target.framebuffer);
+    gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, null);
+    gl.blitFramebuffer(0, 0, width, height, 0, 0, canvas.width, canvas.height, gl.COLOR_BUFFER_BIT, gl.LINEAR);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+  }
+
+  private bindLight(uniforms: Uniforms, look: StageLook, unit: number): void {
+    const { gl, lightData } = this;
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.light.map);
+    gl.uniform1i(uniforms.at('t_light'), unit);
+    gl.activeTexture(gl.TEXTURE0 + unit + 1);
+    gl.bindTexture(gl.TEXTURE_2D, this.light.albedo);
+    gl.uniform1i(uniforms.at('t_albedo'), unit + 1);
+    gl.uniform3fv(uniforms.at('u_harmonics[0]'), lightData.harmonics);
+    uniforms.numbers('u_turn', [Math.cos(look.turn), Math.sin(look.turn)]);
+    uniforms.numbers('u_exposure', [look.exposure]);
+    uniforms.numbers('u_levels', [lightData.levels.length]);
+    uniforms.numbers('u_key', this.keyStrength);
+  }
+
+  /** Radiance of the key light; a furnace test turns it off. */
+  keyStrength: readonly number[] = KEY_STRENGTH;
+
+  private targetOf(width: number, height: number): NonNullable<BlendStage['target']> {
+    const { gl } = this;
+    if (this.target?.width === width && this.target.height === height) return this.target;
+    if (this.target) this.dropTarget();
+    const framebuffer = gl.createFramebuffer() as WebGLFramebuffer;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
+    const buffer = (format: number, attachment: number) => {
+      const made = gl.createRenderbuffer() as WebGLRenderbuffer;
+      gl.bindRenderbuffer(gl.RENDERBUFFER, made);
+      gl.renderbufferStorage(gl.RENDERBUFFER, format, width, height);
+      gl.framebufferRenderbuffer(gl.FRAMEBUFFER, attachment, gl.RENDERBUFFER, made);
+      return made;
+    };
+    this.target = { framebuffer, colour: buffer(gl.RGBA8, gl.COLOR_ATTACHMENT0), depth: buffer(gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT), width, height };
+    return this.target;
+  }
+
+  private dropTarget(): void {
+    if (!this.target) return;
+    this.gl.deleteFramebuffer(this.target.framebuffer);
+    this.gl.deleteRenderbuffer(this.target.colour);
+    this.gl.deleteRenderbuffer(this.target.depth);
+    this.target = null;
+  }
+
+  dispose(): void {
+    this.disposed = true;
+    clearTimeout(this.rest);
+    this.slots?.dispose();
+    for (const g of [this.specimen, this.flat]) if (g) this.drop(g);
+    this.dropTarget();
+    this.gl.deleteTexture(this.light.map);
+    this.gl.deleteTexture(this.light.albedo);
+    this.gl.getExtension('WEBGL_lose_context')?.loseContext();
+  }
+}
