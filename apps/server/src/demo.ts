@@ -11,16 +11,16 @@ const terraceStep: BlendDocument = {
   layers: {
     stone: makeLayer('terrace-stone', 'Terrace stone', 1),
     clay: makeLayer('laterite-clay', 'Laterite clay', 2, {
-      coverage: { washed: makeCue('vertexColour', { order: 1, channel: 'r', centre: 0.5, width: 0.9 }) },
-      seam: seam({ soft: 0.1, liftM: 0.002, follow: 0.1, broken: { byM: 0.004, atM: 0.25, octaves: 3, seed: 5 } }),
+      coverage: { washed: makeCue('vertexColour', { order: 1, channel: 'r', centre: 0.62, width: 0.8 }) },
+      seam: seam({ soft: 0.08, liftM: 0.003, follow: 0.15 }),
     }),
     moss: makeLayer('cushion-moss', 'Cushion moss', 3, {
-      coverage: { damp: makeCue('vertexColour', { order: 1, channel: 'g', centre: 0.45, width: 0.8 }), patches: makeCue('noise', { order: 2, centre: 0.46, width: 0.34, sizeM: 0.5, octaves: 3, seed: 9 }) },
-      seam: seam({ soft: 0.12, liftM: 0.004, follow: 0.3, broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 3 } }),
+      coverage: { damp: makeCue('vertexColour', { order: 1, channel: 'g', centre: 0.45, width: 0.8 }) },
+      seam: seam({ soft: 0.12, liftM: 0.004, follow: 0.3, broken: { byM: 0.009, atM: 0.28, octaves: 4, seed: 3 } }),
     }),
     gravel: makeLayer('river-gravel', 'River gravel', 4, {
-      coverage: { islands: makeCue('vertexColour', { order: 1, channel: 'b', centre: 0.5, width: 0.8 }), scattered: makeCue('noise', { order: 2, join: 'butNot', centre: 0.56, width: 0.3, sizeM: 0.4, octaves: 3, seed: 21 }) },
-      seam: seam({ soft: 0.06, liftM: -0.004, follow: 0.55, broken: { byM: 0, atM: 0.3, octaves: 3, seed: 1 } }),
+      coverage: { islands: makeCue('vertexColour', { order: 1, channel: 'b', centre: 0.55, width: 0.7 }) },
+      seam: seam({ soft: 0.06, liftM: 0, follow: 0.4 }),
     }),
   },
 };

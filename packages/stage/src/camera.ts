@@ -11,7 +11,7 @@ export interface Orbit {
 }
 
 /** The usual look at something of `extentM` metres. */
-export const frameOrbit = (extentM: number): Orbit => ({ yaw: 0.35, pitch: 0.62, distance: extentM * 1.18, target: [0, -0.02 * extentM, 0], field: 0.75 });
+export const frameOrbit = (extentM: number): Orbit => ({ yaw: 0.42, pitch: 0.66, distance: extentM * 1.42, target: [0, -0.02 * extentM, 0], field: 0.62 });
 
 export function eyeOf(o: Orbit): vec3 {
   const c = Math.cos(o.pitch);

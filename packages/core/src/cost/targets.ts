@@ -12,7 +12,7 @@ export interface Target {
 
 export const TARGETS: Record<string, Target> = {
   desktop: { name: 'Desktop', samples: 24, operations: 900, memoryBytes: 192 * 2 ** 20, maxSize: 4096 },
-  handheld: { name: 'Handheld', samples: 16, operations: 450, memoryBytes: 64 * 2 ** 20, maxSize: 2048 },
+  handheld: { name: 'Handheld', samples: 16, operations: 700, memoryBytes: 64 * 2 ** 20, maxSize: 2048 },
 };
 
 /** The block format of each packed texture of a blend at runtime. */

@@ -41,7 +41,7 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
   const shade = (px: number, py: number): boolean => {
     const x = (px / width) * 2 - 1;
     const y = (py / height) * 2 - 1;
-    const r2 = outline(x / 0.985, y / 0.985);
+    const r2 = outline(x * 1.065, y * 1.065);
     if (r2 >= 1) return false;
     const z = Math.sqrt(1 - r2 * 0.92);
     const base = normalise([x * 0.9, -y * 0.72, z * 0.95]);

@@ -1,3 +1,73 @@
-import { Component } from '@angular/core';
-@Component({ selector: 'pb-blend', template: 'soon' })
-export class BlendView {}
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { Router } from '@angular/router';
+import { mdiChevronDown } from '@mdi/js';
+import type { BlendDocument } from '@pebble/core';
+import { DocumentsService } from '../../services/documents.service';
+import { JobsService } from '../../services/jobs.service';
+import { NoticesService } from '../../services/notices.service';
+import { WorkbenchService } from '../../services/workbench.service';
+import { Frame } from '../../ui/frame';
+import { Icon } from '../../ui/icon';
+import { ScrubField } from '../../ui/scrub-field';
+import { BlendModel } from './blend-model';
+import { SectionPanel } from './section-panel';
+import { Sentence } from './sentence';
+import { StageHost } from './stage-host';
+import { Strata } from './strata';
+
+/** Layers that meet by height: the stage, the section, the sentence. */
+@Component({
+  selector: 'pb-blend',
+  imports: [Frame, Icon, StageHost, SectionPanel, Strata, Sentence, ScrubField, MatMenuModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [BlendModel],
+  templateUrl: './blend.view.html',
+  styleUrl: './blend.view.scss',
+})
+export class BlendView {
+  readonly id = input<string>();
+  readonly model = inject(BlendModel);
+  readonly documents = inject(DocumentsService);
+  private readonly jobs = inject(JobsService);
+  private readonly notices = inject(NoticesService);
+  private readonly workbench = inject(WorkbenchService);
+  private readonly router = inject(Router);
+  readonly icons = { down: mdiChevronDown };
+  readonly blends = this.documents.list('blend');
+  readonly surfaces = this.documents.list('surface');
+  readonly open = computed(() => { const asked = this.id(); return this.blends().find((b) => b.id === asked)?.id ?? this.blends().at(0)?.id ?? null; });
+
+  constructor() {
+    effect(() => this.model.id.set(this.open()));
+    effect(() => this.workbench.open(this.open()));
+    effect(() => {
+      const program = this.model.program();
+      this.workbench.meter.set(program ? { ...program.price, bytes: this.model.bytes() } : null);
+    });
+  }
+
+  rename(name: string): void {
+    if (name.trim()) this.model.edit(`Rename to ${name.trim()}`, (d) => { d.name = name.trim(); });
+  }
+  draftExtent = (value: number): void => this.model.draft((d) => { d.extentM = value; });
+  setExtent(value: number): void {
+    this.draftExtent(value);
+    this.model.commit(`Extent ${value.toFixed(2)} m`);
+  }
+
+  async create(): Promise<void> {
+    const body: BlendDocument = { kind: 'blend', version: 1, name: 'New blend', extentM: 2.4, specimen: 'patch', cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 }, layers: {} };
+    try {
+      await this.router.navigate(['/blend', await this.documents.create(body, 'New blend')]);
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+  remove(): void {
+    const id = this.open();
+    if (id) void this.documents.remove(id);
+  }
+  loadDemo = (): void => void this.jobs.start('/demo');
+  go = (id: string): void => void this.router.navigate(['/blend', id]);
+}

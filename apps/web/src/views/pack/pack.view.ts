@@ -1,3 +1,203 @@
-import { Component } from '@angular/core';
-@Component({ selector: 'pb-pack', template: 'soon' })
-export class PackView {}
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChildren } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { mdiClose, mdiPlus } from '@mdi/js';
+import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
+import { OUTPUT_CHANNELS, inOrder, isColourFile, nameSlug, templateProblem, textureBytes } from '@pebble/core';
+import type { PlannedFile } from '@pebble/usecases';
+import { planRecipe } from '@pebble/usecases';
+import { ComputeService } from '../../services/compute.service';
+import { DocumentsService } from '../../services/documents.service';
+import { JobsService } from '../../services/jobs.service';
+import { NoticesService } from '../../services/notices.service';
+import { WorkbenchService } from '../../services/workbench.service';
+import { Frame } from '../../ui/frame';
+import { Icon } from '../../ui/icon';
+import { ScrubField } from '../../ui/scrub-field';
+import { Picture } from '../../ui/picture';
+import type { FilePreview } from '../../workers/protocol';
+import type { SourceRow } from './routing';
+import { crossingOf, sourceRows } from './routing';
+
+const PREVIEW = 256;
+const FRESH: RecipeDocument = {
+  kind: 'recipe', version: 1, name: 'New recipe', template: '{set}_{file}', size: 1024, sources: {},
+  files: { orm: { order: 1, label: 'orm', depth: 8, channels: { r: { from: 'map', role: 'occlusion', channel: 0, invert: false }, g: { from: 'map', role: 'roughness', channel: 0, invert: false }, b: { from: 'map', role: 'metallic', channel: 0, invert: false } } } },
+};
+
+/** Output files, the routing grid that feeds their channels, and the zip. */
+@Component({
+  selector: 'pb-pack',
+  imports: [Frame, Icon, Picture, ScrubField, MatMenuModule, MatTooltipModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './pack.view.html',
+  styleUrl: './pack.view.scss',
+})
+export class PackView {
+  readonly documents = inject(DocumentsService);
+  readonly jobs = inject(JobsService);
+  private readonly compute = inject(ComputeService);
+  private readonly notices = inject(NoticesService);
+  private readonly workbench = inject(WorkbenchService);
+  private readonly crossings = viewChildren<ElementRef<HTMLButtonElement>>('crossing');
+  readonly icons = { close: mdiClose, plus: mdiPlus };
+  readonly letters = OUTPUT_CHANNELS;
+  readonly sizes = [256, 512, 1024, 2048, 4096];
+  readonly recipes = this.documents.list('recipe');
+  private readonly surfaces = this.documents.list('surface');
+  private readonly blends = this.documents.list('blend');
+  private readonly asked = signal<string | null>(null);
+  private readonly chosen = signal<string | null>(null);
+  readonly skipped = signal<ReadonlySet<string>>(new Set());
+  readonly previews = signal<ReadonlyMap<string, FilePreview>>(new Map());
+  private readonly previewKeys = new Map<string, string>();
+  readonly jobId = signal<string | null>(null);
+  private downloaded = new Set<string>();
+
+  readonly recipeId = computed(() => this.recipes().find((r) => r.id === this.asked())?.id ?? this.recipes().at(0)?.id ?? null);
+  readonly recipe = computed(() => this.documents.body(this.recipeId(), 'recipe'));
+  readonly all = computed<Record<string, AnyDocument>>(() => Object.fromEntries([...this.surfaces(), ...this.blends()].map((d) => [d.id, d.body])));
+  readonly files = computed(() => inOrder(this.recipe()?.files ?? {}));
+  /** What is packed, in order. */
+  readonly sources = computed(() => inOrder(this.recipe()?.sources ?? {}).flatMap(({ id }) => { const body = this.all()[id]; return body ? [{ id, body }] : []; }));
+  readonly addable = computed(() => Object.entries(this.all()).filter(([id]) => !this.recipe()?.sources[id]).map(([id, body]) => ({ id, body })));
+  readonly sourceId = computed(() => this.sources().find((s) => s.id === this.chosen())?.id ?? this.sources().at(0)?.id ?? null);
+  readonly source = computed(() => this.all()[this.sourceId() ?? '']);
+  readonly rows = computed(() => sourceRows(this.source(), this.files()));
+  readonly plan = computed(() => { const recipe = this.recipe(); return recipe ? planRecipe(recipe, this.all()) : []; });
+  readonly going = computed(() => this.plan().filter((f) => !this.skipped().has(f.key)));
+  readonly blocked = computed(() => this.going().filter((f) => f.problem));
+  readonly templateWrong = computed(() => templateProblem(this.recipe()?.template ?? ''));
+  readonly job = computed(() => this.jobs.job(this.jobId()));
+  readonly total = computed(() => this.going().reduce((sum, f) => sum + this.about(f), 0));
+
+  constructor() {
+    effect(() => this.workbench.open(this.recipeId()));
+    effect(() => {
+      const runtime = this.plan().filter((f) => f.sourceId === this.sourceId() && !f.problem);
+      this.workbench.meter.set(runtime.length ? { samples: runtime.length, operations: 0, bytes: runtime.reduce((n, f) => n + this.runtimeBytes(f), 0) } : null);
+    });
+    effect(() => {
+      // The shown source first, the others after it: their sizes are listed, too.
+      const plan = [...this.plan()].sort((a, b) => Number(b.sourceId === this.sourceId()) - Number(a.sourceId === this.sourceId()));
+      for (const file of plan) if (!file.problem) this.preview(file);
+    });
+    effect(() => {
+      const job = this.job();
+      if (job?.status === 'done' && !this.downloaded.has(job.id)) {
+        this.downloaded.add(job.id);
+        this.download();
+      }
+    });
+  }
+
+  private preview(planned: PlannedFile): void {
+    const file = this.recipe()?.files[planned.fileId];
+    const source = this.all()[planned.sourceId];
+    const project = this.documents.list('project')().at(0)?.body;
+    if (!file || (source?.kind !== 'surface' && source?.kind !== 'blend')) return;
+    const surfaces = source.kind === 'blend' ? Object.fromEntries(this.surfaces().map((s) => [s.id, s.body])) : {};
+    const key = JSON.stringify([file.channels, file.depth, source, source.kind === 'blend' ? Object.values(source.layers).map((l) => surfaces[l.surface]?.maps) : 0, project?.exportNormal]);
+    if (this.previewKeys.get(planned.key) === key) return;
+    this.previewKeys.set(planned.key, key);
+    this.compute.run('preview', { file, source, surfaces, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW }).then(
+      (made) => { if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made)); },
+      (error: Error) => this.notices.error(error),
+    );
+  }
+
+  previewOf = (fileId: string): FilePreview | undefined => this.previews().get(`${this.sourceId()}/${fileId}`);
+  plannedOf = (fileId: string): PlannedFile | undefined => this.plan().find((f) => f.key === `${this.sourceId()}/${fileId}`);
+  /** Bytes that a file will have, from its small preview; before that, its size without compression. */
+  about(file: PlannedFile): number {
+    const preview = this.previews().get(file.key);
+    return preview ? Math.round(preview.bytes * (file.width / preview.size) ** 2) : file.rawBytes;
+  }
+  runtimeBytes = (f: PlannedFile): number => textureBytes(f.width, f.height, f.channels === 1 ? 'BC4' : 'BC7');
+  size = (bytes: number): string => (bytes >= 2 ** 20 ? `${(bytes / 2 ** 20).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`);
+  kind = (file: RecipeFile): string => {
+    const source = this.source();
+    return source?.kind === 'surface' || source?.kind === 'blend' ? (isColourFile(file.channels, { baseColor: { colourSpace: 'srgb' } as never, emissive: { colourSpace: 'srgb' } as never }) ? 'colour, sRGB' : 'data, linear') : '';
+  };
+  crossing = crossingOf;
+  channelText = (file: RecipeFile, c: OutputChannel): string => {
+    const route = file.channels[c];
+    return `${c.toUpperCase()} ${!route ? '–' : route.from === 'constant' ? +route.value.toFixed(2) : `${route.invert ? '1−' : ''}${route.role}`}`;
+  };
+  pictureOf = (fileId: string, c: OutputChannel): ImageBitmap | null => this.previewOf(fileId)?.channels.find((x) => x.name === c)?.picture ?? null;
+
+  private edit(label: string, change: (d: RecipeDocument) => void): void {
+    const id = this.recipeId();
+    if (id) this.documents.edit(id, 'recipe', label, change);
+  }
+
+  route(row: SourceRow, fileId: string, channel: OutputChannel): void {
+    this.edit(`Route ${row.label} to ${channel.toUpperCase()}`, (d) => { d.files[fileId].channels[channel] = structuredClone(row.route); });
+  }
+  setRoute(fileId: string, channel: OutputChannel, change: Partial<Extract<ChannelRoute, { from: 'map' }>> | { value: number }, label: string): void {
+    this.edit(label, (d) => { Object.assign(d.files[fileId].channels[channel] as object, change); });
+  }
+  draftConstant(fileId: string, channel: OutputChannel, value: number): void {
+    const id = this.recipeId();
+    if (id) this.documents.draft(id, 'recipe', (d) => { Object.assign(d.files[fileId].channels[channel] as object, { value }); });
+  }
+  clear(fileId: string, channel: OutputChannel): void {
+    this.edit(`Clear ${channel.toUpperCase()}`, (d) => { delete d.files[fileId].channels[channel]; });
+  }
+  addFile(): void {
+    const key = crypto.randomUUID().slice(0, 8);
+    this.edit('Add a file', (d) => { d.files[key] = { order: (inOrder(d.files).at(-1)?.order ?? 0) + 1, label: `file${Object.keys(d.files).length + 1}`, depth: 8, channels: {} }; });
+  }
+  removeFile = (id: string): void => this.edit('Remove a file', (d) => { delete d.files[id]; });
+  setLabel = (id: string, label: string): void => { if (label.trim()) this.edit(`Call the file ${label.trim()}`, (d) => { d.files[id].label = label.trim(); }); };
+  setDepth = (id: string, depth: 8 | 16): void => this.edit(`${depth} bits a channel`, (d) => { d.files[id].depth = depth; });
+  setTemplate = (template: string): void => { if (template) this.edit('Name template', (d) => { d.template = template; }); };
+  setSize = (size: number): void => this.edit(`Size ${size}`, (d) => { d.size = size; });
+  addSource = (id: string): void => this.edit(`Pack ${this.all()[id].name}`, (d) => { d.sources[id] = { order: (inOrder(d.sources).at(-1)?.order ?? 0) + 1 }; });
+  removeSource = (id: string): void => this.edit(`Do not pack ${this.all()[id]?.name ?? 'it'}`, (d) => { delete d.sources[id]; });
+  show = (id: string): void => this.chosen.set(id);
+  openRecipe = (id: string): void => this.asked.set(id);
+  rename = (name: string): void => { if (name.trim()) this.edit(`Rename to ${name.trim()}`, (d) => { d.name = name.trim(); }); };
+  tick(key: string): void {
+    this.skipped.update((s) => { const next = new Set(s); if (!next.delete(key)) next.add(key); return next; });
+  }
+
+  async create(): Promise<void> {
+    try {
+      const first = this.blends().at(0)?.id ?? this.surfaces().at(0)?.id;
+      this.asked.set(await this.documents.create({ ...structuredClone(FRESH), sources: first ? { [first]: { order: 1 } } : {} }, 'New recipe'));
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+
+  async pack(): Promise<void> {
+    const recipe = this.recipeId();
+    if (!recipe) return;
+    const job = await this.jobs.start('/pack', { recipe, skip: [...this.skipped()] });
+    if (job) this.jobId.set(job.id);
+  }
+
+  zipHref(): string {
+    const { blob, fileName } = (this.job()?.result ?? {}) as { blob?: string; fileName?: string };
+    return `/api/blobs/${blob ?? ''}?name=${encodeURIComponent(fileName ?? `${nameSlug(this.recipe()?.name ?? 'pack')}.zip`)}`;
+  }
+  zipBytes = (): number => Number(this.job()?.result?.['bytes'] ?? 0);
+  private download(): void {
+    const link = document.createElement('a');
+    link.href = this.zipHref();
+    link.download = '';
+    link.click();
+  }
+
+  /** Arrow keys move over the crossings of the grid. */
+  moveFocus(event: KeyboardEvent, row: number, column: number): void {
+    const by = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    const columns = this.files().length * 4;
+    const next = (row + by[0]) * columns + Math.min(columns - 1, Math.max(0, column + by[1]));
+    this.crossings()[next]?.nativeElement.focus();
+  }
+}

@@ -1,0 +1,130 @@
+import type { Section } from '@pebble/core';
+
+/** How a section lies on its canvas: metres to pixels and back. */
+export interface SectionScale {
+  width: number;
+  /** Pixel row of a height of 0 m. */
+  zero: number;
+  /** Pixels a metre upward. */
+  rise: number;
+  /** Vertical exaggeration against the length. */
+  exaggeration: number;
+  lo: number;
+  hi: number;
+  /** Row at which the bands begin. */
+  bands: number;
+}
+export const BAND = 8;
+
+/** Fits the heights of a section into the room above its bands. */
+export function fitSection(section: Section, width: number, height: number): SectionScale {
+  let lo = Infinity;
+  let hi = -Infinity;
+  for (const h of [section.height, ...section.layers.map((l) => l.profile)]) for (const v of h) { if (v < lo) lo = v; if (v > hi) hi = v; }
+  const bands = height - section.layers.length * BAND - 8;
+  const range = Math.max(hi - lo, 0.002);
+  const rise = (bands - 30) / range;
+  const zero = bands - 8 + lo * rise;
+  return { width, zero, rise, lo, hi, bands, exaggeration: rise / (width / Math.max(section.lengthM, 1e-6)) };
+}
+
+export interface SectionStyle {
+  tones: readonly string[];
+  selected: number;
+  ink: string;
+  line: string;
+  quiet: string;
+  panel: string;
+}
+
+/** Hatches by layer, so that winners are told apart without colour. */
+function hatch(context: CanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
+  const tile = new OffscreenCanvas(8, 8);
+  const c = tile.getContext('2d');
+  if (!c) return tone;
+  c.fillStyle = tone;
+  c.fillRect(0, 0, 8, 8);
+  c.strokeStyle = panel;
+  c.globalAlpha = 0.28;
+  c.lineWidth = 1;
+  c.beginPath();
+  const draw = [
+    () => undefined,
+    () => { for (const o of [-8, 0, 8]) { c.moveTo(o, 8); c.lineTo(o + 8, 0); } },
+    () => { c.arc(4, 4, 1.2, 0, 7); },
+    () => { for (const o of [-8, 0, 8]) { c.moveTo(o, 0); c.lineTo(o + 8, 8); } },
+    () => { c.moveTo(0, 4.5); c.lineTo(8, 4.5); },
+    () => { c.moveTo(4.5, 0); c.lineTo(4.5, 8); },
+  ][index % 6];
+  draw();
+  c.stroke();
+  return context.createPattern(tile, 'repeat') ?? tone;
+}
+
+/** Draws a section: the composite filled by its winners, the profiles of all layers, weights as bands beneath. */
+export function drawSection(context: CanvasRenderingContext2D, section: Section, scale: SectionScale, style: SectionStyle): void {
+  const { width, zero, rise, bands } = scale;
+  const n = section.height.length;
+  const x = (i: number) => ((i + 0.5) / n) * width;
+  const y = (h: number) => zero - h * rise;
+  const stepMm = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].find((s) => (s / 1000) * rise > 22) ?? 2000;
+  context.font = "10px 'Spline Sans Mono', monospace";
+  context.textAlign = 'right';
+  for (let mm = Math.ceil((scale.lo * 1000) / stepMm) * stepMm; mm <= scale.hi * 1000; mm += stepMm) {
+    context.fillStyle = style.line;
+    context.fillRect(0, Math.round(y(mm / 1000)), width, 1);
+    context.fillStyle = style.quiet;
+    context.fillText(`${mm} mm`, width + 50, y(mm / 1000) + 3);
+  }
+  const fills = style.tones.map((tone, i) => hatch(context, tone, i, style.panel));
+  for (let begin = 0, i = 1; i <= n; i++) {
+    if (i < n && section.winner[i] === section.winner[begin]) continue;
+    context.fillStyle = fills[section.winner[begin]];
+    context.beginPath();
+    context.moveTo(begin ? x(begin - 0.5) : 0, bands - 6);
+    for (let k = begin; k < i; k++) context.lineTo(k === begin && begin ? x(begin - 0.5) : x(k), y(section.height[k]));
+    if (i < n) context.lineTo(x(i - 0.5), y((section.height[i - 1] + section.height[i]) / 2));
+    context.lineTo(i < n ? x(i - 0.5) : width, bands - 6);
+    context.fill();
+    begin = i;
+  }
+  const trace = (values: Float32Array) => {
+    context.beginPath();
+    for (let i = 0; i < n; i++) context.lineTo(x(i), y(values[i]));
+    context.stroke();
+  };
+  const order = section.layers.map((_, i) => i).sort((a, b) => Number(a === style.selected) - Number(b === style.selected));
+  for (const i of order) {
+    context.strokeStyle = style.tones[i];
+    context.lineWidth = i === style.selected ? 2.6 : 1.2;
+    context.setLineDash(i === style.selected ? [] : [4, 3]);
+    context.globalAlpha = i === style.selected ? 1 : 0.75;
+    trace(section.layers[i].profile);
+  }
+  context.setLineDash([]);
+  context.globalAlpha = 1;
+  context.strokeStyle = style.ink;
+  context.lineWidth = 1.3;
+  trace(section.height);
+  section.layers.forEach(({ share }, i) => {
+    const top = bands + 4 + (section.layers.length - 1 - i) * BAND;
+    context.fillStyle = style.tones[i];
+    for (let k = 0; k < n; k++) {
+      if (share[k] < 0.01) continue;
+      context.globalAlpha = share[k];
+      context.fillRect((k / n) * width, top, width / n + 0.5, BAND - 2);
+    }
+    context.globalAlpha = 1;
+  });
+}
+
+/** Where the selected layer meets another: the point nearest the middle at which it stops winning. */
+export function seamOf(section: Section, selected: number): number | null {
+  const { winner } = section;
+  let best: number | null = null;
+  for (let i = 1; i < winner.length; i++) {
+    if ((winner[i] === selected) === (winner[i - 1] === selected)) continue;
+    if (best === null || Math.abs(i - winner.length / 2) < Math.abs(best - winner.length / 2)) best = i;
+  }
+  return best;
+}

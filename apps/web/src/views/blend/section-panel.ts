@@ -1,0 +1,162 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, signal, viewChild } from '@angular/core';
+import { WorkbenchService } from '../../services/workbench.service';
+import { BlendModel } from './blend-model';
+import { BAND, drawSection, fitSection, seamOf } from './section-drawing';
+
+const AXIS = 58;
+
+/** The side-on cut: heights that decide, who wins, and handles that lift and soften the chosen layer. */
+@Component({
+  selector: 'pb-section',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <canvas #canvas (pointermove)="hover($event)" (pointerleave)="at.set(null)" data-testid="section"></canvas>
+    @if (scale(); as s) {
+      <span class="facts num">cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{ s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0) }}</span>
+      @if (handle(); as h) {
+        <button class="handle lift" [style.left.px]="h.x" [style.top.px]="h.y" [attr.aria-label]="'Lift of ' + model.selected()?.name + '; arrow keys change it'" (pointerdown)="drag($event, 'lift')" (keydown)="key($event, 'lift')" data-testid="lift-handle"><svg viewBox="0 0 20 32" width="20" height="32"><path d="M10 0l5 7H5zM10 32l5-7H5z" /><circle cx="10" cy="16" r="6" /></svg></button>
+      }
+      @if (seam(); as h) {
+        <button class="handle soft" [style.left.px]="h.x" [style.top.px]="h.y" [attr.aria-label]="'Softness of ' + model.selected()?.name + '; arrow keys change it'" (pointerdown)="drag($event, 'soft')" (keydown)="key($event, 'soft')" data-testid="soft-handle"><svg viewBox="0 0 32 20" width="32" height="20"><path d="M0 10l7-5v10zM32 10l-7-5v10z" /><rect x="12" y="6" width="8" height="8" transform="rotate(45 16 10)" /></svg></button>
+      }
+      @if (at() !== null) {<i class="hair" [style.left.px]="at()"></i><span class="reading num" [style.left.px]="at()" [class.left]="at()! > s.width - 260">{{ reading() }}</span>}
+    } @else {<p class="quiet">Switch a layer on to see the cut.</p>}
+  `,
+  styles: `
+    :host { position: relative; display: block; height: 100%; min-width: 0; }
+    canvas { position: absolute; inset: 0; width: 100%; height: 100%; cursor: crosshair; }
+    .facts { position: absolute; right: 64px; top: 4px; color: var(--quiet); background: var(--panel); padding: 0 6px; border-radius: 8px; pointer-events: none; }
+    .handle { position: absolute; touch-action: none; filter: drop-shadow(0 1px 1px #0006); }
+    .handle path { fill: var(--glaze); } .handle circle, .handle rect { fill: var(--raise); stroke: var(--glaze); stroke-width: 2.5; }
+    .lift { transform: translate(-50%, -50%); cursor: ns-resize; } .soft { transform: translate(-50%, -50%); cursor: ew-resize; }
+    .hair { position: absolute; top: 0; bottom: 0; width: 1px; background: var(--glaze); pointer-events: none; }
+    .reading { position: absolute; top: 4px; margin-left: 8px; background: var(--raise); border: 1px solid var(--line); border-radius: 8px; padding: 0 8px; pointer-events: none; white-space: nowrap; }
+    .reading.left { transform: translateX(calc(-100% - 16px)); }
+    p { padding: 16px; }
+  `,
+})
+export class SectionPanel {
+  readonly model = inject(BlendModel);
+  private readonly workbench = inject(WorkbenchService);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly size = signal({ width: 0, height: 0 });
+  readonly at = signal<number | null>(null);
+  readonly scale = computed(() => {
+    const section = this.model.section();
+    const { width, height } = this.size();
+    return section && width > AXIS * 2 && height > 60 ? fitSection(section, width - AXIS, height) : null;
+  });
+  private readonly selected = computed(() => this.model.section()?.layers.findIndex((l) => l.id === this.model.selectedId()) ?? -1);
+  /** Where the profile of the chosen layer is held: in the middle of where it shows most. */
+  readonly handle = computed(() => {
+    const section = this.model.section();
+    const scale = this.scale();
+    const i = this.selected();
+    if (!section || !scale || i < 1) return null;
+    const { share, profile } = section.layers[i];
+    let best = Math.floor(share.length / 2);
+    let run = 0;
+    let most = 0;
+    for (let k = 0; k < share.length; k++) {
+      run = share[k] > 0.5 ? run + 1 : 0;
+      if (run > most) { most = run; best = Math.round(k - run / 2); }
+    }
+    return { x: ((best + 0.5) / share.length) * scale.width, y: scale.zero - profile[best] * scale.rise };
+  });
+  readonly seam = computed(() => {
+    const section = this.model.section();
+    const scale = this.scale();
+    const i = this.selected();
+    const k = section && i > 0 ? seamOf(section, i) : null;
+    return section && scale && k !== null ? { x: (k / section.height.length) * scale.width, y: scale.bands + 2 + (section.layers.length * BAND) / 2 } : null;
+  });
+  readonly reading = computed(() => {
+    const section = this.model.section();
+    const scale = this.scale();
+    const x = this.at();
+    if (!section || !scale || x === null) return '';
+    const k = Math.min(section.height.length - 1, Math.max(0, Math.floor((x / scale.width) * section.height.length)));
+    const winner = section.winner[k];
+    const name = this.model.blend()?.layers[section.layers[winner].id]?.name ?? '';
+    return `${((k / section.height.length) * section.lengthM).toFixed(2)} m  ${(section.height[k] * 1000).toFixed(1)} mm  ${name} ${section.layers[winner].share[k].toFixed(2)}`;
+  });
+
+  constructor() {
+    const observer = new ResizeObserver(([entry]) => this.size.set({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    effect(() => observer.observe(this.canvas().nativeElement));
+    inject(DestroyRef).onDestroy(() => observer.disconnect());
+    effect(() => this.paint());
+  }
+
+  private paint(): void {
+    this.workbench.theme();
+    const canvas = this.canvas().nativeElement;
+    const section = this.model.section();
+    const scale = this.scale();
+    const blend = this.model.blend();
+    const { width, height } = this.size();
+    const ratio = devicePixelRatio;
+    Object.assign(canvas, { width: Math.round(width * ratio), height: Math.round(height * ratio) });
+    const context = canvas.getContext('2d');
+    if (!context || !section || !scale || !blend) return;
+    context.scale(ratio, ratio);
+    const css = getComputedStyle(canvas);
+    const token = (name: string) => css.getPropertyValue(name).trim();
+    const tones = section.layers.map((l) => this.model.surfaces()[blend.layers[l.id].surface]?.tone ?? '#808080').map((t) => lifted(t));
+    drawSection(context, section, scale, { tones, selected: this.selected(), ink: token('--ink'), line: token('--line'), quiet: token('--quiet'), panel: token('--panel') });
+  }
+
+  hover(event: PointerEvent): void {
+    const scale = this.scale();
+    if (scale) this.at.set(event.offsetX <= scale.width ? event.offsetX : null);
+  }
+
+  private change(what: 'lift' | 'soft', by: number): void {
+    const id = this.model.selectedId();
+    if (!id) return;
+    this.model.draft((d) => {
+      const { seam } = d.layers[id];
+      if (what === 'lift') seam.liftM = Math.min(10, Math.max(-10, seam.liftM + by));
+      else seam.soft = Math.min(1, Math.max(0, seam.soft + by));
+    });
+  }
+  private done(what: 'lift' | 'soft'): void {
+    const layer = this.model.selected();
+    if (layer) this.model.commit(what === 'lift' ? `Lift ${layer.name} to ${(layer.seam.liftM * 1000).toFixed(1)} mm` : `Soften ${layer.name} to ${layer.seam.soft.toFixed(2)}`);
+  }
+
+  drag(event: PointerEvent, what: 'lift' | 'soft'): void {
+    // The scale is kept for the drag: heights that grow must not make the ruler run away under the hand.
+    const rise = this.scale()?.rise ?? 1;
+    let { clientX: x, clientY: y } = event;
+    const move = (e: PointerEvent) => {
+      this.change(what, what === 'lift' ? (y - e.clientY) / rise : (e.clientX - x) / 320);
+      ({ clientX: x, clientY: y } = e);
+    };
+    const end = () => {
+      removeEventListener('pointermove', move);
+      removeEventListener('pointerup', end);
+      this.done(what);
+    };
+    addEventListener('pointermove', move);
+    addEventListener('pointerup', end);
+    event.preventDefault();
+  }
+
+  key(event: KeyboardEvent, what: 'lift' | 'soft'): void {
+    const up = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
+    if (!up) return;
+    event.preventDefault();
+    this.change(what, up * (what === 'lift' ? 0.001 : 0.02) * (event.shiftKey ? 5 : 1));
+    this.done(what);
+  }
+}
+
+/** A tone that is seen on both panels: very dark ones are raised. */
+export function lifted(tone: string): string {
+  const rgb = [1, 3, 5].map((i) => parseInt(tone.slice(i, i + 2), 16));
+  const most = Math.max(...rgb);
+  const k = most < 110 ? 110 / Math.max(most, 1) : 1;
+  return `rgb(${rgb.map((v) => Math.round(Math.min(255, v * k))).join(' ')})`;
+}

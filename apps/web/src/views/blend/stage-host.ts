@@ -1,0 +1,234 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, viewChild } from '@angular/core';
+import { makeFlat, makeSpecimen, unpackLight } from '@pebble/core';
+import type { StageChannel, StageLook } from '@pebble/stage';
+import { BlendStage, flatAt, flatTo, frameOrbit } from '@pebble/stage';
+import { NoticesService } from '../../services/notices.service';
+import { useKeys } from '../../ui/keys';
+import { ScrubField } from '../../ui/scrub-field';
+import { BlendModel } from './blend-model';
+
+/** Share of the stage's width that the specimen takes. */
+const SPLIT = 0.594;
+export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
+  { id: 'lit', name: 'Lit' }, { id: 'baseColor', name: 'Base colour' }, { id: 'normal', name: 'Normal' }, { id: 'roughness', name: 'Roughness' },
+  { id: 'occlusion', name: 'Occlusion' }, { id: 'metallic', name: 'Metallic' }, { id: 'height', name: 'Height' }, { id: 'weights', name: 'Layers' },
+];
+
+/** The blend on a specimen and on the flat with its cut line, in one canvas. */
+@Component({
+  selector: 'pb-stage-host',
+  imports: [ScrubField],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './stage-host.html',
+  styleUrl: './stage-host.scss',
+})
+export class StageHost {
+  readonly model = inject(BlendModel);
+  private readonly notices = inject(NoticesService);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
+  readonly hovered = output<number | null>();
+  readonly channels = CHANNEL_NAMES;
+  readonly specimens = [{ id: 'patch', name: 'Rolling patch' }, { id: 'sphere', name: 'Sphere' }, { id: 'slab', name: 'Slab' }] as const;
+  readonly channel = signal<StageChannel>('lit');
+  readonly turn = signal(0);
+  readonly exposure = signal(0);
+  readonly flat = signal({ u: 0.5, v: 0.5, span: 1.06 });
+  readonly pointer = signal<{ u: number; v: number } | null>(null);
+  readonly size = signal({ width: 1, height: 1 });
+  readonly frame = signal<{ ms: number; scale: number } | null>(null);
+  readonly failed = signal<string | null>(null);
+  private readonly orbit = signal(frameOrbit(2.4));
+  private readonly stage = signal<BlendStage | null>(null);
+  private turning = false;
+  readonly split = SPLIT;
+
+  readonly aspect = computed(() => (this.size().width * (1 - SPLIT)) / Math.max(1, this.size().height));
+  /** The cut line in pixels of the flat pane. */
+  readonly cutLine = computed(() => {
+    const cut = this.model.blend()?.cut;
+    const { width, height } = this.size();
+    if (!cut) return null;
+    const place = (u: number, v: number) => { const [x, y] = flatTo(this.flat(), this.aspect(), u, v); return { x: x * width * (1 - SPLIT), y: y * height }; };
+    return { a: place(cut.ax, cut.ay), b: place(cut.bx, cut.by) };
+  });
+  readonly reading = computed(() => {
+    const at = this.pointer();
+    const stack = this.model.stack();
+    const point = at && this.model.probe(at.u, at.v);
+    if (!at || !point || !stack) return null;
+    const name = stack.layers[point.winner[0]].layer.name;
+    return `x ${(at.u * stack.extentM).toFixed(2)} m  y ${(at.v * stack.extentM).toFixed(2)} m  ${(point.height[0] * 1000).toFixed(1)} mm  ${name} ${point.layers[point.winner[0]].share[0].toFixed(2)}`;
+  });
+
+  constructor() {
+    effect((onCleanup) => {
+      const canvas = this.canvas().nativeElement;
+      let stage: BlendStage | null = null;
+      let gone = false;
+      void fetch('/light/overcast.bin').then(async (r) => new Uint8Array(await r.arrayBuffer())).then((bytes) => {
+        if (gone) return;
+        stage = new BlendStage(canvas, unpackLight(bytes));
+        stage.panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
+        stage.onFrame = (report) => this.frame.set(report);
+        stage.onError = (message) => this.notices.error(message);
+        // For tests and the bench: how many programs were linked, how long frames took.
+        (canvas as HTMLCanvasElement & { pebbleStage?: BlendStage }).pebbleStage = stage;
+        this.stage.set(stage);
+      }).catch((error: Error) => this.failed.set(error.message));
+      onCleanup(() => { gone = true; stage?.dispose(); });
+    });
+    const observer = new ResizeObserver(([entry]) => this.resize(entry.contentRect.width, entry.contentRect.height));
+    effect(() => observer.observe(this.canvas().nativeElement));
+    inject(DestroyRef).onDestroy(() => observer.disconnect());
+    effect(() => {
+      const program = this.model.program();
+      if (program) this.stage()?.setProgram(program.glsl, program.hoisted, this.model.values());
+    });
+    effect(() => this.stage()?.setValues(this.model.values()));
+    effect(() => { const slots = this.model.slots(); if (slots) this.stage()?.setSlots(slots); });
+    const mesh = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), { equal: (a, b) => a.name === b.name && a.extentM === b.extentM });
+    effect(() => {
+      const { name, extentM } = mesh();
+      this.stage()?.setSpecimen(makeSpecimen(name, extentM), makeFlat());
+      this.orbit.set(frameOrbit(extentM));
+    });
+    effect(() => this.look(false));
+    useKeys({
+      KeyK: { down: () => this.nextChannel() }, KeyF: { down: () => this.frameSpecimen() },
+      KeyV: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
+      KeyH: { down: () => { this.turning = true; }, up: () => { this.turning = false; } },
+    });
+  }
+
+  private look(moving: boolean): void {
+    const stage = this.stage();
+    if (!stage) return;
+    const stack = this.model.stack();
+    const look: StageLook = {
+      orbit: this.orbit(), flat: this.flat(), channel: this.channel(), turn: this.turn(), exposure: 2 ** this.exposure(), bounds: stack ? [stack.lo, stack.hi] : [0, 1],
+    };
+    stage.look = look;
+    if (moving) stage.moved();
+    else stage.draw();
+  }
+
+  private resize(width: number, height: number): void {
+    const ratio = Math.min(2, devicePixelRatio);
+    const canvas = this.canvas().nativeElement;
+    Object.assign(canvas, { width: Math.max(2, Math.round(width * ratio)), height: Math.max(2, Math.round(height * ratio)) });
+    this.size.set({ width, height });
+    this.stage()?.draw();
+  }
+
+  nextChannel(): void {
+    const at = CHANNEL_NAMES.findIndex((c) => c.id === this.channel());
+    this.channel.set(CHANNEL_NAMES[(at + 1) % CHANNEL_NAMES.length].id);
+  }
+  frameSpecimen(): void {
+    this.orbit.set(frameOrbit(this.model.blend()?.extentM ?? 1));
+    this.flat.set({ u: 0.5, v: 0.5, span: 1.06 });
+  }
+
+  /** Follows a pointer until it is let go. */
+  private follow(event: PointerEvent, move: (dx: number, dy: number, e: PointerEvent) => void, end: () => void = () => undefined): void {
+    let { clientX: x, clientY: y } = event;
+    const onMove = (e: PointerEvent) => {
+      move(e.clientX - x, e.clientY - y, e);
+      ({ clientX: x, clientY: y } = e);
+    };
+    const onEnd = () => {
+      removeEventListener('pointermove', onMove);
+      removeEventListener('pointerup', onEnd);
+      removeEventListener('pointercancel', onEnd);
+      end();
+    };
+    addEventListener('pointermove', onMove);
+    addEventListener('pointerup', onEnd);
+    addEventListener('pointercancel', onEnd);
+    event.preventDefault();
+  }
+
+  orbitBy(event: PointerEvent): void {
+    this.specimenPane().nativeElement.focus({ preventScroll: true });
+    this.follow(event, (dx, dy, e) => {
+      this.orbit.update((o) => {
+        if (e.shiftKey || event.button === 1) {
+          const k = o.distance / 700;
+          return { ...o, target: [o.target[0] - dx * k * Math.cos(o.yaw) - dy * k * Math.sin(o.yaw), o.target[1], o.target[2] + dx * k * Math.sin(o.yaw) - dy * k * Math.cos(o.yaw)] };
+        }
+        return { ...o, yaw: o.yaw - dx * 0.008, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + dy * 0.008)) };
+      });
+      this.look(true);
+    });
+  }
+  hoverSpecimen(event: PointerEvent): void {
+    if (this.turning) { this.turn.update((t) => t + event.movementX * 0.012); this.look(true); }
+  }
+  zoomSpecimen(event: WheelEvent): void {
+    event.preventDefault();
+    const least = 0.08 * (this.model.blend()?.extentM ?? 1);
+    this.orbit.update((o) => ({ ...o, distance: Math.min(least * 120, Math.max(least, o.distance * Math.exp(event.deltaY * 0.001))) }));
+    this.look(true);
+  }
+  specimenKey(event: KeyboardEvent): void {
+    const by = { ArrowLeft: [0.1, 0], ArrowRight: [-0.1, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    this.orbit.update((o) => ({ ...o, yaw: o.yaw + by[0], pitch: Math.min(1.5, Math.max(-0.3, o.pitch + by[1])) }));
+    this.look(true);
+  }
+
+  private flatPlace(event: PointerEvent | WheelEvent): [number, number] {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    return flatAt(this.flat(), this.aspect(), (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+  }
+  pointFlat(event: PointerEvent): void {
+    const [u, v] = this.flatPlace(event);
+    this.pointer.set({ u, v });
+  }
+  panFlat(event: PointerEvent): void {
+    const { width } = this.size();
+    this.follow(event, (dx, dy) => {
+      this.flat.update((f) => ({ ...f, u: Math.min(1.4, Math.max(-0.4, f.u - (dx / (width * (1 - SPLIT))) * f.span)), v: Math.min(1.4, Math.max(-0.4, f.v - (dy / (width * (1 - SPLIT))) * f.span)) }));
+      this.look(true);
+    });
+  }
+  zoomFlat(event: WheelEvent): void {
+    event.preventDefault();
+    const [u, v] = this.flatPlace(event);
+    this.flat.update((f) => {
+      const span = Math.min(2, Math.max(0.02, f.span * Math.exp(event.deltaY * 0.001)));
+      const k = span / f.span;
+      return { u: u + (f.u - u) * k, v: v + (f.v - v) * k, span };
+    });
+    this.look(true);
+  }
+
+  /** Drags an end of the cut, or the whole of it. */
+  dragCut(event: PointerEvent, end: 'a' | 'b' | 'both'): void {
+    event.stopPropagation();
+    const pixels = this.size().width * (1 - SPLIT);
+    this.follow(event, (dx, dy) => {
+      const du = (dx / pixels) * this.flat().span;
+      const dv = (dy / pixels) * this.flat().span;
+      this.model.draft(({ cut }) => {
+        if (end !== 'b') { cut.ax += du; cut.ay += dv; }
+        if (end !== 'a') { cut.bx += du; cut.by += dv; }
+      });
+    }, () => this.model.commit('Move the cut'));
+  }
+  cutKey(event: KeyboardEvent, end: 'a' | 'b'): void {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    const step = (event.shiftKey ? 0.05 : 0.01);
+    this.model.edit('Move the cut', ({ cut }) => { cut[`${end}x`] += by[0] * step; cut[`${end}y`] += by[1] * step; });
+  }
+
+  setSpecimen(name: 'patch' | 'sphere' | 'slab'): void {
+    this.model.edit(`Look at it on a ${name}`, (d) => { d.specimen = name; });
+  }
+  degrees = (radians: number): number => (((radians * 180) / Math.PI) % 360 + 360) % 360;
+}
