@@ -22,12 +22,27 @@ async function step(name, sources, product, make) {
 
 async function bundle(entries) {
   const { build } = await import('esbuild');
-  const alias = Object.fromEntries(Object.entries(JSON.parse(fs.readFileSync(path.join(root, 'tsconfig.base.json'), 'utf8')).compilerOptions.paths).map(([k, [v]]) => [k, path.join(root, v)]));
+  const alias = Object.fromEntries(
+    Object.entries(JSON.parse(fs.readFileSync(path.join(root, 'tsconfig.base.json'), 'utf8')).compilerOptions.paths).map(([k, [v]]) => [
+      k,
+      path.join(root, v),
+    ]),
+  );
   // Longest first, or @pebble/formats would swallow @pebble/formats/node.
   const ordered = Object.fromEntries(Object.entries(alias).sort(([a], [b]) => b.length - a.length));
   await build({
-    entryPoints: entries, outdir: dist('node'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', target: 'node20', format: 'esm',
-    packages: 'external', alias: ordered, sourcemap: true, logLevel: 'warning', absWorkingDir: root,
+    entryPoints: entries,
+    outdir: dist('node'),
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    target: 'node20',
+    format: 'esm',
+    packages: 'external',
+    alias: ordered,
+    sourcemap: true,
+    logLevel: 'warning',
+    absWorkingDir: root,
   });
 }
 
@@ -39,7 +54,9 @@ async function light() {
 
 function web() {
   const result = spawnSync(process.execPath, [path.join(root, 'node_modules/@angular/cli/bin/ng.js'), 'build', 'web', '--progress=false'], {
-    cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
   });
   if (result.status !== 0) fail('The web application could not be built; the lines above say why.');
 }
@@ -48,7 +65,15 @@ export async function buildAll({ only } = {}) {
   checkNode();
   ensurePackages();
   await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'bench'], dist('node/server.mjs'), () =>
-    bundle({ server: 'apps/server/src/main.ts', 'job-worker': 'apps/server/src/jobs/worker.ts', cli: 'apps/cli/src/main.ts', core: 'packages/core/src/index.ts', cluster: 'apps/server/src/db/cluster.ts', 'band-worker': 'packages/usecases/src/band-worker.ts' }));
+    bundle({
+      server: 'apps/server/src/main.ts',
+      'job-worker': 'apps/server/src/jobs/worker.ts',
+      cli: 'apps/cli/src/main.ts',
+      core: 'packages/core/src/index.ts',
+      cluster: 'apps/server/src/db/cluster.ts',
+      'band-worker': 'packages/usecases/src/band-worker.ts',
+    }),
+  );
   await step('light', ['packages/core/src/light'], dist('light/overcast.bin'), light);
   if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json'], dist('web/index.html'), web);
 }

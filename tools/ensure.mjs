@@ -28,11 +28,16 @@ export function checkNode() {
 
 /** Installs the npm packages when they are missing or do not belong to the lock file. */
 export function ensurePackages() {
-  const lock = createHash('sha256').update(fs.readFileSync(at('package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(fs.readFileSync(at('package-lock.json')))
+    .digest('hex');
   const stamp = at('node_modules/.pebble-lock');
   if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === lock) return;
   console.log('Installing npm packages …');
-  must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', 'inherit', 'inherit'], explain: 'npm ci failed: the registry may be out of reach. Try again.' });
+  must('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
+    stdio: ['ignore', 'inherit', 'inherit'],
+    explain: 'npm ci failed: the registry may be out of reach. Try again.',
+  });
   fs.writeFileSync(stamp, lock);
 }
 
@@ -46,12 +51,20 @@ function apt(packages, what) {
   const quiet = { env, stdio: ['ignore', 'ignore', 'inherit'] };
   if (!updated) must('apt-get', ['update', '-qq'], { ...quiet, explain: `The package lists cannot be read. Run: apt-get update && ${command}` });
   updated = true;
-  must('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], { ...quiet, explain: `${what} could not be installed. Run: apt-get update && ${command}` });
+  must('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], {
+    ...quiet,
+    explain: `${what} could not be installed. Run: apt-get update && ${command}`,
+  });
 }
 
 export function ensurePostgres() {
   const versions = fs.existsSync('/usr/lib/postgresql') ? fs.readdirSync('/usr/lib/postgresql') : [];
-  if (process.env.DATABASE_URL || process.env.PG_BIN || versions.some((v) => Number(v) >= 15 && fs.existsSync(`/usr/lib/postgresql/${v}/bin/postgres`))) return;
+  if (
+    process.env.DATABASE_URL ||
+    process.env.PG_BIN ||
+    versions.some((v) => Number(v) >= 15 && fs.existsSync(`/usr/lib/postgresql/${v}/bin/postgres`))
+  )
+    return;
   if (isRoot) {
     // Read by Debian's postinst: no cluster of its own is made, nothing is started.
     fs.mkdirSync('/etc/postgresql-common/createcluster.d', { recursive: true });
@@ -72,7 +85,8 @@ export function fingerprint(folders) {
     const stat = fs.statSync(entry, { throwIfNoEntry: false });
     if (!stat) return;
     if (!stat.isDirectory()) return void hash.update(entry).update(fs.readFileSync(entry));
-    for (const name of fs.readdirSync(entry).sort()) if (name !== 'node_modules' && name !== 'dist' && !/\.spec\.ts$/.test(name)) walk(path.join(entry, name));
+    for (const name of fs.readdirSync(entry).sort())
+      if (name !== 'node_modules' && name !== 'dist' && !/\.spec\.ts$/.test(name)) walk(path.join(entry, name));
   };
   folders.forEach((f) => walk(at(f)));
   return hash.digest('hex');

@@ -10,7 +10,9 @@ const { buildAll } = await import('./build.mjs');
 await buildAll();
 
 const server = spawn(process.execPath, ['--enable-source-maps', path.join(root, 'dist/node/server.mjs'), ...process.argv.slice(2)], {
-  cwd: root, stdio: 'inherit', env: { ...process.env, PEBBLE_ROOT: root },
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, PEBBLE_ROOT: root },
 });
 // Ctrl+C reaches the server by itself, being in the same terminal group; a signal to this process alone is passed on.
 process.on('SIGINT', () => undefined);

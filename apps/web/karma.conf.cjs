@@ -10,7 +10,14 @@ module.exports = (config) =>
     customLaunchers: {
       ChromeHeadlessCI: {
         base: 'ChromeHeadless',
-        flags: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'],
+        flags: [
+          '--no-sandbox',
+          '--disable-dev-shm-usage',
+          '--disable-background-networking',
+          '--disable-component-update',
+          '--disable-sync',
+          '--no-first-run',
+        ],
       },
     },
     browserNoActivityTimeout: 120000,

@@ -12,20 +12,36 @@ describe('the command line', () => {
   const jaunty = (...args: string[]) => run(args, dir, (text) => printed.push(text));
   const read = async (file: string) => nodeCodec.decode(await readFile(path.join(dir, file)), 'data');
   const fails = async (kind: 'usage' | 'failure', text: RegExp, ...args: string[]) =>
-    jaunty(...args).then(() => fail('nothing was thrown'), (e: Error) => { expect(e instanceof UsageError).withContext(e.message).toBe(kind === 'usage'); expect(e.message).toMatch(text); });
+    jaunty(...args).then(
+      () => fail('nothing was thrown'),
+      (e: Error) => {
+        expect(e instanceof UsageError)
+          .withContext(e.message)
+          .toBe(kind === 'usage');
+        expect(e.message).toMatch(text);
+      },
+    );
 
   beforeAll(async () => {
     dir = await mkdtemp(path.join(os.tmpdir(), 'jaunty-'));
     await jaunty('generate', 'terrace-stone', '--seed', '5', '--size', '48', '--out', 'stone');
     await jaunty('generate', 'cushion-moss', '--seed', '6', '--size', '32', '--out', 'moss');
   });
-  beforeEach(() => { printed = []; });
+  beforeEach(() => {
+    printed = [];
+  });
   afterAll(() => rm(dir, { recursive: true }));
 
   it('generates six maps and the facts, the same bytes for the same seed', async () => {
-    expect((await readdir(path.join(dir, 'stone'))).sort()).toEqual(['surface.json', ...['baseColor', 'height', 'metallic', 'normal', 'occlusion', 'roughness'].map((r) => `terrace-stone_${r}.png`)]);
+    expect((await readdir(path.join(dir, 'stone'))).sort()).toEqual([
+      'surface.json',
+      ...['baseColor', 'height', 'metallic', 'normal', 'occlusion', 'roughness'].map((r) => `terrace-stone_${r}.png`),
+    ]);
     await jaunty('generate', 'terrace-stone', '--seed', '5', '--size', '48', '--out', 'again');
-    for (const file of await readdir(path.join(dir, 'stone'))) expect(Buffer.compare(await readFile(path.join(dir, 'stone', file)), await readFile(path.join(dir, 'again', file)))).withContext(file).toBe(0);
+    for (const file of await readdir(path.join(dir, 'stone')))
+      expect(Buffer.compare(await readFile(path.join(dir, 'stone', file)), await readFile(path.join(dir, 'again', file))))
+        .withContext(file)
+        .toBe(0);
     expect((await read('stone/terrace-stone_height.png')).depth).toBe(16);
     expect(JSON.parse(await readFile(path.join(dir, 'stone/surface.json'), 'utf8'))).toEqual({ sizeM: 2.4, reliefM: 0.048, mid: 0.5 });
   });
@@ -54,14 +70,43 @@ describe('the command line', () => {
   });
   it('refuses maps of different sizes until told a size', async () => {
     await mkdir(path.join(dir, 'mixed'));
-    for (const [name, side] of [['a_roughness.png', 4], ['a_metallic.png', 8]] as const)
-      await writeFile(path.join(dir, 'mixed', name), await nodeCodec.encodePng({ width: side, height: side, channels: 1, depth: 8, colourSpace: 'data', data: new Uint8Array(side * side).fill(9) }));
+    for (const [name, side] of [
+      ['a_roughness.png', 4],
+      ['a_metallic.png', 8],
+    ] as const)
+      await writeFile(
+        path.join(dir, 'mixed', name),
+        await nodeCodec.encodePng({
+          width: side,
+          height: side,
+          channels: 1,
+          depth: 8,
+          colourSpace: 'data',
+          data: new Uint8Array(side * side).fill(9),
+        }),
+      );
     await fails('failure', /different sizes.*--size/, 'pack', '--from', 'mixed', '--layout', 'r=roughness,g=metallic', '--out', 'm.png');
     await jaunty('pack', '--from', 'mixed', '--layout', 'r=roughness,g=metallic', '--size', '6', '--out', 'm.png');
     expect((await read('m.png')).width).toBe(6);
   });
   it('blends two folders by height into the same six maps', async () => {
-    await jaunty('blend', '--below', 'stone', '--above', 'moss', '--coverage', '0.5', '--softness', '0.1', '--lift', '0.002', '--size', '48', '--out', 'blend');
+    await jaunty(
+      'blend',
+      '--below',
+      'stone',
+      '--above',
+      'moss',
+      '--coverage',
+      '0.5',
+      '--softness',
+      '0.1',
+      '--lift',
+      '0.002',
+      '--size',
+      '48',
+      '--out',
+      'blend',
+    );
     expect((await readdir(path.join(dir, 'blend'))).length).toBe(7);
     await jaunty('blend', '--below', 'stone', '--above', 'moss', '--coverage', '0', '--size', '48', '--out', 'none');
     expect([...(await read('none/blend_baseColor.png')).data]).toEqual([...(await read('stone/terrace-stone_baseColor.png')).data]);

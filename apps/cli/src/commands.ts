@@ -1,5 +1,20 @@
 import type { BlendDocument, BlendRole, MapSet, Role, Stack } from '@pebble/core';
-import { BLEND_ROLES, GENERATORS, LayoutError, MAX_SIDE, blendFacts, generateSurface, isGeneratorName, makeCue, makeLayer, makeStack, packChannels, parseLayout, readName, ROLE_FACTS } from '@pebble/core';
+import {
+  BLEND_ROLES,
+  GENERATORS,
+  LayoutError,
+  MAX_SIDE,
+  blendFacts,
+  generateSurface,
+  isGeneratorName,
+  makeCue,
+  makeLayer,
+  makeStack,
+  packChannels,
+  parseLayout,
+  readName,
+  ROLE_FACTS,
+} from '@pebble/core';
 import { probeImage } from '@pebble/formats';
 import { nodeCodec } from '@pebble/formats/node';
 import { evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
@@ -19,11 +34,17 @@ interface Command {
 }
 
 /** Options as text; the ones named in `required` must be there. */
-function options(args: string[], names: string[], required: string[], flags: string[] = []): { values: Record<string, string>; positionals: string[]; on: Set<string> } {
+function options(
+  args: string[],
+  names: string[],
+  required: string[],
+  flags: string[] = [],
+): { values: Record<string, string>; positionals: string[]; on: Set<string> } {
   let parsed: ReturnType<typeof parseArgs>;
   try {
     parsed = parseArgs({
-      args, allowPositionals: true,
+      args,
+      allowPositionals: true,
       options: Object.fromEntries([...names.map((n) => [n, { type: 'string' as const }]), ...flags.map((n) => [n, { type: 'boolean' as const }])]),
     });
   } catch (error) {
@@ -71,7 +92,9 @@ async function pack(args: string[], cwd: string): Promise<void> {
   const [first = { width: 1, height: 1 }] = sizes;
   const size = values['size'] === undefined ? first : { width: sizeOf(values, 0), height: sizeOf(values, 0) };
   if (values['size'] === undefined && sizes.some((s) => s.width !== first.width || s.height !== first.height))
-    throw new Error(`The maps of ${values['from']} have different sizes (${sizes.map((s) => `${s.width} × ${s.height}`).join(', ')}); give --size to resize them`);
+    throw new Error(
+      `The maps of ${values['from']} have different sizes (${sizes.map((s) => `${s.width} × ${s.height}`).join(', ')}); give --size to resize them`,
+    );
   await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encodePng(packChannels(channels, maps, { ...size, depth: 8 })));
 }
 
@@ -82,7 +105,8 @@ async function unpack(args: string[], cwd: string): Promise<void> {
   const file = path.resolve(cwd, positionals[0]);
   const maps = unpackMaps(await readImage(file, 'mask'), channels);
   const stem = path.basename(file).replace(/\.[^.]*$/, '');
-  for (const [role, image] of Object.entries(maps)) await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encodePng(image));
+  for (const [role, image] of Object.entries(maps))
+    await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encodePng(image));
 }
 
 async function blend(args: string[], cwd: string): Promise<void> {
@@ -95,10 +119,21 @@ async function blend(args: string[], cwd: string): Promise<void> {
   });
   const coverage = { c: makeCue('constant', { value: number(values, 'coverage', 0.5, 0, 1) }) };
   const above = makeLayer('above', 'Above', 2, { coverage });
-  above.seam = { ...above.seam, soft: number(values, 'softness', 0.1, 0, 1), liftM: number(values, 'lift', 0, -10, 10), follow: number(values, 'follow', 0, 0, 1), contact: 0 };
+  above.seam = {
+    ...above.seam,
+    soft: number(values, 'softness', 0.1, 0, 1),
+    liftM: number(values, 'lift', 0, -10, 10),
+    follow: number(values, 'follow', 0, 0, 1),
+    contact: 0,
+  };
   const document: BlendDocument = {
-    kind: 'blend', version: 1, name: 'Blend', extentM: Math.max(sides[0].facts.sizeM, sides[1].facts.sizeM), specimen: 'patch',
-    cut: { ax: 0, ay: 0.5, bx: 1, by: 0.5 }, layers: { below: makeLayer('below', 'Below', 1), above },
+    kind: 'blend',
+    version: 1,
+    name: 'Blend',
+    extentM: Math.max(sides[0].facts.sizeM, sides[1].facts.sizeM),
+    specimen: 'patch',
+    cut: { ax: 0, ay: 0.5, bx: 1, by: 0.5 },
+    layers: { below: makeLayer('below', 'Below', 1), above },
   };
   const surface = (i: number) => ({ ...sides[i].facts, roles: new Set(Object.keys(sides[i].maps) as Role[]) });
   const stack: Stack = makeStack(document, { below: surface(0), above: surface(1) });
@@ -112,28 +147,59 @@ async function inspect(args: string[], cwd: string, print: Print): Promise<void>
   if (!positionals.length) throw new UsageError('Name at least one file');
   const rows = [];
   for (const file of positionals) {
-    const bytes = await readFile(path.resolve(cwd, file)).catch(() => { throw new Error(`${file} cannot be read`); });
+    const bytes = await readFile(path.resolve(cwd, file)).catch(() => {
+      throw new Error(`${file} cannot be read`);
+    });
     try {
       const facts = probeImage(bytes);
       const { role } = readName(file);
-      rows.push({ file, width: facts.width, height: facts.height, channels: facts.channels, bitDepth: facts.depth, role, colourSpace: role ? ROLE_FACTS[role].colourSpace : facts.channels >= 3 ? 'srgb' : 'data' });
+      rows.push({
+        file,
+        width: facts.width,
+        height: facts.height,
+        channels: facts.channels,
+        bitDepth: facts.depth,
+        role,
+        colourSpace: role ? ROLE_FACTS[role].colourSpace : facts.channels >= 3 ? 'srgb' : 'data',
+      });
     } catch (error) {
       throw new Error(`${file}: ${(error as Error).message}`);
     }
   }
   if (on.has('json')) print(JSON.stringify(rows, null, 2));
-  else for (const r of rows) print(`${r.file}: ${r.width} × ${r.height}, ${r.channels} channels, ${r.bitDepth} bit, ${r.role ?? 'role unknown'}, ${r.colourSpace}`);
+  else
+    for (const r of rows)
+      print(`${r.file}: ${r.width} × ${r.height}, ${r.channels} channels, ${r.bitDepth} bit, ${r.role ?? 'role unknown'}, ${r.colourSpace}`);
 }
 
 export const COMMANDS: Record<string, Command> = {
-  generate: { run: generate, usage: 'generate NAME --seed S --size N --out DIR', help: `draws a surface (${Object.keys(GENERATORS).join(', ')}) with its six maps and surface.json` },
-  pack: { run: pack, usage: 'pack --from DIR --layout "r=occlusion,g=roughness,b=metallic" --out FILE.png [--size N]', help: 'joins channels of the maps of a folder; a channel is role, role.r|g|b|a, 1-role or a number 0–1' },
+  generate: {
+    run: generate,
+    usage: 'generate NAME --seed S --size N --out DIR',
+    help: `draws a surface (${Object.keys(GENERATORS).join(', ')}) with its six maps and surface.json`,
+  },
+  pack: {
+    run: pack,
+    usage: 'pack --from DIR --layout "r=occlusion,g=roughness,b=metallic" --out FILE.png [--size N]',
+    help: 'joins channels of the maps of a folder; a channel is role, role.r|g|b|a, 1-role or a number 0–1',
+  },
   unpack: { run: unpack, usage: 'unpack FILE.png --layout … --out DIR', help: 'the inverse of pack, one file a role' },
-  blend: { run: blend, usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR', help: 'blends two surface folders by height; lift in metres' },
+  blend: {
+    run: blend,
+    usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR',
+    help: 'blends two surface folders by height; lift in metres',
+  },
   inspect: { run: inspect, usage: 'inspect FILE… [--json]', help: 'says what image files are' },
 };
 
-const overview = () => ['jaunty: the heavy work of Jaunty Pebble on plain folders', '', ...Object.values(COMMANDS).map((c) => `  ${c.usage}\n      ${c.help}`), '', 'A layout of r alone gives grey, with a it gives RGBA, else RGB.'].join('\n');
+const overview = () =>
+  [
+    'jaunty: the heavy work of Jaunty Pebble on plain folders',
+    '',
+    ...Object.values(COMMANDS).map((c) => `  ${c.usage}\n      ${c.help}`),
+    '',
+    'A layout of r alone gives grey, with a it gives RGBA, else RGB.',
+  ].join('\n');
 
 /** Runs a command line. @throws UsageError for bad use, any other error for a failure. */
 export async function run(argv: string[], cwd: string, print: Print): Promise<void> {

@@ -72,13 +72,25 @@ export async function makeApp(options: AppOptions): Promise<App> {
   await pages(path.join(root, 'dist/web'))(server);
   const runner = work
     ? new JobRunner({
-        pool, connect, databaseUrl, projectId: PROJECT, jobs: jobStore, documents: documentStore, log, deadAfterSeconds: options.deadAfterSeconds,
-        workerFile: path.join(root, 'dist/node/job-worker.mjs'), lightFile: path.join(root, 'dist/light/overcast.bin'),
+        pool,
+        connect,
+        databaseUrl,
+        projectId: PROJECT,
+        jobs: jobStore,
+        documents: documentStore,
+        log,
+        deadAfterSeconds: options.deadAfterSeconds,
+        workerFile: path.join(root, 'dist/node/job-worker.mjs'),
+        lightFile: path.join(root, 'dist/light/overcast.bin'),
       })
     : null;
   await runner?.start();
   return {
-    server, pool, documents: documentStore, jobs: jobStore, runner,
+    server,
+    pool,
+    documents: documentStore,
+    jobs: jobStore,
+    runner,
     async close() {
       await server.close();
       await runner?.stop();

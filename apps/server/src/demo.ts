@@ -7,7 +7,12 @@ export const DEMO_SEEDS: Record<GeneratorName, number> = { 'terrace-stone': 41, 
 const seam = (over: Partial<ReturnType<typeof makeLayer>['seam']>) => ({ ...makeLayer('', '', 0).seam, ...over });
 
 const terraceStep: BlendDocument = {
-  kind: 'blend', version: 1, name: 'Terrace step', extentM: 2.4, specimen: 'patch', cut: { ax: 0.06, ay: 0.62, bx: 0.94, by: 0.5 },
+  kind: 'blend',
+  version: 1,
+  name: 'Terrace step',
+  extentM: 2.4,
+  specimen: 'patch',
+  cut: { ax: 0.06, ay: 0.62, bx: 0.94, by: 0.5 },
   layers: {
     stone: makeLayer('terrace-stone', 'Terrace stone', 1),
     clay: makeLayer('laterite-clay', 'Laterite clay', 2, {
@@ -26,11 +31,43 @@ const terraceStep: BlendDocument = {
 };
 
 const usualPacking: RecipeDocument = {
-  kind: 'recipe', version: 1, name: 'Usual packing', template: '{set}_{file}', size: 1024, sources: { 'terrace-step': { order: 1 }, 'cushion-moss': { order: 2 } },
+  kind: 'recipe',
+  version: 1,
+  name: 'Usual packing',
+  template: '{set}_{file}',
+  size: 1024,
+  sources: { 'terrace-step': { order: 1 }, 'cushion-moss': { order: 2 } },
   files: {
-    base: { order: 1, label: 'base', depth: 8, channels: { r: { from: 'map', role: 'baseColor', channel: 0, invert: false }, g: { from: 'map', role: 'baseColor', channel: 1, invert: false }, b: { from: 'map', role: 'baseColor', channel: 2, invert: false } } },
-    orm: { order: 2, label: 'orm', depth: 8, channels: { r: { from: 'map', role: 'occlusion', channel: 0, invert: false }, g: { from: 'map', role: 'roughness', channel: 0, invert: false }, b: { from: 'map', role: 'metallic', channel: 0, invert: false } } },
-    nh: { order: 3, label: 'nh', depth: 8, channels: { r: { from: 'map', role: 'normal', channel: 0, invert: false }, g: { from: 'map', role: 'normal', channel: 1, invert: false }, b: { from: 'map', role: 'height', channel: 0, invert: false } } },
+    base: {
+      order: 1,
+      label: 'base',
+      depth: 8,
+      channels: {
+        r: { from: 'map', role: 'baseColor', channel: 0, invert: false },
+        g: { from: 'map', role: 'baseColor', channel: 1, invert: false },
+        b: { from: 'map', role: 'baseColor', channel: 2, invert: false },
+      },
+    },
+    orm: {
+      order: 2,
+      label: 'orm',
+      depth: 8,
+      channels: {
+        r: { from: 'map', role: 'occlusion', channel: 0, invert: false },
+        g: { from: 'map', role: 'roughness', channel: 0, invert: false },
+        b: { from: 'map', role: 'metallic', channel: 0, invert: false },
+      },
+    },
+    nh: {
+      order: 3,
+      label: 'nh',
+      depth: 8,
+      channels: {
+        r: { from: 'map', role: 'normal', channel: 0, invert: false },
+        g: { from: 'map', role: 'normal', channel: 1, invert: false },
+        b: { from: 'map', role: 'height', channel: 0, invert: false },
+      },
+    },
   },
 };
 

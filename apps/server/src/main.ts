@@ -13,11 +13,20 @@ const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
 
 const free = (port: number) =>
   new Promise<boolean>((resolve) => {
-    const probe = net.createServer().once('error', () => resolve(false)).listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
+    const probe = net
+      .createServer()
+      .once('error', () => resolve(false))
+      .listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
   });
 
 async function start(): Promise<void> {
-  const { values } = parseArgs({ options: { port: { type: 'string', default: '4780' }, data: { type: 'string', default: '.data' }, 'no-demo': { type: 'boolean', default: false } } });
+  const { values } = parseArgs({
+    options: {
+      port: { type: 'string', default: '4780' },
+      data: { type: 'string', default: '.data' },
+      'no-demo': { type: 'boolean', default: false },
+    },
+  });
   const port = Number(values.port);
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}".`);
   if (!(await free(port))) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
@@ -41,7 +50,14 @@ async function start(): Promise<void> {
     app = await makeApp({ databaseUrl, root, log: say });
     const { rows } = await app.pool.query('select 1 from document limit 1');
     if (!rows.length) {
-      const project: ProjectDocument = { kind: 'project', version: 1, name: values['no-demo'] ? 'New project' : 'Orrin Ridge', exportNormal: 'y+', exportSize: 1024, target: 'handheld' };
+      const project: ProjectDocument = {
+        kind: 'project',
+        version: 1,
+        name: values['no-demo'] ? 'New project' : 'Orrin Ridge',
+        exportNormal: 'y+',
+        exportSize: 1024,
+        target: 'handheld',
+      };
       await app.documents.create(project, 'Set up project', undefined, 'project');
       if (!values['no-demo']) await app.jobs.add('demo', 'Orrin Ridge', {});
     }

@@ -26,7 +26,11 @@ export class AppComponent {
   readonly jobs = inject(JobsService);
   private readonly router = inject(Router);
   readonly icons = { undo: mdiUndo, redo: mdiRedo, down: mdiChevronDown };
-  readonly views = [{ path: 'surfaces', name: 'Surfaces' }, { path: 'blend', name: 'Blend' }, { path: 'pack', name: 'Pack' }];
+  readonly views = [
+    { path: 'surfaces', name: 'Surfaces' },
+    { path: 'blend', name: 'Blend' },
+    { path: 'pack', name: 'Pack' },
+  ];
   readonly targets = Object.entries(TARGETS).map(([id, t]) => ({ id, name: t.name }));
   readonly help = signal(false);
 
@@ -46,15 +50,23 @@ export class AppComponent {
     ];
   });
   readonly history = computed(() => this.documents.history(this.workbench.active()));
-  readonly doneSteps = computed(() => this.history().steps.filter((s) => s.done).reverse());
+  readonly doneSteps = computed(() =>
+    this.history()
+      .steps.filter((s) => s.done)
+      .reverse(),
+  );
   readonly undoneSteps = computed(() => this.history().steps.filter((s) => !s.done));
 
   constructor() {
     const go = (i: number) => ({ down: () => void this.router.navigate([this.views[i].path]) });
     useKeys({
-      Digit1: go(0), Digit2: go(1), Digit3: go(2),
-      'Ctrl+KeyZ': { down: () => this.turn('undo') }, 'Ctrl+Shift+KeyZ': { down: () => this.turn('redo') },
-      'Shift+Slash': { down: () => this.help.set(!this.help()) }, Escape: { down: () => this.help.set(false) },
+      Digit1: go(0),
+      Digit2: go(1),
+      Digit3: go(2),
+      'Ctrl+KeyZ': { down: () => this.turn('undo') },
+      'Ctrl+Shift+KeyZ': { down: () => this.turn('redo') },
+      'Shift+Slash': { down: () => this.help.set(!this.help()) },
+      Escape: { down: () => this.help.set(false) },
     });
   }
 

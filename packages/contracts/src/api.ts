@@ -61,18 +61,32 @@ export interface Problem {
 }
 
 export const PATCH_SCHEMA = {
-  type: 'array', minItems: 1, maxItems: 2000,
+  type: 'array',
+  minItems: 1,
+  maxItems: 2000,
   items: {
-    type: 'object', required: ['op', 'path'], additionalProperties: false,
-    properties: { op: { enum: ['add', 'remove', 'replace', 'move', 'copy', 'test'] }, path: { type: 'string', maxLength: 1000 }, from: { type: 'string', maxLength: 1000 }, value: {} },
+    type: 'object',
+    required: ['op', 'path'],
+    additionalProperties: false,
+    properties: {
+      op: { enum: ['add', 'remove', 'replace', 'move', 'copy', 'test'] },
+      path: { type: 'string', maxLength: 1000 },
+      from: { type: 'string', maxLength: 1000 },
+      value: {},
+    },
   },
 } as const;
 
 export const EDIT_SCHEMA = {
-  type: 'object', required: ['opId', 'baseVersion', 'label', 'patch', 'inverse'], additionalProperties: false,
+  type: 'object',
+  required: ['opId', 'baseVersion', 'label', 'patch', 'inverse'],
+  additionalProperties: false,
   properties: {
-    opId: { type: 'string', pattern: '^[0-9a-f-]{36}$' }, baseVersion: { type: 'integer', minimum: 0 }, label: { type: 'string', minLength: 1, maxLength: 200 },
-    patch: PATCH_SCHEMA, inverse: PATCH_SCHEMA,
+    opId: { type: 'string', pattern: '^[0-9a-f-]{36}$' },
+    baseVersion: { type: 'integer', minimum: 0 },
+    label: { type: 'string', minLength: 1, maxLength: 200 },
+    patch: PATCH_SCHEMA,
+    inverse: PATCH_SCHEMA,
   },
 } as const;
 
@@ -92,19 +106,36 @@ export interface UploadedFile {
 
 /** What the form settles before an import: one surface and the role of each of its files. */
 export const IMPORT_SCHEMA = {
-  type: 'object', required: ['surfaces'], additionalProperties: false,
+  type: 'object',
+  required: ['surfaces'],
+  additionalProperties: false,
   properties: {
     surfaces: {
-      type: 'array', minItems: 1, maxItems: 500,
+      type: 'array',
+      minItems: 1,
+      maxItems: 500,
       items: {
-        type: 'object', required: ['name', 'sizeM', 'reliefM', 'maps'], additionalProperties: false,
+        type: 'object',
+        required: ['name', 'sizeM', 'reliefM', 'maps'],
+        additionalProperties: false,
         properties: {
-          name: { type: 'string', minLength: 1, maxLength: 200 }, sizeM: { type: 'number', minimum: 0.001, maximum: 10000 }, reliefM: { type: 'number', minimum: 0, maximum: 100 },
+          name: { type: 'string', minLength: 1, maxLength: 200 },
+          sizeM: { type: 'number', minimum: 0.001, maximum: 10000 },
+          reliefM: { type: 'number', minimum: 0, maximum: 100 },
           maps: {
-            type: 'array', minItems: 1, maxItems: 40,
+            type: 'array',
+            minItems: 1,
+            maxItems: 40,
             items: {
-              type: 'object', required: ['blob', 'fileName', 'role', 'normalDirection'], additionalProperties: false,
-              properties: { blob: HASH, fileName: { type: 'string', minLength: 1, maxLength: 200 }, role: { enum: ROLES }, normalDirection: { enum: ['y+', 'y-'] } },
+              type: 'object',
+              required: ['blob', 'fileName', 'role', 'normalDirection'],
+              additionalProperties: false,
+              properties: {
+                blob: HASH,
+                fileName: { type: 'string', minLength: 1, maxLength: 200 },
+                role: { enum: ROLES },
+                normalDirection: { enum: ['y+', 'y-'] },
+              },
             },
           },
         },
@@ -115,11 +146,20 @@ export const IMPORT_SCHEMA = {
 export type ImportRequest = FromSchema<typeof IMPORT_SCHEMA>;
 
 export const GENERATE_SCHEMA = {
-  type: 'object', required: ['name', 'seed', 'size'], additionalProperties: false,
-  properties: { name: { type: 'string', maxLength: 64 }, seed: { type: 'integer', minimum: 0, maximum: 0xffffff }, size: { type: 'integer', minimum: 16, maximum: 8192 }, replace: { type: 'string', maxLength: 64 } },
+  type: 'object',
+  required: ['name', 'seed', 'size'],
+  additionalProperties: false,
+  properties: {
+    name: { type: 'string', maxLength: 64 },
+    seed: { type: 'integer', minimum: 0, maximum: 0xffffff },
+    size: { type: 'integer', minimum: 16, maximum: 8192 },
+    replace: { type: 'string', maxLength: 64 },
+  },
 } as const;
 
 export const PACK_SCHEMA = {
-  type: 'object', required: ['recipe', 'skip'], additionalProperties: false,
+  type: 'object',
+  required: ['recipe', 'skip'],
+  additionalProperties: false,
   properties: { recipe: { type: 'string', maxLength: 64 }, skip: { type: 'array', maxItems: 10000, items: { type: 'string', maxLength: 400 } } },
 } as const;

@@ -4,7 +4,8 @@ import type { FromSchema } from 'json-schema-to-ts';
 
 const object = <P extends Record<string, unknown>>(properties: P) =>
   ({ type: 'object', additionalProperties: false, required: Object.keys(properties) as Array<keyof P & string>, properties }) as const;
-const keyed = <S>(schema: S) => ({ type: 'object', additionalProperties: schema, maxProperties: 4096, propertyNames: { pattern: '^[A-Za-z0-9_-]{1,64}$' } }) as const;
+const keyed = <S>(schema: S) =>
+  ({ type: 'object', additionalProperties: schema, maxProperties: 4096, propertyNames: { pattern: '^[A-Za-z0-9_-]{1,64}$' } }) as const;
 const number = <A extends number, B extends number>(minimum: A, maximum: B) => ({ type: 'number', minimum, maximum }) as const;
 const whole = <A extends number, B extends number>(minimum: A, maximum: B) => ({ type: 'integer', minimum, maximum }) as const;
 const text = { type: 'string', minLength: 1, maxLength: 200 } as const;
@@ -17,43 +18,90 @@ const optional = <S>(schema: S) => ({ anyOf: [schema, { type: 'null' }] }) as co
 const stagePixels = object({ blob: HASH, width: whole(1, 16384), height: whole(1, 16384), channels: whole(1, 4), depth: { enum: [8, 16] } } as const);
 
 const mapEntry = object({
-  blob: HASH, fileName: text, bytes: whole(0, 2 ** 40), width: whole(1, 16384), height: whole(1, 16384), channels: whole(1, 4),
-  depth: { enum: [8, 16, 32] }, colourSpace: { enum: ['srgb', 'linear', 'data'] }, normalDirection: { enum: ['y+', 'y-', null] }, stage: stagePixels,
+  blob: HASH,
+  fileName: text,
+  bytes: whole(0, 2 ** 40),
+  width: whole(1, 16384),
+  height: whole(1, 16384),
+  channels: whole(1, 4),
+  depth: { enum: [8, 16, 32] },
+  colourSpace: { enum: ['srgb', 'linear', 'data'] },
+  normalDirection: { enum: ['y+', 'y-', null] },
+  stage: stagePixels,
 } as const);
 
 export const PROJECT_SCHEMA = object({
-  kind: { const: 'project' }, version: { const: 1 }, name: text, exportNormal: { enum: ['y+', 'y-'] }, exportSize: whole(1, 16384),
+  kind: { const: 'project' },
+  version: { const: 1 },
+  name: text,
+  exportNormal: { enum: ['y+', 'y-'] },
+  exportSize: whole(1, 16384),
   target: { enum: Object.keys(TARGETS) },
 } as const);
 
 export const SURFACE_SCHEMA = object({
-  kind: { const: 'surface' }, version: { const: 1 }, name: text, sizeM: number(0.001, 10000), reliefM: number(0, 100), mid: unit,
-  maps: { type: 'object', additionalProperties: false, properties: Object.fromEntries(ROLES.map((role) => [role, mapEntry])) as unknown as Record<(typeof ROLES)[number], typeof mapEntry> },
-  thumbnail: optional(HASH), tone: { type: 'string', pattern: '^#[0-9a-f]{6}$' },
+  kind: { const: 'surface' },
+  version: { const: 1 },
+  name: text,
+  sizeM: number(0.001, 10000),
+  reliefM: number(0, 100),
+  mid: unit,
+  maps: {
+    type: 'object',
+    additionalProperties: false,
+    properties: Object.fromEntries(ROLES.map((role) => [role, mapEntry])) as unknown as Record<(typeof ROLES)[number], typeof mapEntry>,
+  },
+  thumbnail: optional(HASH),
+  tone: { type: 'string', pattern: '^#[0-9a-f]{6}$' },
   generator: optional(object({ name: { enum: Object.keys(GENERATORS) as (keyof typeof GENERATORS)[] }, seed } as const)),
   notes: { type: 'array', items: { type: 'string' }, maxItems: 100 },
 } as const);
 
 const cue = object({
-  order, kind: { enum: ['constant', 'noise', 'vertexColour'] }, join: { enum: ['and', 'or', 'butNot', 'atMost', 'atLeast'] }, amount: unit,
-  inverted: { type: 'boolean' }, shape: { enum: ['smooth', 'straight'] }, centre: number(-10, 10), width: number(0, 20), value: unit,
-  channel: { enum: ['r', 'g', 'b', 'a'] }, sizeM: number(0.001, 1000), octaves: whole(1, 8), seed,
+  order,
+  kind: { enum: ['constant', 'noise', 'vertexColour'] },
+  join: { enum: ['and', 'or', 'butNot', 'atMost', 'atLeast'] },
+  amount: unit,
+  inverted: { type: 'boolean' },
+  shape: { enum: ['smooth', 'straight'] },
+  centre: number(-10, 10),
+  width: number(0, 20),
+  value: unit,
+  channel: { enum: ['r', 'g', 'b', 'a'] },
+  sizeM: number(0.001, 1000),
+  octaves: whole(1, 8),
+  seed,
 } as const);
 
 const seam = object({
-  soft: unit, liftM: number(-10, 10), follow: unit, bias: number(0.01, 0.99), contact: unit,
+  soft: unit,
+  liftM: number(-10, 10),
+  follow: unit,
+  bias: number(0.01, 0.99),
+  contact: unit,
   broken: object({ byM: number(0, 10), atM: number(0.001, 1000), octaves: whole(1, 8), seed } as const),
 } as const);
 
 const layer = object({
-  order, name: text, surface: { type: 'string', minLength: 1, maxLength: 64 }, on: { type: 'boolean' }, solo: { type: 'boolean' }, strength: unit,
-  coverage: keyed(cue), seam,
+  order,
+  name: text,
+  surface: { type: 'string', minLength: 1, maxLength: 64 },
+  on: { type: 'boolean' },
+  solo: { type: 'boolean' },
+  strength: unit,
+  coverage: keyed(cue),
+  seam,
 } as const);
 
 const coordinate = number(-100, 100);
 export const BLEND_SCHEMA = object({
-  kind: { const: 'blend' }, version: { const: 1 }, name: text, extentM: number(0.001, 10000), specimen: { enum: SPECIMENS },
-  cut: object({ ax: coordinate, ay: coordinate, bx: coordinate, by: coordinate } as const), layers: { ...keyed(layer), maxProperties: 16 },
+  kind: { const: 'blend' },
+  version: { const: 1 },
+  name: text,
+  extentM: number(0.001, 10000),
+  specimen: { enum: SPECIMENS },
+  cut: object({ ax: coordinate, ay: coordinate, bx: coordinate, by: coordinate } as const),
+  layers: { ...keyed(layer), maxProperties: 16 },
 } as const);
 
 const route = {
@@ -64,12 +112,20 @@ const route = {
 } as const;
 
 export const RECIPE_SCHEMA = object({
-  kind: { const: 'recipe' }, version: { const: 1 }, name: text, template: { type: 'string', minLength: 1, maxLength: 120 }, size: whole(1, 16384),
+  kind: { const: 'recipe' },
+  version: { const: 1 },
+  name: text,
+  template: { type: 'string', minLength: 1, maxLength: 120 },
+  size: whole(1, 16384),
   files: {
-    ...keyed(object({
-      order, label: text, depth: { enum: [8, 16] },
-      channels: { type: 'object', additionalProperties: false, properties: { r: route, g: route, b: route, a: route } },
-    } as const)),
+    ...keyed(
+      object({
+        order,
+        label: text,
+        depth: { enum: [8, 16] },
+        channels: { type: 'object', additionalProperties: false, properties: { r: route, g: route, b: route, a: route } },
+      } as const),
+    ),
     maxProperties: 32,
   },
   sources: keyed(object({ order } as const)),

@@ -15,13 +15,25 @@ function randomImage(width: number, height: number, channels: number, depth: 8 |
   return image;
 }
 const rejects = async (run: Promise<unknown>, code: string) =>
-  run.then(() => fail('nothing was thrown'), (e) => { expect(e).toBeInstanceOf(FormatError); expect(e.code).toBe(code); });
+  run.then(
+    () => fail('nothing was thrown'),
+    (e) => {
+      expect(e).toBeInstanceOf(FormatError);
+      expect(e.code).toBe(code);
+    },
+  );
 
-for (const [where, codec, other] of [['node', nodeCodec, webCodec], ['web', webCodec, nodeCodec]] as const)
+for (const [where, codec, other] of [
+  ['node', nodeCodec, webCodec],
+  ['web', webCodec, nodeCodec],
+] as const)
   describe(`the ${where} codec`, () => {
     for (const channels of [1, 2, 3, 4])
       for (const depth of [8, 16] as const)
-        for (const [w, h] of [[1, 1], [17, 5]])
+        for (const [w, h] of [
+          [1, 1],
+          [17, 5],
+        ])
           it(`keeps every sample of ${w} × ${h}, ${channels} channels, ${depth} bit`, async () => {
             const image = randomImage(w, h, channels, depth);
             const png = await codec.encodePng(image);
@@ -42,17 +54,26 @@ for (const [where, codec, other] of [['node', nodeCodec, webCodec], ['web', webC
       expect(await codec.encodePng(image)).toEqual(await codec.encodePng(image));
     });
     it('turns palettes into colours, with their transparency', async () => {
-      const palette = [[255, 0, 0, 255], [0, 255, 0, 128], [0, 0, 255, 255]] as never;
+      const palette = [
+        [255, 0, 0, 255],
+        [0, 255, 0, 128],
+        [0, 0, 255, 255],
+      ] as never;
       const png = fastEncode({ width: 3, height: 1, channels: 1, depth: 8, data: Uint8Array.of(2, 1, 0), palette });
       expect(png.length).toBeGreaterThan(0);
-      const rgb = await sharp(Buffer.from([255, 0, 0, 0, 255, 0, 0, 0, 255]), { raw: { width: 3, height: 1, channels: 3 } }).png({ palette: true }).toBuffer();
+      const rgb = await sharp(Buffer.from([255, 0, 0, 0, 255, 0, 0, 0, 255]), { raw: { width: 3, height: 1, channels: 3 } })
+        .png({ palette: true })
+        .toBuffer();
       expect(rgb[25]).toBe(3);
       const image = await codec.decode(rgb, 'srgb');
       expect([...image.data]).toEqual([255, 0, 0, 0, 255, 0, 0, 0, 255]);
       expect(image.channels).toBe(3);
     });
     it('spreads low bit depths over the whole range', async () => {
-      const two = await sharp(Buffer.from([0, 255, 255, 0, 255]), { raw: { width: 5, height: 1, channels: 1 } }).toColourspace('b-w').png({ bitdepth: 1, palette: false } as never).toBuffer();
+      const two = await sharp(Buffer.from([0, 255, 255, 0, 255]), { raw: { width: 5, height: 1, channels: 1 } })
+        .toColourspace('b-w')
+        .png({ bitdepth: 1, palette: false } as never)
+        .toBuffer();
       const image = await codec.decode(two, 'data');
       expect([...image.data].filter((_, i) => i % image.channels === 0)).toEqual([0, 255, 255, 0, 255]);
     });
@@ -61,7 +82,11 @@ for (const [where, codec, other] of [['node', nodeCodec, webCodec], ['web', webC
       await rejects(codec.decode(new Uint8Array(), 'data'), 'empty');
       await rejects(codec.decode(Buffer.from('GIF89a and so on, by another name'), 'data'), 'unknown-format');
       await rejects(codec.decode(png.subarray(0, 20), 'data'), 'truncated');
-      for (const part of [0.3, 0.9]) await codec.decode(png.subarray(0, Math.floor(png.length * part)), 'data').then(() => fail('read'), (e) => expect(['truncated', 'corrupt']).toContain(e.code));
+      for (const part of [0.3, 0.9])
+        await codec.decode(png.subarray(0, Math.floor(png.length * part)), 'data').then(
+          () => fail('read'),
+          (e) => expect(['truncated', 'corrupt']).toContain(e.code),
+        );
       const huge = Uint8Array.from(png);
       new DataView(huge.buffer).setUint32(16, 16385);
       await rejects(codec.decode(huge, 'data'), 'too-large');
@@ -71,18 +96,26 @@ for (const [where, codec, other] of [['node', nodeCodec, webCodec], ['web', webC
 describe('the node codec', () => {
   it('reads JPEG in colour and grey', async () => {
     const raw = { width: 16, height: 8, channels: 3 } as const;
-    const jpeg = await sharp(Buffer.alloc(16 * 8 * 3, 100), { raw }).jpeg({ quality: 95 }).toBuffer();
+    const jpeg = await sharp(Buffer.alloc(16 * 8 * 3, 100), { raw })
+      .jpeg({ quality: 95 })
+      .toBuffer();
     expect(probeImage(jpeg)).toEqual({ format: 'jpeg', width: 16, height: 8, channels: 3, depth: 8 });
     const image = await nodeCodec.decode(jpeg, 'srgb');
     expect(Math.abs(image.data[10] - 100)).toBeLessThan(3);
     const grey = await sharp(jpeg).toColourspace('b-w').jpeg().toBuffer();
     expect((await nodeCodec.decode(grey, 'data')).channels).toBe(1);
     await rejects(webCodec.decode(jpeg, 'srgb'), 'unsupported');
-    await nodeCodec.decode(jpeg.subarray(0, jpeg.length - 40), 'srgb').then(() => fail('read'), (e) => expect(e).toBeInstanceOf(FormatError));
+    await nodeCodec.decode(jpeg.subarray(0, jpeg.length - 40), 'srgb').then(
+      () => fail('read'),
+      (e) => expect(e).toBeInstanceOf(FormatError),
+    );
   });
   it('does not let an embedded profile change data', async () => {
     const image = randomImage(8, 8, 3, 8, 9);
-    const tagged = await sharp(image.data, { raw: { width: 8, height: 8, channels: 3 } }).withIccProfile('p3', { attach: true }).png().toBuffer();
+    const tagged = await sharp(image.data, { raw: { width: 8, height: 8, channels: 3 } })
+      .withIccProfile('p3', { attach: true })
+      .png()
+      .toBuffer();
     const plain = await webCodec.decode(tagged, 'data');
     expect([...(await nodeCodec.decode(tagged, 'data')).data]).toEqual([...plain.data]);
   });
@@ -93,13 +126,23 @@ describe('zip and hash', () => {
     const make = async () => {
       const parts: Uint8Array[] = [];
       let open = 0;
-      const entries = ['a.png', 'b.txt'].map((name) => ({ name, content: async () => { open++; return Buffer.from(`content of ${name}`); } }));
-      for await (const chunk of zipStream(entries)) { parts.push(chunk); expect(open).toBeLessThanOrEqual(2); }
+      const entries = ['a.png', 'b.txt'].map((name) => ({
+        name,
+        content: async () => {
+          open++;
+          return Buffer.from(`content of ${name}`);
+        },
+      }));
+      for await (const chunk of zipStream(entries)) {
+        parts.push(chunk);
+        expect(open).toBeLessThanOrEqual(2);
+      }
       return Buffer.concat(parts);
     };
     const zip = await make();
     expect(Buffer.from(unzipSync(zip)['b.txt']).toString()).toBe('content of b.txt');
     expect(Buffer.compare(zip, await make())).toBe(0);
   });
-  it('hashes as FIPS 180-4 says', async () => expect(await sha256(Buffer.from('abc'))).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad'));
+  it('hashes as FIPS 180-4 says', async () =>
+    expect(await sha256(Buffer.from('abc'))).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad'));
 });

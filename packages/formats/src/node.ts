@@ -24,7 +24,9 @@ export const nodeCodec: ImageCodec = {
         .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey && !asColour ? 'b-w' : 'srgb')
         .raw({ depth: deep ? 'ushort' : 'uchar' });
       const { data, info } = await pipeline.toBuffer({ resolveWithObject: true });
-      const samples = deep ? new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2) : new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+      const samples = deep
+        ? new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2)
+        : new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
       if (asColour) return greyAndAlpha(info.width, info.height, info.channels, samples, colourSpace);
       return makeImage({ width: info.width, height: info.height, channels: info.channels, depth: facts.depth, colourSpace, data: samples });
     } catch (error) {
@@ -55,6 +57,7 @@ function greyAndAlpha(width: number, height: number, channels: number, rgba: Uin
 function asFormatError(error: unknown): FormatError {
   if (error instanceof FormatError) return error;
   const text = String((error as Error).message).split('\n')[0];
-  if (/premature end|truncat|end of|not enough|insufficient|read error/i.test(text)) return new FormatError('truncated', 'the file is cut off before its last row. Copy or export it again');
+  if (/premature end|truncat|end of|not enough|insufficient|read error/i.test(text))
+    return new FormatError('truncated', 'the file is cut off before its last row. Copy or export it again');
   return new FormatError('corrupt', `its pixels cannot be read (${text.slice(0, 90)}). Export it again`);
 }

@@ -11,11 +11,21 @@ export interface Orbit {
 }
 
 /** The usual look at something of `extentM` metres. */
-export const frameOrbit = (extentM: number): Orbit => ({ yaw: 0.42, pitch: 0.66, distance: extentM * 1.42, target: [0, -0.02 * extentM, 0], field: 0.62 });
+export const frameOrbit = (extentM: number): Orbit => ({
+  yaw: 0.42,
+  pitch: 0.66,
+  distance: extentM * 1.42,
+  target: [0, -0.02 * extentM, 0],
+  field: 0.62,
+});
 
 export function eyeOf(o: Orbit): vec3 {
   const c = Math.cos(o.pitch);
-  return vec3.fromValues(o.target[0] + o.distance * c * Math.sin(o.yaw), o.target[1] + o.distance * Math.sin(o.pitch), o.target[2] + o.distance * c * Math.cos(o.yaw));
+  return vec3.fromValues(
+    o.target[0] + o.distance * c * Math.sin(o.yaw),
+    o.target[1] + o.distance * Math.sin(o.pitch),
+    o.target[2] + o.distance * c * Math.cos(o.yaw),
+  );
 }
 
 export function clipMatrix(o: Orbit, aspect: number): mat4 {
@@ -32,9 +42,15 @@ export interface FlatView {
 }
 
 /** Texture coordinate at a place of the flat pane, x and y from 0 to 1 from the top-left. */
-export const flatAt = (view: FlatView, aspect: number, x: number, y: number): [number, number] => [view.u + (x - 0.5) * view.span, view.v + ((y - 0.5) * view.span) / aspect];
+export const flatAt = (view: FlatView, aspect: number, x: number, y: number): [number, number] => [
+  view.u + (x - 0.5) * view.span,
+  view.v + ((y - 0.5) * view.span) / aspect,
+];
 /** Place of the pane at which a texture coordinate is seen: the inverse of `flatAt`. */
-export const flatTo = (view: FlatView, aspect: number, u: number, v: number): [number, number] => [(u - view.u) / view.span + 0.5, ((v - view.v) / view.span) * aspect + 0.5];
+export const flatTo = (view: FlatView, aspect: number, u: number, v: number): [number, number] => [
+  (u - view.u) / view.span + 0.5,
+  ((v - view.v) / view.span) * aspect + 0.5,
+];
 
 /** Clip matrix for a mesh whose positions are (u, 0, v). */
 export function flatMatrix(view: FlatView, aspect: number): mat4 {

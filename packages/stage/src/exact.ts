@@ -9,7 +9,13 @@ const INPUT_TYPES: Record<PixelInput, 'vec2' | 'vec3' | 'vec4'> = { texcoord: 'v
  * Evaluates outputs on the GPU in exact mode, into float pixels: one plane a component, as core's `evaluate` gives them.
  * Reads back synchronously: for tests and proofs, never for the stage.
  */
-export async function evaluateExact(gl: WebGL2RenderingContext, outputs: Readonly<Record<string, DagNode>>, domain: Domain, values: Values, slots: readonly PackedSurface[]): Promise<Record<string, Float32Array[]>> {
+export async function evaluateExact(
+  gl: WebGL2RenderingContext,
+  outputs: Readonly<Record<string, DagNode>>,
+  domain: Domain,
+  values: Values,
+  slots: readonly PackedSurface[],
+): Promise<Record<string, Float32Array[]>> {
   if (!gl.getExtension('EXT_color_buffer_float')) throw new Error('This machine cannot draw into float pictures');
   const { width, height } = domain;
   const program = emitGlsl(outputs, 'exact', 4);
@@ -72,6 +78,12 @@ function inputPixels(name: PixelInput, domain: Domain): Float32Array {
   const n = width * height;
   const k = COMPONENTS[INPUT_TYPES[name]];
   const memory = new Float32Array(n * k);
-  domain.fill(name, { x: 0, y: 0, width, height }, memory, Array.from({ length: k }, (_, c) => c * n), n);
+  domain.fill(
+    name,
+    { x: 0, y: 0, width, height },
+    memory,
+    Array.from({ length: k }, (_, c) => c * n),
+    n,
+  );
   return Float32Array.from({ length: n * 4 }, (_, i) => (i % 4 < k ? memory[(i % 4) * n + (i >> 2)] : 0));
 }

@@ -42,7 +42,12 @@ export class PendingProgram {
     this.shaders.forEach((s) => gl.deleteShader(s));
     if (linked) return program;
     gl.deleteProgram(program);
-    throw new Error(`The picture's program was refused: ${words}\n${this.fragment.split('\n').map((l, i) => `${i + 1} ${l}`).join('\n')}`);
+    throw new Error(
+      `The picture's program was refused: ${words}\n${this.fragment
+        .split('\n')
+        .map((l, i) => `${i + 1} ${l}`)
+        .join('\n')}`,
+    );
   }
 }
 
@@ -62,7 +67,8 @@ export class Uniforms {
 
   numbers(name: string, value: readonly number[] | Float32Array): void {
     const place = this.at(name);
-    if (place) [this.gl.uniform1fv, this.gl.uniform2fv, this.gl.uniform3fv, this.gl.uniform4fv][value.length - 1].call(this.gl, place, value as number[]);
+    if (place)
+      [this.gl.uniform1fv, this.gl.uniform2fv, this.gl.uniform3fv, this.gl.uniform4fv][value.length - 1].call(this.gl, place, value as number[]);
   }
 }
 

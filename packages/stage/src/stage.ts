@@ -81,7 +81,13 @@ export class BlendStage {
     private readonly canvas: HTMLCanvasElement,
     private readonly lightData: LightData,
   ) {
-    const gl = canvas.getContext('webgl2', { antialias: false, depth: false, alpha: false, powerPreference: 'high-performance', preserveDrawingBuffer: true });
+    const gl = canvas.getContext('webgl2', {
+      antialias: false,
+      depth: false,
+      alpha: false,
+      powerPreference: 'high-performance',
+      preserveDrawingBuffer: true,
+    });
     if (!gl) throw new Error('This browser has no WebGL 2, which the stage needs. Turn on hardware acceleration or use another browser');
     this.gl = gl;
     gl.getExtension('EXT_color_buffer_float');
@@ -89,14 +95,23 @@ export class BlendStage {
   }
 
   private lightMap(): WebGLTexture {
-    const { gl, lightData: { width, height, levels, map } } = this;
+    const {
+      gl,
+      lightData: { width, height, levels, map },
+    } = this;
     const texture = gl.createTexture() as WebGLTexture;
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
     gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA16F, width, height, levels.length);
     const rgba = new Float32Array((map.length / 3) * 4);
     for (let i = 0; i < map.length / 3; i++) rgba.set([map[i * 3], map[i * 3 + 1], map[i * 3 + 2], 1], i * 4);
     gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, width, height, levels.length, gl.RGBA, gl.FLOAT, rgba);
-    for (const [k, v] of [[gl.TEXTURE_MIN_FILTER, gl.LINEAR], [gl.TEXTURE_MAG_FILTER, gl.LINEAR], [gl.TEXTURE_WRAP_S, gl.REPEAT], [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE]]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, k, v);
+    for (const [k, v] of [
+      [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
+      [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
+      [gl.TEXTURE_WRAP_S, gl.REPEAT],
+      [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+    ])
+      gl.texParameteri(gl.TEXTURE_2D_ARRAY, k, v);
     return texture;
   }
 
@@ -107,7 +122,9 @@ export class BlendStage {
     let pending = this.known.get(key);
     if (!pending) {
       this.compiles++;
-      pending = new PendingProgram(this.gl, VERTEX, stageFragment(glsl)).finish().then((program) => ({ glsl, hoisted, program, uniforms: new Uniforms(this.gl, program) }));
+      pending = new PendingProgram(this.gl, VERTEX, stageFragment(glsl))
+        .finish()
+        .then((program) => ({ glsl, hoisted, program, uniforms: new Uniforms(this.gl, program) }));
       this.known.set(key, pending);
       if (this.known.size > 12) this.known.delete(this.known.keys().next().value as string);
     }
@@ -145,7 +162,15 @@ export class BlendStage {
     const { gl } = this;
     const array = gl.createVertexArray() as WebGLVertexArrayObject;
     gl.bindVertexArray(array);
-    const buffers = ([[mesh.position, 3], [mesh.normal, 3], [mesh.tangent, 4], [mesh.texcoord, 2], [mesh.geomcolor, 4]] as const).map(([data, size], place) => {
+    const buffers = (
+      [
+        [mesh.position, 3],
+        [mesh.normal, 3],
+        [mesh.tangent, 4],
+        [mesh.texcoord, 2],
+        [mesh.geomcolor, 4],
+      ] as const
+    ).map(([data, size], place) => {
       const buffer = gl.createBuffer() as WebGLBuffer;
       gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
       gl.bufferData(gl.ARRAY_BUFFER, data, gl.STATIC_DRAW);
@@ -275,7 +300,13 @@ export class BlendStage {
       gl.framebufferRenderbuffer(gl.FRAMEBUFFER, attachment, gl.RENDERBUFFER, made);
       return made;
     };
-    this.target = { framebuffer, colour: buffer(gl.RGBA8, gl.COLOR_ATTACHMENT0), depth: buffer(gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT), width, height };
+    this.target = {
+      framebuffer,
+      colour: buffer(gl.RGBA8, gl.COLOR_ATTACHMENT0),
+      depth: buffer(gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT),
+      width,
+      height,
+    };
     return this.target;
   }
 

@@ -1,5 +1,17 @@
 import type { GlslProgram, Image, MapSet, PackedSurface, Unit } from '@pebble/core';
-import { ROLE_FACTS, convertDepth, decodeTable, fullScale, heightChain, linearToSrgb, makeImage, mipChain, mipCount, normalMipChain, resize } from '@pebble/core';
+import {
+  ROLE_FACTS,
+  convertDepth,
+  decodeTable,
+  fullScale,
+  heightChain,
+  linearToSrgb,
+  makeImage,
+  mipChain,
+  mipCount,
+  normalMipChain,
+  resize,
+} from '@pebble/core';
 
 /**
  * Packs the maps of a surface into the four textures of the stage at `size` × `size`, with mips: colour + opacity,
@@ -83,7 +95,14 @@ export class SlotTextures {
     this.make('rare', slots, gl.R8, gl.RED, gl.UNSIGNED_BYTE, (s, l) => s.rare[l].data);
   }
 
-  private make(unit: Unit, slots: readonly PackedSurface[], internal: number, format: number, type: number, pick: (s: PackedSurface, level: number) => ArrayBufferView): void {
+  private make(
+    unit: Unit,
+    slots: readonly PackedSurface[],
+    internal: number,
+    format: number,
+    type: number,
+    pick: (s: PackedSurface, level: number) => ArrayBufferView,
+  ): void {
     const { gl, exact } = this;
     const texture = gl.createTexture() as WebGLTexture;
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
@@ -127,12 +146,26 @@ export class SlotTextures {
 }
 
 /** A float texture without mips, nearest. */
-export function floatTexture(gl: WebGL2RenderingContext, width: number, height: number, internal: number, format: number, data: Float32Array, filter: number = gl.NEAREST): WebGLTexture {
+export function floatTexture(
+  gl: WebGL2RenderingContext,
+  width: number,
+  height: number,
+  internal: number,
+  format: number,
+  data: Float32Array,
+  filter: number = gl.NEAREST,
+): WebGLTexture {
   const texture = gl.createTexture() as WebGLTexture;
   gl.bindTexture(gl.TEXTURE_2D, texture);
   gl.texStorage2D(gl.TEXTURE_2D, 1, internal, width, height);
   gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, format, gl.FLOAT, data);
-  for (const [k, v] of [[gl.TEXTURE_MIN_FILTER, filter], [gl.TEXTURE_MAG_FILTER, filter], [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE], [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE]]) gl.texParameteri(gl.TEXTURE_2D, k, v);
+  for (const [k, v] of [
+    [gl.TEXTURE_MIN_FILTER, filter],
+    [gl.TEXTURE_MAG_FILTER, filter],
+    [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
+    [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+  ])
+    gl.texParameteri(gl.TEXTURE_2D, k, v);
   return texture;
 }

@@ -7,6 +7,13 @@ import { paintedColours, readsVertexColour, sourcesOfSlots } from './blends';
 parentPort?.on('message', (request: BandRequest) => {
   const { stack, slots, into, rows, size, far } = request;
   const geometry = readsVertexColour(stack) ? paintedColours(size, size) : {};
-  evaluateBlend(stack, { domain: flatDomain(size, size, stack.extentM, geometry), sources: sourcesOfSlots(slots, far), far, into, rows, roles: BLEND_ROLES.filter((r) => into[r]) });
+  evaluateBlend(stack, {
+    domain: flatDomain(size, size, stack.extentM, geometry),
+    sources: sourcesOfSlots(slots, far),
+    far,
+    into,
+    rows,
+    roles: BLEND_ROLES.filter((r) => into[r]),
+  });
   parentPort?.postMessage('done');
 });

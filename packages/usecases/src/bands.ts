@@ -41,7 +41,10 @@ export class BandPool {
         for (let band = next++; band < bands; band = next++) {
           const rows: [number, number] = [Math.floor((band * size) / bands), Math.floor(((band + 1) * size) / bands)];
           await new Promise<void>((resolve, reject) => {
-            worker.once('message', () => { worker.off('error', reject); resolve(); });
+            worker.once('message', () => {
+              worker.off('error', reject);
+              resolve();
+            });
             worker.once('error', reject);
             worker.postMessage({ stack, slots, into, rows, size, far } satisfies BandRequest);
           });

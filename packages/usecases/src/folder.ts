@@ -81,4 +81,5 @@ export async function writeSurface(folder: string, stem: string, maps: MapSet, f
 }
 
 /** A map as blending wants it. */
-export const forBlending = (maps: MapSet): MapSet => Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, asRole(image, role as Role, 'y+')]));
+export const forBlending = (maps: MapSet): MapSet =>
+  Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, asRole(image, role as Role, 'y+')]));

@@ -56,7 +56,11 @@ export async function loadMaps(ports: Ports, surface: SurfaceDocument, roles: re
     try {
       maps[role] = await loadMap(ports, entry, role);
     } catch (error) {
-      throw new UseCaseError('unreadable-map', `${surface.name}, ${ROLE_FACTS[role].label.toLowerCase()} (${entry.fileName}): ${(error as Error).message}`, entry.fileName);
+      throw new UseCaseError(
+        'unreadable-map',
+        `${surface.name}, ${ROLE_FACTS[role].label.toLowerCase()} (${entry.fileName}): ${(error as Error).message}`,
+        entry.fileName,
+      );
     }
   }
   return maps;

@@ -1,5 +1,29 @@
-import type { AnyDocument, BlendDocument, BlendRole, ChannelRoute, Image, MapSet, OutputChannel, RecipeDocument, RecipeFile, Role, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, ROLE_FACTS, channelCount, collisions, fillTemplate, inOrder, makeImage, nameProblem, nameSlug, packChannels, templateProblem } from '@pebble/core';
+import type {
+  AnyDocument,
+  BlendDocument,
+  BlendRole,
+  ChannelRoute,
+  Image,
+  MapSet,
+  OutputChannel,
+  RecipeDocument,
+  RecipeFile,
+  Role,
+  SurfaceDocument,
+} from '@pebble/core';
+import {
+  BLEND_ROLES,
+  ROLE_FACTS,
+  channelCount,
+  collisions,
+  fillTemplate,
+  inOrder,
+  makeImage,
+  nameProblem,
+  nameSlug,
+  packChannels,
+  templateProblem,
+} from '@pebble/core';
 import type { ZipEntry } from '@pebble/formats';
 import { evaluateBlendDocument } from './blends';
 import { flipGreen, loadMaps } from './maps';
@@ -25,7 +49,9 @@ export interface PlannedFile {
 
 type Documents = Readonly<Record<string, AnyDocument>>;
 
-export const rolesOf = (file: RecipeFile): Role[] => [...new Set(Object.values(file.channels).flatMap((route) => (route.from === 'map' ? [route.role] : [])))];
+export const rolesOf = (file: RecipeFile): Role[] => [
+  ...new Set(Object.values(file.channels).flatMap((route) => (route.from === 'map' ? [route.role] : []))),
+];
 
 /** Roles that a surface or blend can give. */
 export function availableRoles(source: AnyDocument): readonly Role[] {
@@ -44,23 +70,43 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
       const missing = rolesOf(file).filter((role) => !availableRoles(source).includes(role));
       const channels = channelCount(file.channels);
       files.push({
-        key: `${sourceId}/${file.id}`, sourceId, fileId: file.id, name, width: recipe.size, height: recipe.size, depth: file.depth, channels,
+        key: `${sourceId}/${file.id}`,
+        sourceId,
+        fileId: file.id,
+        name,
+        width: recipe.size,
+        height: recipe.size,
+        depth: file.depth,
+        channels,
         rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
-        problem: badTemplate ?? nameProblem(name)
-          ?? (Object.keys(file.channels).length ? null : 'no channel of this file has a source')
-          ?? (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),
+        problem:
+          badTemplate ??
+          nameProblem(name) ??
+          (Object.keys(file.channels).length ? null : 'no channel of this file has a source') ??
+          (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),
       });
     }
   }
   const twice = new Set(collisions(files.map((f) => f.name)));
-  return files.map((f) => (f.problem ? f : { ...f, problem: twice.has(f.name.toLowerCase()) ? `two files would be called ${f.name}. Add {set} or {file} to the name` : null }));
+  return files.map((f) =>
+    f.problem
+      ? f
+      : { ...f, problem: twice.has(f.name.toLowerCase()) ? `two files would be called ${f.name}. Add {set} or {file} to the name` : null },
+  );
 }
 
 /**
  * The files of a recipe as entries of a zip, made one after the other, one source in memory at a time.
  * @throws UseCaseError naming every file with a problem, before the first is made.
  */
-export async function* packRecipe(ports: Ports, recipe: RecipeDocument, documents: Documents, exportNormal: 'y+' | 'y-', skip: ReadonlySet<string>, report: Report): AsyncGenerator<ZipEntry> {
+export async function* packRecipe(
+  ports: Ports,
+  recipe: RecipeDocument,
+  documents: Documents,
+  exportNormal: 'y+' | 'y-',
+  skip: ReadonlySet<string>,
+  report: Report,
+): AsyncGenerator<ZipEntry> {
   const planned = planRecipe(recipe, documents).filter((f) => !skip.has(f.key));
   const bad = planned.filter((f) => f.problem);
   if (bad.length) throw new UseCaseError('bad-plan', bad.map((f) => `${f.name}: ${f.problem}`).join('; '), bad[0].name);
@@ -84,7 +130,14 @@ export async function* packRecipe(ports: Ports, recipe: RecipeDocument, document
   report(1, 'done');
 }
 
-async function loadSource(ports: Ports, source: SurfaceDocument | BlendDocument, surfaces: Readonly<Record<string, SurfaceDocument>>, size: number, roles: Role[], report: Report): Promise<MapSet> {
+async function loadSource(
+  ports: Ports,
+  source: SurfaceDocument | BlendDocument,
+  surfaces: Readonly<Record<string, SurfaceDocument>>,
+  size: number,
+  roles: Role[],
+  report: Report,
+): Promise<MapSet> {
   if (source.kind === 'surface') return loadMaps(ports, source, roles);
   return (await evaluateBlendDocument(ports, source, surfaces, size, roles as BlendRole[], report)).maps;
 }
@@ -104,9 +157,11 @@ export function unpackMaps(packed: Image, channels: RecipeFile['channels']): Map
     const out = makeImage({ width: packed.width, height: packed.height, channels: own.length === 1 ? 1 : last + 1, depth: packed.depth });
     for (const [name, route] of own) {
       const from = 'rgba'.indexOf(name);
-      if (from >= packed.channels) throw new UseCaseError('missing-channel', `The file has ${packed.channels} channels: there is no ${name} for ${role}`);
+      if (from >= packed.channels)
+        throw new UseCaseError('missing-channel', `The file has ${packed.channels} channels: there is no ${name} for ${role}`);
       const to = own.length === 1 ? 0 : route.channel;
-      for (let i = to, j = from; j < packed.data.length; i += out.channels, j += packed.channels) out.data[i] = route.invert ? full - packed.data[j] : packed.data[j];
+      for (let i = to, j = from; j < packed.data.length; i += out.channels, j += packed.channels)
+        out.data[i] = route.invert ? full - packed.data[j] : packed.data[j];
     }
     maps[role] = out;
   }

@@ -29,7 +29,12 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
   for (const [i, file] of incoming.maps.entries()) {
     report(i / (incoming.maps.length + 1), file.fileName);
     const label = ROLE_FACTS[file.role].label.toLowerCase();
-    if (maps[file.role]) throw new UseCaseError('role-twice', `${incoming.name}: ${file.fileName} and ${maps[file.role]?.fileName} are both taken for ${label}. Give one of them another role`, file.fileName);
+    if (maps[file.role])
+      throw new UseCaseError(
+        'role-twice',
+        `${incoming.name}: ${file.fileName} and ${maps[file.role]?.fileName} are both taken for ${label}. Give one of them another role`,
+        file.fileName,
+      );
     const bytes = await ports.blobs.get(file.blob);
     const image = await ports.codec.decode(bytes, ROLE_FACTS[file.role].colourSpace).catch((error: Error) => {
       throw new UseCaseError('unreadable-file', `${file.fileName}: ${error.message}`, file.fileName);
@@ -45,7 +50,13 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
 }
 
 /** Draws a surface from a seed and keeps its maps as PNG files. */
-export async function generateSurfaceDocument(ports: Ports, name: GeneratorName, seed: number, size: number, report: Report): Promise<SurfaceDocument> {
+export async function generateSurfaceDocument(
+  ports: Ports,
+  name: GeneratorName,
+  seed: number,
+  size: number,
+  report: Report,
+): Promise<SurfaceDocument> {
   const made = generateSurface(name, { seed, size, onProgress: (done) => report(done * 0.7, 'drawing') });
   const maps: SurfaceDocument['maps'] = {};
   const roles = Object.keys(made.maps) as (keyof typeof made.maps)[];
@@ -63,13 +74,28 @@ async function makeMapEntry(ports: Ports, decoded: Image, bytes: number, file: I
   const image = asRole(decoded, file.role, file.normalDirection);
   const colourSpace: ColourSpace = ROLE_FACTS[file.role].colourSpace;
   const entry: MapEntry = {
-    blob: file.blob, fileName: file.fileName, bytes, width: decoded.width, height: decoded.height, channels: decoded.channels, depth: decoded.depth,
-    colourSpace, normalDirection: file.role === 'normal' ? file.normalDirection : null, stage: await storeStagePixels(image, ports.blobs),
+    blob: file.blob,
+    fileName: file.fileName,
+    bytes,
+    width: decoded.width,
+    height: decoded.height,
+    channels: decoded.channels,
+    depth: decoded.depth,
+    colourSpace,
+    normalDirection: file.role === 'normal' ? file.normalDirection : null,
+    stage: await storeStagePixels(image, ports.blobs),
   };
   return { entry, image };
 }
 
-async function finish(ports: Ports, facts: SurfaceFacts & { name: string }, maps: SurfaceDocument['maps'], pixels: MapSet, generator: SurfaceDocument['generator'], notes: string[]): Promise<SurfaceDocument> {
+async function finish(
+  ports: Ports,
+  facts: SurfaceFacts & { name: string },
+  maps: SurfaceDocument['maps'],
+  pixels: MapSet,
+  generator: SurfaceDocument['generator'],
+  notes: string[],
+): Promise<SurfaceDocument> {
   const pebble = renderPebble(pixels, facts, ports.light(), PEBBLE);
   const thumbnail = await ports.blobs.put(await ports.codec.encodePng(pebble), 'image/png');
   const { name, sizeM, reliefM, mid } = facts;
@@ -82,8 +108,10 @@ function findings(decoded: Image, image: Image, file: IncomingMap): string[] {
   const label = ROLE_FACTS[file.role].label;
   if (ROLE_FACTS[file.role].components === 1 && decoded.channels >= 3 && !isGrey(decoded))
     notes.push(`${label} (${file.fileName}): its channels differ; the red one is read. If it is a packed file, unpack it first.`);
-  if (statistics(image).every((s) => s.constant) && file.role !== 'metallic') notes.push(`${label} (${file.fileName}): every pixel has the same value.`);
-  if (file.role === 'normal' && /\.jpe?g$/i.test(file.fileName)) notes.push(`Normal (${file.fileName}): JPEG loses direction in blocks of 8 pixels. Import a PNG if there is one.`);
+  if (statistics(image).every((s) => s.constant) && file.role !== 'metallic')
+    notes.push(`${label} (${file.fileName}): every pixel has the same value.`);
+  if (file.role === 'normal' && /\.jpe?g$/i.test(file.fileName))
+    notes.push(`Normal (${file.fileName}): JPEG loses direction in blocks of 8 pixels. Import a PNG if there is one.`);
   return notes;
 }
 

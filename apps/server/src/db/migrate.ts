@@ -18,16 +18,24 @@ export async function migrate(pool: pg.Pool, folder: string): Promise<number> {
   const client = await pool.connect();
   try {
     await client.query('select pg_advisory_lock($1)', [LOCK]);
-    await client.query('create table if not exists migration (name text primary key, checksum text not null, applied_at timestamptz not null default now())');
-    const applied = new Map((await client.query<{ name: string; checksum: string }>('select name, checksum from migration')).rows.map((r) => [r.name, r.checksum]));
+    await client.query(
+      'create table if not exists migration (name text primary key, checksum text not null, applied_at timestamptz not null default now())',
+    );
+    const applied = new Map(
+      (await client.query<{ name: string; checksum: string }>('select name, checksum from migration')).rows.map((r) => [r.name, r.checksum]),
+    );
     const newer = [...applied.keys()].filter((name) => !files.includes(name));
-    if (newer.length) throw new MigrationError(`The data folder was last used by a newer version of Jaunty Pebble (it has ${newer.join(', ')}). Update the program, or start with another --data folder`);
+    if (newer.length)
+      throw new MigrationError(
+        `The data folder was last used by a newer version of Jaunty Pebble (it has ${newer.join(', ')}). Update the program, or start with another --data folder`,
+      );
     let count = 0;
     for (const file of files) {
       const sql = await readFile(path.join(folder, file), 'utf8');
       const checksum = createHash('sha256').update(sql).digest('hex');
       const known = applied.get(file);
-      if (known && known !== checksum) throw new MigrationError(`The migration ${file} was changed after it had been applied. Restore the file; changes belong in a new one`);
+      if (known && known !== checksum)
+        throw new MigrationError(`The migration ${file} was changed after it had been applied. Restore the file; changes belong in a new one`);
       if (known) continue;
       await client.query('begin');
       try {

@@ -18,7 +18,9 @@ export async function transaction<T>(pool: pg.Pool, work: (client: pg.PoolClient
     await client.query('commit');
     return result;
   } catch (error) {
-    await client.query('rollback').catch((e: Error) => { broken = e; });
+    await client.query('rollback').catch((e: Error) => {
+      broken = e;
+    });
     throw error;
   } finally {
     client.release(broken);

@@ -19,4 +19,5 @@ export interface Outcome {
   result: Record<string, unknown>;
 }
 
-export type WorkerMessage = { type: 'progress'; done: number; note: string } | { type: 'done'; outcome: Outcome } | { type: 'failed'; message: string };
+export type WorkerMessage =
+  { type: 'progress'; done: number; note: string } | { type: 'done'; outcome: Outcome } | { type: 'failed'; message: string };

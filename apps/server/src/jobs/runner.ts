@@ -47,7 +47,11 @@ export class JobRunner {
     await this.listener.connect();
     await this.listener.query('listen pebble_cancel');
     this.runner = await run({
-      pgPool: pool, concurrency, noHandleSignals: true, pollInterval: 2000, logger: new Logger(() => () => undefined),
+      pgPool: pool,
+      concurrency,
+      noHandleSignals: true,
+      pollInterval: 2000,
+      logger: new Logger(() => () => undefined),
       taskList: { pebble: (payload) => this.perform((payload as { id: string }).id) },
     });
     const beat = async () => {
@@ -88,7 +92,9 @@ export class JobRunner {
           else if (message.type === 'failed') resolve(message.message);
           else
             void jobs.progress(id, attempt, message.done, message.note).then(
-              (go) => { if (!go) void thread.terminate(); },
+              (go) => {
+                if (!go) void thread.terminate();
+              },
               () => undefined,
             );
         });
@@ -109,8 +115,10 @@ export class JobRunner {
     const { pool, documents, jobs } = this.options;
     await transaction(pool, async (client) => {
       const created: string[] = [];
-      for (const { id: documentId, body } of outcome.create ?? []) created.push((await documents.createIn(client, body, `Add ${body.name}`, undefined, documentId)).id);
-      for (const { id: documentId, body, label, silent } of outcome.replace ?? []) await documents.changeIn(client, documentId, label, () => body, silent);
+      for (const { id: documentId, body } of outcome.create ?? [])
+        created.push((await documents.createIn(client, body, `Add ${body.name}`, undefined, documentId)).id);
+      for (const { id: documentId, body, label, silent } of outcome.replace ?? [])
+        await documents.changeIn(client, documentId, label, () => body, silent);
       if (!(await jobs.end(client, id, attempt, 'done', { result: { ...outcome.result, documents: created } }))) throw new Fenced();
     });
     for (const next of outcome.follow ?? []) await jobs.add(next.kind, next.label, next.payload);
@@ -122,8 +130,12 @@ export class JobRunner {
     const running = [...this.threads.values()];
     this.threads.clear();
     const { pool } = this.options;
-    await pool.query("update job set heartbeat = now() - interval '1 day' where worker = $1 and status = 'running'", [this.name]).catch(() => undefined);
-    await pool.query("update job set status = 'waiting', attempt = attempt - 1 where worker = $1 and status = 'running'", [this.name]).catch(() => undefined);
+    await pool
+      .query("update job set heartbeat = now() - interval '1 day' where worker = $1 and status = 'running'", [this.name])
+      .catch(() => undefined);
+    await pool
+      .query("update job set status = 'waiting', attempt = attempt - 1 where worker = $1 and status = 'running'", [this.name])
+      .catch(() => undefined);
     await Promise.all(running.map((t) => t.terminate()));
     await this.runner?.stop().catch(() => undefined);
     await this.listener?.end().catch(() => undefined);

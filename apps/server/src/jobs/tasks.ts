@@ -31,13 +31,19 @@ interface GeneratePayload {
   silent?: boolean;
 }
 
-async function generateTask({ ports, report, documents }: TaskContext, { name, seed, size, replace, silent = false }: GeneratePayload): Promise<Outcome> {
+async function generateTask(
+  { ports, report, documents }: TaskContext,
+  { name, seed, size, replace, silent = false }: GeneratePayload,
+): Promise<Outcome> {
   const made = await generateSurfaceDocument(ports, name, seed, size, report);
   if (!replace) return { create: [{ body: made }], result: {} };
   const old = (await documents()).find((d) => d.id === replace);
   if (old?.body.kind !== 'surface') throw new UseCaseError('missing-surface', `${GENERATORS[name].title} was deleted while it was being drawn`);
   const { name: title, sizeM, reliefM, mid } = old.body;
-  return { replace: [{ id: replace, body: { ...made, name: title, sizeM, reliefM, mid }, label: `Draw ${title} from seed ${seed}`, silent }], result: {} };
+  return {
+    replace: [{ id: replace, body: { ...made, name: title, sizeM, reliefM, mid }, label: `Draw ${title} from seed ${seed}`, silent }],
+    result: {},
+  };
 }
 
 async function packTask({ ports, report, documents }: TaskContext, { recipe, skip }: { recipe: string; skip: string[] }): Promise<Outcome> {
@@ -62,9 +68,16 @@ async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
   const names = Object.keys(DEMO_SEEDS) as GeneratorName[];
   const create: NonNullable<Outcome['create']> = [];
   for (const [i, name] of names.entries())
-    create.push({ id: name, body: await generateSurfaceDocument(ports, name, DEMO_SEEDS[name], 256, (done) => report((i + done) / names.length, GENERATORS[name].title)) });
+    create.push({
+      id: name,
+      body: await generateSurfaceDocument(ports, name, DEMO_SEEDS[name], 256, (done) => report((i + done) / names.length, GENERATORS[name].title)),
+    });
   create.push(...demoDocuments());
-  const follow = names.map((name) => ({ kind: 'generate', label: `${GENERATORS[name].title} at 1024²`, payload: { name, seed: DEMO_SEEDS[name], size: 1024, replace: name, silent: true } }));
+  const follow = names.map((name) => ({
+    kind: 'generate',
+    label: `${GENERATORS[name].title} at 1024²`,
+    payload: { name, seed: DEMO_SEEDS[name], size: 1024, replace: name, silent: true },
+  }));
   return { create, follow, result: {} };
 }
 

@@ -17,12 +17,18 @@ export function blobs(store: PgBlobStore) {
   return async (app: FastifyInstance) => {
     await app.register(multipart, { limits: { fileSize: MAX_FILE_BYTES, files: MAX_FILES, fields: 10 }, throwFileSizeLimit: true });
 
-    app.post('/uploads', { schema: { summary: 'Upload image files (multipart); each is recognised, nothing becomes a document yet', consumes: ['multipart/form-data'] } }, async (request) => {
-      if (!request.isMultipart()) throw new ServiceError(400, 'not-multipart', 'Files come as multipart/form-data');
-      const files: UploadedFile[] = [];
-      for await (const part of request.files()) files.push(await keep(part.filename, part.mimetype, part.file));
-      return files;
-    });
+    app.post(
+      '/uploads',
+      {
+        schema: { summary: 'Upload image files (multipart); each is recognised, nothing becomes a document yet', consumes: ['multipart/form-data'] },
+      },
+      async (request) => {
+        if (!request.isMultipart()) throw new ServiceError(400, 'not-multipart', 'Files come as multipart/form-data');
+        const files: UploadedFile[] = [];
+        for await (const part of request.files()) files.push(await keep(part.filename, part.mimetype, part.file));
+        return files;
+      },
+    );
 
     async function keep(fileName: string, mediaType: string, stream: AsyncIterable<Uint8Array>): Promise<UploadedFile> {
       const { hash, bytes, head } = await store.putStream(stream, mediaType);
@@ -37,15 +43,27 @@ export function blobs(store: PgBlobStore) {
 
     app.get<{ Params: { hash: string }; Querystring: { name?: string } }>(
       '/blobs/:hash',
-      { schema: { summary: 'Bytes by their SHA-256', params: HASH, querystring: { type: 'object', properties: { name: { type: 'string', maxLength: 200 } } } } },
+      {
+        schema: {
+          summary: 'Bytes by their SHA-256',
+          params: HASH,
+          querystring: { type: 'object', properties: { name: { type: 'string', maxLength: 200 } } },
+        },
+      },
       async ({ params, query, headers }, reply) => {
         const etag = `"${params.hash}"`;
         if (headers['if-none-match'] === etag) return reply.status(304).send();
         const facts = await store.facts(params.hash);
         if (!facts) throw notFound('This picture');
-        reply.header('etag', etag).header('cache-control', 'private, max-age=31536000, immutable').header('content-length', facts.bytes).header('x-content-type-options', 'nosniff');
+        reply
+          .header('etag', etag)
+          .header('cache-control', 'private, max-age=31536000, immutable')
+          .header('content-length', facts.bytes)
+          .header('x-content-type-options', 'nosniff');
         // Only images and raw samples are shown in place; whatever else was uploaded is never run as a page.
-        reply.type(/^image\/(png|jpeg)$/.test(facts.mediaType) || facts.mediaType === 'application/zip' ? facts.mediaType : 'application/octet-stream');
+        reply.type(
+          /^image\/(png|jpeg)$/.test(facts.mediaType) || facts.mediaType === 'application/zip' ? facts.mediaType : 'application/octet-stream',
+        );
         if (query.name) reply.header('content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(query.name)}`);
         return reply.send(Readable.from(store.stream(params.hash), { objectMode: false }));
       },

@@ -13,16 +13,42 @@ export function documents(store: PgDocumentStore) {
     app.get<WithId>('/documents/:id', { schema: { summary: 'One document', params: ID } }, ({ params }) => store.get(params.id));
     app.post<{ Body: { body: unknown; label: string; opId: string; id?: string } }>(
       '/documents',
-      { schema: { summary: 'Create a document', body: { type: 'object', required: ['body', 'label', 'opId'], additionalProperties: false, properties: { body: { type: 'object' }, label: { type: 'string', minLength: 1, maxLength: 200 }, opId: OP, id: ID.properties.id } } } },
+      {
+        schema: {
+          summary: 'Create a document',
+          body: {
+            type: 'object',
+            required: ['body', 'label', 'opId'],
+            additionalProperties: false,
+            properties: { body: { type: 'object' }, label: { type: 'string', minLength: 1, maxLength: 200 }, opId: OP, id: ID.properties.id },
+          },
+        },
+      },
       ({ body }) => store.create(body.body, body.label, body.opId, body.id),
     );
-    app.post<WithId & { Body: EditRequest }>('/documents/:id/edits', { schema: { summary: 'One gesture: a JSON Patch and its inverse', params: ID, body: EDIT_SCHEMA } }, async ({ params, body }) => {
-      const { version } = await store.edit(params.id, body);
-      return { version };
-    });
+    app.post<WithId & { Body: EditRequest }>(
+      '/documents/:id/edits',
+      { schema: { summary: 'One gesture: a JSON Patch and its inverse', params: ID, body: EDIT_SCHEMA } },
+      async ({ params, body }) => {
+        const { version } = await store.edit(params.id, body);
+        return { version };
+      },
+    );
     for (const turn of ['undo', 'redo'] as const)
-      app.post<WithId & { Body: { opId: string } }>(`/documents/:id/${turn}`, { schema: { summary: turn === 'undo' ? 'Take back the newest step' : 'Do the newest undone step again', params: ID, body: { type: 'object', required: ['opId'], additionalProperties: false, properties: { opId: OP } } } }, ({ params, body }) => store.turn(params.id, turn, body.opId));
-    app.get<WithId>('/documents/:id/history', { schema: { summary: 'Named steps of a document', params: ID } }, ({ params }) => store.history(params.id));
+      app.post<WithId & { Body: { opId: string } }>(
+        `/documents/:id/${turn}`,
+        {
+          schema: {
+            summary: turn === 'undo' ? 'Take back the newest step' : 'Do the newest undone step again',
+            params: ID,
+            body: { type: 'object', required: ['opId'], additionalProperties: false, properties: { opId: OP } },
+          },
+        },
+        ({ params, body }) => store.turn(params.id, turn, body.opId),
+      );
+    app.get<WithId>('/documents/:id/history', { schema: { summary: 'Named steps of a document', params: ID } }, ({ params }) =>
+      store.history(params.id),
+    );
     app.delete<WithId>('/documents/:id', { schema: { summary: 'Hide a document', params: ID } }, async ({ params }, reply) => {
       await store.setDeleted(params.id, true);
       return reply.status(204).send();

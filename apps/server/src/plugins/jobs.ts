@@ -14,30 +14,47 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
   return async (app: FastifyInstance) => {
     app.get('/jobs', { schema: { summary: 'Open jobs and those that ended lately' } }, () => store.list());
     app.get<{ Params: { id: string } }>('/jobs/:id', { schema: { summary: 'One job', params: ID } }, ({ params }) => store.get(params.id));
-    app.post<{ Params: { id: string } }>('/jobs/:id/cancel', { schema: { summary: 'Ask a job to end', params: ID } }, ({ params }) => store.cancel(params.id));
+    app.post<{ Params: { id: string } }>('/jobs/:id/cancel', { schema: { summary: 'Ask a job to end', params: ID } }, ({ params }) =>
+      store.cancel(params.id),
+    );
 
     app.post<{ Body: ImportRequest }>('/imports', { schema: { summary: 'Make surfaces of uploaded files', body: IMPORT_SCHEMA } }, ({ body }) => {
       const count = body.surfaces.length;
       return store.add('import', count === 1 ? `Import ${body.surfaces[0].name}` : `Import ${count} surfaces`, body);
     });
 
-    app.post<{ Body: { name: string; seed: number; size: number; replace?: string } }>('/generate', { schema: { summary: 'Draw a surface from a seed', body: GENERATE_SCHEMA } }, ({ body }) => {
-      if (!isGeneratorName(body.name)) throw new ServiceError(422, 'unknown-generator', `There is no generated surface called ${body.name}; there are ${Object.keys(GENERATORS).join(', ')}`);
-      return store.add('generate', `Draw ${GENERATORS[body.name].title.toLowerCase()}`, body);
-    });
+    app.post<{ Body: { name: string; seed: number; size: number; replace?: string } }>(
+      '/generate',
+      { schema: { summary: 'Draw a surface from a seed', body: GENERATE_SCHEMA } },
+      ({ body }) => {
+        if (!isGeneratorName(body.name))
+          throw new ServiceError(
+            422,
+            'unknown-generator',
+            `There is no generated surface called ${body.name}; there are ${Object.keys(GENERATORS).join(', ')}`,
+          );
+        return store.add('generate', `Draw ${GENERATORS[body.name].title.toLowerCase()}`, body);
+      },
+    );
 
-    app.post<{ Body: { recipe: string; skip: string[] } }>('/pack', { schema: { summary: 'Pack a recipe into a zip', body: PACK_SCHEMA } }, async ({ body }) => {
-      const all = Object.fromEntries((await documents.list()).map((d) => [d.id, d.body]));
-      const recipe = all[body.recipe];
-      if (recipe?.kind !== 'recipe') throw new ServiceError(404, 'not-found', 'This recipe does not exist, or no longer');
-      const problem = planRecipe(recipe, all).find((f) => f.problem && !body.skip.includes(f.key));
-      if (problem) throw new ServiceError(422, 'bad-plan', `${problem.name}: ${problem.problem}. Untick the file or change the recipe`);
-      return store.add('pack', `Pack ${recipe.name}`, body);
-    });
+    app.post<{ Body: { recipe: string; skip: string[] } }>(
+      '/pack',
+      { schema: { summary: 'Pack a recipe into a zip', body: PACK_SCHEMA } },
+      async ({ body }) => {
+        const all = Object.fromEntries((await documents.list()).map((d) => [d.id, d.body]));
+        const recipe = all[body.recipe];
+        if (recipe?.kind !== 'recipe') throw new ServiceError(404, 'not-found', 'This recipe does not exist, or no longer');
+        const problem = planRecipe(recipe, all).find((f) => f.problem && !body.skip.includes(f.key));
+        if (problem) throw new ServiceError(422, 'bad-plan', `${problem.name}: ${problem.problem}. Untick the file or change the recipe`);
+        return store.add('pack', `Pack ${recipe.name}`, body);
+      },
+    );
 
     app.post('/demo', { schema: { summary: 'Add the Orrin Ridge example to an empty project' } }, async () => {
-      if ((await documents.list()).some((d) => d.kind === 'surface')) throw new ServiceError(409, 'not-empty', 'The example is for an empty project; this one has surfaces');
-      if ((await store.list()).some((j) => j.kind === 'demo' && (j.status === 'waiting' || j.status === 'running'))) throw new ServiceError(409, 'under-way', 'The example is being made already');
+      if ((await documents.list()).some((d) => d.kind === 'surface'))
+        throw new ServiceError(409, 'not-empty', 'The example is for an empty project; this one has surfaces');
+      if ((await store.list()).some((j) => j.kind === 'demo' && (j.status === 'waiting' || j.status === 'running')))
+        throw new ServiceError(409, 'under-way', 'The example is being made already');
       return store.add('demo', 'Orrin Ridge', {});
     });
   };

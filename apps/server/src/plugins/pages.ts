@@ -9,11 +9,14 @@ export function pages(folder: string) {
   return async (app: FastifyInstance) => {
     if (!existsSync(path.join(folder, 'index.html'))) return;
     await app.register(serveStatic, {
-      root: folder, cacheControl: false,
-      setHeaders: (response, file) => void response.header('cache-control', /-[A-Z0-9]{8}\.\w+$/.test(file) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+      root: folder,
+      cacheControl: false,
+      setHeaders: (response, file) =>
+        void response.header('cache-control', /-[A-Z0-9]{8}\.\w+$/.test(file) ? 'public, max-age=31536000, immutable' : 'no-cache'),
     });
     app.setNotFoundHandler((request, reply) => {
-      if (request.method === 'GET' && !request.url.startsWith('/api/') && !/\.\w+$/.test(request.url.split('?')[0])) return reply.sendFile('index.html');
+      if (request.method === 'GET' && !request.url.startsWith('/api/') && !/\.\w+$/.test(request.url.split('?')[0]))
+        return reply.sendFile('index.html');
       throw notFound(request.url);
     });
   };

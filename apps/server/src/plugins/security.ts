@@ -11,8 +11,16 @@ export const security = plugin(
       contentSecurityPolicy: {
         useDefaults: true,
         directives: {
-          defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], styleSrc: ["'self'", "'unsafe-inline'"], workerSrc: ["'self'", 'blob:'],
-          connectSrc: ["'self'", 'blob:', 'data:'], imgSrc: ["'self'", 'blob:', 'data:'], fontSrc: ["'self'"], objectSrc: ["'none'"], frameAncestors: ["'none'"], upgradeInsecureRequests: null,
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          workerSrc: ["'self'", 'blob:'],
+          connectSrc: ["'self'", 'blob:', 'data:'],
+          imgSrc: ["'self'", 'blob:', 'data:'],
+          fontSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          frameAncestors: ["'none'"],
+          upgradeInsecureRequests: null,
         },
       },
       // Shared memory in the browser needs both.
@@ -24,7 +32,8 @@ export const security = plugin(
     app.addHook('onRequest', (request, _, done) => {
       const { host = '', origin } = request.headers;
       if (!LOCAL.test(host)) return done(new ServiceError(403, 'wrong-host', `This server answers only on this machine, not as "${host}"`));
-      if (origin && new URL(origin === 'null' ? 'about:blank' : origin).host !== host) return done(new ServiceError(403, 'wrong-origin', 'Requests from other sites are refused'));
+      if (origin && new URL(origin === 'null' ? 'about:blank' : origin).host !== host)
+        return done(new ServiceError(403, 'wrong-origin', 'Requests from other sites are refused'));
       done();
     });
   },

@@ -22,10 +22,18 @@ export class PgBlobStore implements BlobStore {
     const hash = createHash('sha256').update(bytes).digest('hex');
     if (await this.facts(hash)) return hash;
     await transaction(this.pool, async (client) => {
-      const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [hash, bytes.length, mediaType]);
+      const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [
+        hash,
+        bytes.length,
+        mediaType,
+      ]);
       if (!rowCount) return;
       for (let at = 0, idx = 0; at < bytes.length; at += CHUNK, idx++)
-        await client.query('insert into blob_chunk (hash, idx, data) values ($1, $2, $3)', [hash, idx, Buffer.from(bytes.buffer, bytes.byteOffset + at, Math.min(CHUNK, bytes.length - at))]);
+        await client.query('insert into blob_chunk (hash, idx, data) values ($1, $2, $3)', [
+          hash,
+          idx,
+          Buffer.from(bytes.buffer, bytes.byteOffset + at, Math.min(CHUNK, bytes.length - at)),
+        ]);
     });
     return hash;
   }
@@ -54,7 +62,7 @@ export class PgBlobStore implements BlobStore {
       for await (const part of stream) {
         hash.update(part);
         bytes += part.length;
-        for (let at = 0; at < part.length; ) {
+        for (let at = 0; at < part.length;) {
           const take = Math.min(CHUNK - held, part.length - at);
           pending.push(Buffer.from(part.subarray(at, at + take)));
           held += take;
@@ -65,8 +73,13 @@ export class PgBlobStore implements BlobStore {
       await flush();
       const name = hash.digest('hex');
       await transaction(this.pool, async (client) => {
-        const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [name, bytes, mediaType]);
-        if (rowCount) await client.query('insert into blob_chunk (hash, idx, data) select $1, idx, data from upload_chunk where upload = $2', [name, upload]);
+        const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [
+          name,
+          bytes,
+          mediaType,
+        ]);
+        if (rowCount)
+          await client.query('insert into blob_chunk (hash, idx, data) select $1, idx, data from upload_chunk where upload = $2', [name, upload]);
         await client.query('delete from upload_chunk where upload = $1', [upload]);
       });
       return { hash: name, bytes, head };

@@ -38,11 +38,18 @@ export class PgDocumentStore {
   ) {}
 
   async list(): Promise<StoredDocument[]> {
-    return (await this.pool.query<Row>('select id, kind, version, body from document where project_id = $1 and not deleted order by created_at, id', [this.projectId])).rows;
+    return (
+      await this.pool.query<Row>('select id, kind, version, body from document where project_id = $1 and not deleted order by created_at, id', [
+        this.projectId,
+      ])
+    ).rows;
   }
 
   async get(id: string): Promise<StoredDocument> {
-    const { rows } = await this.pool.query<Row>('select id, kind, version, body from document where id = $1 and project_id = $2 and not deleted', [id, this.projectId]);
+    const { rows } = await this.pool.query<Row>('select id, kind, version, body from document where id = $1 and project_id = $2 and not deleted', [
+      id,
+      this.projectId,
+    ]);
     if (!rows[0]) throw notFound('This document');
     return rows[0];
   }
@@ -52,14 +59,29 @@ export class PgDocumentStore {
   }
 
   /** Creates inside a transaction that the caller holds, so that several documents appear together or not at all. */
-  async createIn(client: pg.PoolClient, body: unknown, label: string, opId: string = randomUUID(), id: string = randomUUID()): Promise<StoredDocument> {
+  async createIn(
+    client: pg.PoolClient,
+    body: unknown,
+    label: string,
+    opId: string = randomUUID(),
+    id: string = randomUUID(),
+  ): Promise<StoredDocument> {
     const problem = documentProblem(body);
     if (problem) throw new ServiceError(422, 'invalid-document', `This document cannot be kept: ${problem}`);
     const document = body as AnyDocument;
     const known = await client.query<{ document_id: string }>('select document_id from revision where op_id = $1', [opId]);
-    if (known.rows[0]) return (await client.query<Row>('select id, kind, version, body from document where id = $1', [known.rows[0].document_id])).rows[0];
-    await client.query('insert into document (id, project_id, kind, version, body) values ($1, $2, $3, 1, $4)', [id, this.projectId, document.kind, JSON.stringify(document)]);
-    await client.query("insert into revision (document_id, version, op_id, kind, label, patch, inverse) values ($1, 1, $2, 'create', $3, '[]', '[]')", [id, opId, label]);
+    if (known.rows[0])
+      return (await client.query<Row>('select id, kind, version, body from document where id = $1', [known.rows[0].document_id])).rows[0];
+    await client.query('insert into document (id, project_id, kind, version, body) values ($1, $2, $3, 1, $4)', [
+      id,
+      this.projectId,
+      document.kind,
+      JSON.stringify(document),
+    ]);
+    await client.query(
+      "insert into revision (document_id, version, op_id, kind, label, patch, inverse) values ($1, 1, $2, 'create', $3, '[]', '[]')",
+      [id, opId, label],
+    );
     await keepReferences(client, id, document);
     await addEvent(client, this.projectId, { type: 'created', id, kind: document.kind });
     return { id, kind: document.kind, version: 1, body: document };
@@ -72,13 +94,22 @@ export class PgDocumentStore {
       const repeated = await client.query<{ version: number }>('select version from revision where op_id = $1 and document_id = $2', [edit.opId, id]);
       if (repeated.rows[0]) return row;
       if (row.version !== edit.baseVersion)
-        throw new ServiceError(409, 'version-conflict', 'Another window changed this document first. Your edit is tried again on top of it', { version: row.version, body: row.body });
+        throw new ServiceError(409, 'version-conflict', 'Another window changed this document first. Your edit is tried again on top of it', {
+          version: row.version,
+          body: row.body,
+        });
       return this.advance(client, row, 'edit', null, edit);
     });
   }
 
   /** Rewrites a document inside a transaction that the caller holds, as one step or, with `silent`, as none that undo knows. */
-  async changeIn(client: pg.PoolClient, id: string, label: string, change: (body: AnyDocument) => AnyDocument, silent = false): Promise<StoredDocument> {
+  async changeIn(
+    client: pg.PoolClient,
+    id: string,
+    label: string,
+    change: (body: AnyDocument) => AnyDocument,
+    silent = false,
+  ): Promise<StoredDocument> {
     const row = await this.lock(client, id);
     const edit = editBetween(row.body, change(row.body), label);
     return edit.patch.length ? this.advance(client, row, silent ? 'create' : 'edit', null, { opId: randomUUID(), ...edit }) : row;
@@ -92,8 +123,12 @@ export class PgDocumentStore {
       if (repeated.rowCount) return row;
       const { done, undone } = replay(await revisions(client, id));
       const step = turn === 'undo' ? done.at(-1) : undone.at(-1);
-      if (!step) throw new ServiceError(409, `nothing-to-${turn}`, turn === 'undo' ? 'There is nothing left to undo here' : 'There is nothing to redo here');
-      const { rows } = await client.query<{ patch: Patch; inverse: Patch }>('select patch, inverse from revision where document_id = $1 and version = $2', [id, step.version]);
+      if (!step)
+        throw new ServiceError(409, `nothing-to-${turn}`, turn === 'undo' ? 'There is nothing left to undo here' : 'There is nothing to redo here');
+      const { rows } = await client.query<{ patch: Patch; inverse: Patch }>(
+        'select patch, inverse from revision where document_id = $1 and version = $2',
+        [id, step.version],
+      );
       const { patch, inverse } = rows[0];
       const edit = turn === 'undo' ? { patch: inverse, inverse: patch } : { patch, inverse };
       return this.advance(client, row, turn, step.version, { opId, label: step.label, ...edit });
@@ -101,12 +136,21 @@ export class PgDocumentStore {
   }
 
   private async lock(client: pg.PoolClient, id: string): Promise<Row> {
-    const { rows } = await client.query<Row>('select id, kind, version, body from document where id = $1 and project_id = $2 and not deleted for update', [id, this.projectId]);
+    const { rows } = await client.query<Row>(
+      'select id, kind, version, body from document where id = $1 and project_id = $2 and not deleted for update',
+      [id, this.projectId],
+    );
     if (!rows[0]) throw notFound('This document');
     return rows[0];
   }
 
-  private async advance(client: pg.PoolClient, row: Row, kind: Revision['kind'], target: number | null, edit: Omit<EditRequest, 'baseVersion'>): Promise<StoredDocument> {
+  private async advance(
+    client: pg.PoolClient,
+    row: Row,
+    kind: Revision['kind'],
+    target: number | null,
+    edit: Omit<EditRequest, 'baseVersion'>,
+  ): Promise<StoredDocument> {
     let body: AnyDocument;
     try {
       body = applyPatch(row.body, edit.patch);
@@ -115,12 +159,14 @@ export class PgDocumentStore {
       throw error;
     }
     const problem = documentProblem(body);
-    if (problem || body.kind !== row.kind) throw new ServiceError(422, 'invalid-edit', `"${edit.label}" would leave the document broken: ${problem ?? 'its kind would change'}`);
+    if (problem || body.kind !== row.kind)
+      throw new ServiceError(422, 'invalid-edit', `"${edit.label}" would leave the document broken: ${problem ?? 'its kind would change'}`);
     const version = row.version + 1;
     await client.query('update document set version = $2, body = $3 where id = $1', [row.id, version, JSON.stringify(body)]);
-    await client.query('insert into revision (document_id, version, op_id, kind, target, label, patch, inverse) values ($1, $2, $3, $4, $5, $6, $7, $8)', [
-      row.id, version, edit.opId, kind, target, edit.label, JSON.stringify(edit.patch), JSON.stringify(edit.inverse),
-    ]);
+    await client.query(
+      'insert into revision (document_id, version, op_id, kind, target, label, patch, inverse) values ($1, $2, $3, $4, $5, $6, $7, $8)',
+      [row.id, version, edit.opId, kind, target, edit.label, JSON.stringify(edit.patch), JSON.stringify(edit.inverse)],
+    );
     await keepReferences(client, row.id, body);
     await addEvent(client, this.projectId, { type: 'document', id: row.id, kind: row.kind, version, opId: edit.opId, patch: edit.patch });
     return { id: row.id, kind: row.kind, version, body };
@@ -128,14 +174,26 @@ export class PgDocumentStore {
 
   async history(id: string): Promise<History> {
     const { done, undone } = replay(await revisions(this.pool, id));
-    const step = (r: Revision, inEffect: boolean): HistoryStep => ({ version: r.version, label: r.label, at: r.created_at.toISOString(), done: inEffect });
-    return { steps: [...done.map((r) => step(r, true)), ...undone.map((r) => step(r, false)).reverse()], undo: done.at(-1)?.label ?? null, redo: undone.at(-1)?.label ?? null };
+    const step = (r: Revision, inEffect: boolean): HistoryStep => ({
+      version: r.version,
+      label: r.label,
+      at: r.created_at.toISOString(),
+      done: inEffect,
+    });
+    return {
+      steps: [...done.map((r) => step(r, true)), ...undone.map((r) => step(r, false)).reverse()],
+      undo: done.at(-1)?.label ?? null,
+      redo: undone.at(-1)?.label ?? null,
+    };
   }
 
   /** Hides or brings back a document; its revisions stay. */
   async setDeleted(id: string, deleted: boolean): Promise<void> {
     await transaction(this.pool, async (client) => {
-      const { rows } = await client.query<Row>('update document set deleted = $3 where id = $1 and project_id = $2 and deleted <> $3 returning id, kind', [id, this.projectId, deleted]);
+      const { rows } = await client.query<Row>(
+        'update document set deleted = $3 where id = $1 and project_id = $2 and deleted <> $3 returning id, kind',
+        [id, this.projectId, deleted],
+      );
       if (!rows[0]) throw notFound('This document');
       await addEvent(client, this.projectId, { type: deleted ? 'deleted' : 'created', id, kind: rows[0].kind });
     });
@@ -143,7 +201,8 @@ export class PgDocumentStore {
 }
 
 async function revisions(client: pg.PoolClient | pg.Pool, id: string): Promise<Revision[]> {
-  return (await client.query<Revision>('select version, kind, target, label, created_at from revision where document_id = $1 order by version', [id])).rows;
+  return (await client.query<Revision>('select version, kind, target, label, created_at from revision where document_id = $1 order by version', [id]))
+    .rows;
 }
 
 /** Which steps are in effect and which are undone (last undone at the end), from the list of revisions. */
@@ -162,5 +221,6 @@ function replay(list: readonly Revision[]): { done: Revision[]; undone: Revision
 
 async function keepReferences(client: pg.PoolClient, id: string, body: AnyDocument): Promise<void> {
   const hashes = [...new Set(JSON.stringify(body).match(/\b[0-9a-f]{64}\b/g) ?? [])];
-  if (hashes.length) await client.query('insert into blob_ref (document_id, hash) select $1, unnest($2::text[]) on conflict do nothing', [id, hashes]);
+  if (hashes.length)
+    await client.query('insert into blob_ref (document_id, hash) select $1, unnest($2::text[]) on conflict do nothing', [id, hashes]);
 }

@@ -10,4 +10,5 @@ export class ServiceError extends Error {
     this.name = 'ServiceError';
   }
 }
-export const notFound = (what: string): ServiceError => new ServiceError(404, 'not-found', `${what} does not exist, or no longer. Reload to see what there is`);
+export const notFound = (what: string): ServiceError =>
+  new ServiceError(404, 'not-found', `${what} does not exist, or no longer. Reload to see what there is`);

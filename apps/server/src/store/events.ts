@@ -65,13 +65,15 @@ export class EventHub {
       this.again = true;
       return;
     }
-    this.reading = this.read().catch(() => undefined).finally(() => {
-      this.reading = null;
-      if (this.again) {
-        this.again = false;
-        this.wake();
-      }
-    });
+    this.reading = this.read()
+      .catch(() => undefined)
+      .finally(() => {
+        this.reading = null;
+        if (this.again) {
+          this.again = false;
+          this.wake();
+        }
+      });
   }
 
   private async read(): Promise<void> {
@@ -82,11 +84,16 @@ export class EventHub {
   }
 
   async newest(): Promise<number> {
-    return Number((await this.pool.query<{ event_seq: string }>('select event_seq from project where id = $1', [this.projectId])).rows[0]?.event_seq ?? 0);
+    return Number(
+      (await this.pool.query<{ event_seq: string }>('select event_seq from project where id = $1', [this.projectId])).rows[0]?.event_seq ?? 0,
+    );
   }
 
   async since(seq: number): Promise<NumberedEvent[]> {
-    const { rows } = await this.pool.query<{ seq: string; data: LiveEvent }>('select seq, data from event where project_id = $1 and seq > $2 order by seq limit 5000', [this.projectId, seq]);
+    const { rows } = await this.pool.query<{ seq: string; data: LiveEvent }>(
+      'select seq, data from event where project_id = $1 and seq > $2 order by seq limit 5000',
+      [this.projectId, seq],
+    );
     return rows.map((r) => ({ seq: Number(r.seq), data: r.data }));
   }
 

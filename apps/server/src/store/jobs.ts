@@ -18,7 +18,16 @@ interface Row {
   attempt: number;
 }
 const VIEW = 'id, kind, label, status, progress, note, error, result';
-export const viewOf = ({ id, kind, label, status, progress, note, error, result }: Row): JobView => ({ id, kind, label, status, progress, note, error, result });
+export const viewOf = ({ id, kind, label, status, progress, note, error, result }: Row): JobView => ({
+  id,
+  kind,
+  label,
+  status,
+  progress,
+  note,
+  error,
+  result,
+});
 
 /** A job is given up after so many workers have died on it: it is likely to be what kills them. */
 export const MAX_ATTEMPTS = 3;
@@ -32,7 +41,10 @@ export class PgJobStore {
 
   async add(kind: string, label: string, payload: object): Promise<JobView> {
     return transaction(this.pool, async (client) => {
-      const { rows } = await client.query<Row>(`insert into job (id, project_id, kind, label, payload) values ($1, $2, $3, $4, $5) returning ${VIEW}`, [randomUUID(), this.projectId, kind, label, JSON.stringify(payload)]);
+      const { rows } = await client.query<Row>(
+        `insert into job (id, project_id, kind, label, payload) values ($1, $2, $3, $4, $5) returning ${VIEW}`,
+        [randomUUID(), this.projectId, kind, label, JSON.stringify(payload)],
+      );
       await enqueue(client, rows[0].id);
       await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
       return viewOf(rows[0]);
@@ -47,35 +59,50 @@ export class PgJobStore {
 
   /** Jobs that are open, and the newest that have ended. */
   async list(): Promise<JobView[]> {
-    const { rows } = await this.pool.query<Row>(`select ${VIEW} from job where project_id = $1 and (status in ('waiting', 'running') or ended_at > now() - interval '1 hour') order by created_at desc limit 100`, [this.projectId]);
+    const { rows } = await this.pool.query<Row>(
+      `select ${VIEW} from job where project_id = $1 and (status in ('waiting', 'running') or ended_at > now() - interval '1 hour') order by created_at desc limit 100`,
+      [this.projectId],
+    );
     return rows.map(viewOf);
   }
 
   /** Takes a waiting job. Null when it is not waiting any more. */
   async claim(id: string, worker: string): Promise<{ kind: string; payload: unknown; attempt: number; label: string } | null> {
     const { rows } = await this.pool.query<Row>(
-      `update job set status = 'running', worker = $2, heartbeat = now(), attempt = attempt + 1, progress = 0, note = '' where id = $1 and status = 'waiting' and not cancel_asked returning *`, [id, worker]);
+      `update job set status = 'running', worker = $2, heartbeat = now(), attempt = attempt + 1, progress = 0, note = '' where id = $1 and status = 'waiting' and not cancel_asked returning *`,
+      [id, worker],
+    );
     return rows[0] ?? null;
   }
 
   /** Notes progress. False when the job is no longer this attempt's: the worker must stop. */
   async progress(id: string, attempt: number, done: number, note: string): Promise<boolean> {
     const { rows } = await this.pool.query<Row & { cancel_asked: boolean }>(
-      `update job set progress = $3, note = $4, heartbeat = now() where id = $1 and attempt = $2 and status = 'running' returning ${VIEW}, cancel_asked`, [id, attempt, done, note]);
+      `update job set progress = $3, note = $4, heartbeat = now() where id = $1 and attempt = $2 and status = 'running' returning ${VIEW}, cancel_asked`,
+      [id, attempt, done, note],
+    );
     if (!rows[0]) return false;
     await addEvent(this.pool, this.projectId, { type: 'job', job: viewOf(rows[0]) });
     return !rows[0].cancel_asked;
   }
 
   async heartbeat(ids: readonly string[], worker: string): Promise<void> {
-    if (ids.length) await this.pool.query("update job set heartbeat = now() where id = any($1) and worker = $2 and status = 'running'", [ids, worker]);
+    if (ids.length)
+      await this.pool.query("update job set heartbeat = now() where id = any($1) and worker = $2 and status = 'running'", [ids, worker]);
   }
 
   /** Ends an attempt. False when it was fenced off: then its results must not appear, and the transaction is undone. */
-  async end(client: pg.PoolClient, id: string, attempt: number, status: 'done' | 'failed' | 'cancelled', over: { error?: string; result?: object } = {}): Promise<boolean> {
+  async end(
+    client: pg.PoolClient,
+    id: string,
+    attempt: number,
+    status: 'done' | 'failed' | 'cancelled',
+    over: { error?: string; result?: object } = {},
+  ): Promise<boolean> {
     const { rows } = await client.query<Row>(
       `update job set status = $3, error = $4, result = $5, ended_at = now(), progress = case when $3 = 'done' then 1 else progress end where id = $1 and attempt = $2 and status = 'running' returning ${VIEW}`,
-      [id, attempt, status, over.error ?? null, over.result ? JSON.stringify(over.result) : null]);
+      [id, attempt, status, over.error ?? null, over.result ? JSON.stringify(over.result) : null],
+    );
     if (!rows[0]) return false;
     await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
     return true;
@@ -86,7 +113,9 @@ export class PgJobStore {
     return transaction(this.pool, async (client) => {
       const { rows } = await client.query<Row>(
         `update job set cancel_asked = true, status = case when status = 'waiting' then 'cancelled' else status end, ended_at = case when status = 'waiting' then now() end
-         where id = $1 and project_id = $2 and status in ('waiting', 'running') returning ${VIEW}`, [id, this.projectId]);
+         where id = $1 and project_id = $2 and status in ('waiting', 'running') returning ${VIEW}`,
+        [id, this.projectId],
+      );
       if (!rows[0]) throw new ServiceError(409, 'job-ended', 'This job has ended already');
       await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
       await client.query("select pg_notify('pebble_cancel', $1)", [id]);
@@ -98,12 +127,17 @@ export class PgJobStore {
   async recover(seconds: number, goneWorkers: readonly string[] = []): Promise<number> {
     return transaction(this.pool, async (client) => {
       const { rows } = await client.query<Row>(
-        `select * from job where project_id = $1 and status = 'running' and (heartbeat < now() - make_interval(secs => $2) or worker = any($3)) for update skip locked`, [this.projectId, seconds, goneWorkers]);
+        `select * from job where project_id = $1 and status = 'running' and (heartbeat < now() - make_interval(secs => $2) or worker = any($3)) for update skip locked`,
+        [this.projectId, seconds, goneWorkers],
+      );
       for (const row of rows) {
         const giveUp = row.attempt >= MAX_ATTEMPTS;
-        const { rows: [now] } = await client.query<Row>(
+        const {
+          rows: [now],
+        } = await client.query<Row>(
           `update job set status = case when cancel_asked then 'cancelled' when $2 then 'failed' else 'waiting' end, error = case when $2 then $3 end, ended_at = case when $2 or cancel_asked then now() end where id = $1 returning ${VIEW}`,
-          [row.id, giveUp, `${row.label}: its worker died ${MAX_ATTEMPTS} times, so it was given up`]);
+          [row.id, giveUp, `${row.label}: its worker died ${MAX_ATTEMPTS} times, so it was given up`],
+        );
         if (now.status === 'waiting') await enqueue(client, row.id);
         await addEvent(client, this.projectId, { type: 'job', job: viewOf(now) });
       }
@@ -112,7 +146,12 @@ export class PgJobStore {
   }
 
   async runningWorkers(): Promise<string[]> {
-    return (await this.pool.query<{ worker: string }>("select distinct worker from job where project_id = $1 and status = 'running' and worker is not null", [this.projectId])).rows.map((r) => r.worker);
+    return (
+      await this.pool.query<{ worker: string }>(
+        "select distinct worker from job where project_id = $1 and status = 'running' and worker is not null",
+        [this.projectId],
+      )
+    ).rows.map((r) => r.worker);
   }
 }
 

@@ -16,7 +16,13 @@ export class ApiError extends Error {
   }
 }
 
-const away: Problem = { type: 'about:blank', title: 'Offline', status: 0, code: 'offline', detail: 'The server does not answer. Is it still running? Edits are kept and sent when it is back' };
+const away: Problem = {
+  type: 'about:blank',
+  title: 'Offline',
+  status: 0,
+  code: 'offline',
+  detail: 'The server does not answer. Is it still running? Edits are kept and sent when it is back',
+};
 
 /** Requests to the server of this page. */
 @Injectable({ providedIn: 'root' })
@@ -35,7 +41,8 @@ export class ApiService {
       request.open('POST', '/api/uploads');
       request.responseType = 'json';
       request.upload.onprogress = (e) => onProgress(e.total ? e.loaded / e.total : 0);
-      request.onload = () => (request.status < 300 ? resolve(request.response as T) : reject(new ApiError((request.response as Problem) ?? away, request.status)));
+      request.onload = () =>
+        request.status < 300 ? resolve(request.response as T) : reject(new ApiError((request.response as Problem) ?? away, request.status));
       request.onerror = () => reject(new ApiError({ ...away, detail: 'The upload was cut off. Nothing of it was kept; drop the files again' }, 0));
       request.onabort = () => reject(new DOMException('Upload cancelled', 'AbortError'));
       signal.addEventListener('abort', () => request.abort());
@@ -46,13 +53,21 @@ export class ApiService {
   private async send<T>(method: string, path: string, body?: unknown): Promise<T> {
     let response: Response;
     try {
-      response = await fetch(`/api${path}`, { method, headers: body === undefined ? {} : { 'content-type': 'application/json' }, body: body === undefined ? undefined : JSON.stringify(body) });
+      response = await fetch(`/api${path}`, {
+        method,
+        headers: body === undefined ? {} : { 'content-type': 'application/json' },
+        body: body === undefined ? undefined : JSON.stringify(body),
+      });
     } catch {
       throw new ApiError(away, 0);
     }
     if (response.status === 204) return undefined as T;
     const json: unknown = await response.json().catch(() => null);
-    if (!response.ok) throw new ApiError((json as Problem) ?? { ...away, status: response.status, detail: `The server answered ${response.status}` }, response.status);
+    if (!response.ok)
+      throw new ApiError(
+        (json as Problem) ?? { ...away, status: response.status, detail: `The server answered ${response.status}` },
+        response.status,
+      );
     return json as T;
   }
 }

@@ -46,7 +46,8 @@ export class DocumentsService {
 
   readonly saveState = computed(() => {
     const waiting = [...this.locals().values()].reduce((n, d) => n + d.pending.length, 0);
-    if (this.offline() || (!this.live.connected() && waiting)) return waiting ? `Offline, ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept` : 'Offline';
+    if (this.offline() || (!this.live.connected() && waiting))
+      return waiting ? `Offline, ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept` : 'Offline';
     return waiting ? 'Saving…' : 'Saved';
   });
 
@@ -100,13 +101,21 @@ export class DocumentsService {
     const local = this.locals().get(id);
     const after = this.drafts().get(id);
     if (!local || !after) return;
-    this.drafts.update((m) => { const next = new Map(m); next.delete(id); return next; });
+    this.drafts.update((m) => {
+      const next = new Map(m);
+      next.delete(id);
+      return next;
+    });
     this.push(local, editBetween(local.body, after, label));
   }
 
   /** Gives up a gesture. */
   dropDraft(id: string): void {
-    this.drafts.update((m) => { const next = new Map(m); next.delete(id); return next; });
+    this.drafts.update((m) => {
+      const next = new Map(m);
+      next.delete(id);
+      return next;
+    });
   }
 
   /** A gesture that is over at once. */
@@ -158,7 +167,13 @@ export class DocumentsService {
         const [edit] = local.pending;
         this.ownOps.add(edit.opId);
         try {
-          const { version } = await this.api.post<{ version: number }>(`/documents/${id}/edits`, { opId: edit.opId, baseVersion: local.version, label: edit.label, patch: edit.patch, inverse: edit.inverse });
+          const { version } = await this.api.post<{ version: number }>(`/documents/${id}/edits`, {
+            opId: edit.opId,
+            baseVersion: local.version,
+            label: edit.label,
+            patch: edit.patch,
+            inverse: edit.inverse,
+          });
           this.offline.set(false);
           this.acknowledge(id, edit.opId, version);
         } catch (error) {
@@ -169,7 +184,8 @@ export class DocumentsService {
             return;
           }
           const { version, body } = error.problem as { version?: number; body?: AnyDocument };
-          if (error.problem.code === 'version-conflict' && body && version) this.put(this.rebase({ ...(this.locals().get(id) as Local), version, server: body }));
+          if (error.problem.code === 'version-conflict' && body && version)
+            this.put(this.rebase({ ...(this.locals().get(id) as Local), version, server: body }));
           else {
             this.notices.error(error.message);
             const now = this.locals().get(id) as Local;
@@ -186,7 +202,13 @@ export class DocumentsService {
   private acknowledge(id: string, opId: string, version: number): void {
     const local = this.locals().get(id);
     const edit = local?.pending.find((e) => e.opId === opId);
-    if (local && edit) this.put({ ...local, version: Math.max(version, local.version), server: applyPatch(local.server, edit.patch), pending: local.pending.filter((e) => e !== edit) });
+    if (local && edit)
+      this.put({
+        ...local,
+        version: Math.max(version, local.version),
+        server: applyPatch(local.server, edit.patch),
+        pending: local.pending.filter((e) => e !== edit),
+      });
   }
 
   private async hear(event: LiveEvent): Promise<void> {
@@ -196,14 +218,19 @@ export class DocumentsService {
     if (event.type === 'document') {
       if (event.opId && this.ownOps.has(event.opId)) return;
       if (!local || event.version <= local.version) return;
-      if (event.version === local.version + 1) this.put(this.rebase({ ...local, version: event.version, server: applyPatch(local.server, event.patch) }));
+      if (event.version === local.version + 1)
+        this.put(this.rebase({ ...local, version: event.version, server: applyPatch(local.server, event.patch) }));
       else await this.refresh(event.id);
       if (this.histories().has(event.id)) void this.readHistory(event.id);
     } else if (!local) await this.refresh(event.id);
   }
 
   private forget(id: string): void {
-    this.locals.update((m) => { const next = new Map(m); next.delete(id); return next; });
+    this.locals.update((m) => {
+      const next = new Map(m);
+      next.delete(id);
+      return next;
+    });
   }
 
   private async refresh(id: string): Promise<void> {

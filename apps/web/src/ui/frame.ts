@@ -10,16 +10,57 @@ const LEAST_STAGE = 120;
   template: `
     <div class="stage"><ng-content select="[stage]" /></div>
     <div class="tray" [style.height.px]="folded() ? 14 : height()">
-      <div class="grip" role="separator" aria-orientation="horizontal" aria-label="Height of the tray" tabindex="0" (pointerdown)="drag($event)" (dblclick)="folded.set(!folded())" (keydown)="key($event)"></div>
+      <div
+        class="grip"
+        role="separator"
+        aria-orientation="horizontal"
+        aria-label="Height of the tray"
+        tabindex="0"
+        (pointerdown)="drag($event)"
+        (dblclick)="folded.set(!folded())"
+        (keydown)="key($event)"
+      ></div>
       <div class="content" [inert]="folded()"><ng-content select="[tray]" /></div>
     </div>
   `,
   styles: `
-    :host { display: flex; flex-direction: column; height: 100%; min-height: 0; }
-    .stage { flex: 1; min-height: 0; position: relative; overflow: hidden; background: var(--grey); }
-    .tray { flex: none; position: relative; background: var(--panel); border-top: 1px solid var(--line); }
-    .content { height: 100%; overflow: hidden; }
-    .grip { position: absolute; left: 50%; top: -6px; width: 64px; height: 10px; margin-left: -32px; border-radius: 5px; background: var(--panel); border: 1px solid var(--edge); cursor: ns-resize; z-index: 3; touch-action: none; }
+    :host {
+      display: flex;
+      flex-direction: column;
+      height: 100%;
+      min-height: 0;
+    }
+    .stage {
+      flex: 1;
+      min-height: 0;
+      position: relative;
+      overflow: hidden;
+      background: var(--grey);
+    }
+    .tray {
+      flex: none;
+      position: relative;
+      background: var(--panel);
+      border-top: 1px solid var(--line);
+    }
+    .content {
+      height: 100%;
+      overflow: hidden;
+    }
+    .grip {
+      position: absolute;
+      left: 50%;
+      top: -6px;
+      width: 64px;
+      height: 10px;
+      margin-left: -32px;
+      border-radius: 5px;
+      background: var(--panel);
+      border: 1px solid var(--edge);
+      cursor: ns-resize;
+      z-index: 3;
+      touch-action: none;
+    }
   `,
 })
 export class Frame {

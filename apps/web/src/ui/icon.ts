@@ -4,8 +4,18 @@ import { ChangeDetectionStrategy, Component, input } from '@angular/core';
 @Component({
   selector: 'pb-icon',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<svg viewBox="0 0 24 24" [attr.width]="size()" [attr.height]="size()" aria-hidden="true"><path [attr.d]="path()" fill="currentColor" /></svg>`,
-  styles: `:host { display: inline-grid; place-items: center; } svg { display: block; }`,
+  template: `<svg viewBox="0 0 24 24" [attr.width]="size()" [attr.height]="size()" aria-hidden="true">
+    <path [attr.d]="path()" fill="currentColor" />
+  </svg>`,
+  styles: `
+    :host {
+      display: inline-grid;
+      place-items: center;
+    }
+    svg {
+      display: block;
+    }
+  `,
 })
 export class Icon {
   readonly path = input.required<string>();

@@ -3,7 +3,8 @@ import { DestroyRef, inject } from '@angular/core';
 /** Shortcuts by physical key; Shift and Ctrl are written before it: `Ctrl+KeyZ`. */
 export type Keys = Record<string, { down: () => void; up?: () => void }>;
 
-const typing = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
 /** Listens while the calling component lives. Single letters do nothing while text has focus. */
 export function useKeys(keys: Keys): void {

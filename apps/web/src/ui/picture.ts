@@ -6,7 +6,17 @@ import { ChangeDetectionStrategy, Component, effect, input, viewChild } from '@a
   selector: 'pb-picture',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `<canvas #canvas role="img" [attr.aria-label]="label()"></canvas>`,
-  styles: `:host { display: block; } canvas { display: block; width: 100%; height: 100%; object-fit: cover; }`,
+  styles: `
+    :host {
+      display: block;
+    }
+    canvas {
+      display: block;
+      width: 100%;
+      height: 100%;
+      object-fit: cover;
+    }
+  `,
 })
 export class Picture {
   readonly picture = input<ImageBitmap | null | undefined>(null);

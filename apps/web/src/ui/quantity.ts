@@ -43,7 +43,9 @@ export function parseQuantity(text: string, present: number, quantity: Quantity)
 /** Sums, differences, products and quotients of plain numbers, with brackets. */
 function evaluate(source: string): number | null {
   let at = 0;
-  const skip = () => { while (source[at] === ' ') at++; };
+  const skip = () => {
+    while (source[at] === ' ') at++;
+  };
   const atom = (): number => {
     skip();
     if (source[at] === '(') {
@@ -53,7 +55,10 @@ function evaluate(source: string): number | null {
       if (source[at++] !== ')') return NaN;
       return v;
     }
-    if (source[at] === '-') { at++; return -atom(); }
+    if (source[at] === '-') {
+      at++;
+      return -atom();
+    }
     const match = /^\d*\.?\d+(e-?\d+)?|^\d+\./.exec(source.slice(at));
     if (!match) return NaN;
     at += match[0].length;

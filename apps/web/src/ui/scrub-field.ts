@@ -13,18 +13,63 @@ const SLACK = 3;
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (typing()) {
-      <input #box class="num" [value]="text()" [attr.aria-label]="label()" (keydown.enter)="finish($any($event.target).value)" (keydown.escape)="typing.set(false)" (blur)="finish($any($event.target).value)" />
+      <input
+        #box
+        class="num"
+        [value]="text()"
+        [attr.aria-label]="label()"
+        (keydown.enter)="finish($any($event.target).value)"
+        (keydown.escape)="typing.set(false)"
+        (blur)="finish($any($event.target).value)"
+      />
     } @else {
-      <span class="num value" role="spinbutton" tabindex="0" [attr.aria-label]="label()" [attr.aria-valuenow]="value()" [attr.aria-valuetext]="text() + ' ' + unit()" [attr.aria-valuemin]="min()" [attr.aria-valuemax]="max()" [attr.aria-disabled]="disabled()"
-        (pointerdown)="press($event)" (dblclick)="reset()" (keydown)="key($event)">{{ text() }}@if (unit()) {<span class="unit">&nbsp;{{ unit() }}</span>}</span>
+      <span
+        class="num value"
+        role="spinbutton"
+        tabindex="0"
+        [attr.aria-label]="label()"
+        [attr.aria-valuenow]="value()"
+        [attr.aria-valuetext]="text() + ' ' + unit()"
+        [attr.aria-valuemin]="min()"
+        [attr.aria-valuemax]="max()"
+        [attr.aria-disabled]="disabled()"
+        (pointerdown)="press($event)"
+        (dblclick)="reset()"
+        (keydown)="key($event)"
+        >{{ text() }}
+        @if (unit()) {
+          <span class="unit">&nbsp;{{ unit() }}</span>
+        }
+      </span>
     }
   `,
   styles: `
-    :host { display: inline-flex; }
-    .value { color: var(--glaze); cursor: ew-resize; touch-action: none; user-select: none; border-radius: 6px; padding: 1px 3px; white-space: nowrap; }
-    .value:hover { background: var(--glaze-soft); }
-    .unit { color: var(--quiet); }
-    input { width: 74px; border: 0; background: var(--glaze-soft); border-radius: 6px; padding: 1px 3px; outline: 2px solid var(--glaze); }
+    :host {
+      display: inline-flex;
+    }
+    .value {
+      color: var(--glaze);
+      cursor: ew-resize;
+      touch-action: none;
+      user-select: none;
+      border-radius: 6px;
+      padding: 1px 3px;
+      white-space: nowrap;
+    }
+    .value:hover {
+      background: var(--glaze-soft);
+    }
+    .unit {
+      color: var(--quiet);
+    }
+    input {
+      width: 74px;
+      border: 0;
+      background: var(--glaze-soft);
+      border-radius: 6px;
+      padding: 1px 3px;
+      outline: 2px solid var(--glaze);
+    }
   `,
 })
 export class ScrubField {
@@ -102,7 +147,8 @@ export class ScrubField {
   key(event: KeyboardEvent): void {
     if (this.disabled()) return;
     const direction = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
-    if (direction) this.done.emit(this.hold(this.value() + direction * (this.whole() ? 1 : this.step()) * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)));
+    if (direction)
+      this.done.emit(this.hold(this.value() + direction * (this.whole() ? 1 : this.step()) * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)));
     else if (event.key === 'Enter' || /^[\d.*/+-]$/.test(event.key)) this.type();
     else if (event.key === 'Home' && Number.isFinite(this.min())) this.done.emit(this.min());
     else if (event.key === 'End' && Number.isFinite(this.max())) this.done.emit(this.max());

@@ -6,7 +6,9 @@ import { packSurface } from '@pebble/stage/textures';
 import { asRole, evaluateStack, flipGreen, rolesOf, stackOf } from '@pebble/usecases';
 import type { ComputeRequests, FilePreview, StageMaps } from './protocol';
 
-type Handler<K extends keyof ComputeRequests> = (args: ComputeRequests[K]['args']) => Promise<{ result: ComputeRequests[K]['result']; transfer: Transferable[] }>;
+type Handler<K extends keyof ComputeRequests> = (
+  args: ComputeRequests[K]['args'],
+) => Promise<{ result: ComputeRequests[K]['result']; transfer: Transferable[] }>;
 
 async function bytesOf(hash: string): Promise<Uint8Array<ArrayBuffer>> {
   const response = await fetch(`/api/blobs/${hash}`);
@@ -48,7 +50,9 @@ async function picture(image: Image): Promise<ImageBitmap> {
 }
 
 const show: Handler<'show'> = async ({ role, stage, full, normalDirection }) => {
-  const image = full ? asRole(await webCodec.decode(await bytesOf(full), ROLE_FACTS[role].colourSpace), role, normalDirection) : await stageImage(role, stage);
+  const image = full
+    ? asRole(await webCodec.decode(await bytesOf(full), ROLE_FACTS[role].colourSpace), role, normalDirection)
+    : await stageImage(role, stage);
   const shown = await picture(image);
   return { result: { picture: shown, image }, transfer: [shown, image.data.buffer as ArrayBuffer] };
 };
@@ -71,7 +75,12 @@ function previewMaps({ source, surfaces, size }: ComputeRequests['preview']['arg
   return made;
 }
 
-async function makePreviewMaps(source: ComputeRequests['preview']['args']['source'], surfaces: Record<string, SurfaceDocument>, size: number, roles: Role[]): Promise<MapSet> {
+async function makePreviewMaps(
+  source: ComputeRequests['preview']['args']['source'],
+  surfaces: Record<string, SurfaceDocument>,
+  size: number,
+  roles: Role[],
+): Promise<MapSet> {
   if (source.kind === 'surface') {
     const maps = await stageImages(stageOf(source, roles));
     return Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, resize(image, size, size)]));
@@ -81,7 +90,11 @@ async function makePreviewMaps(source: ComputeRequests['preview']['args']['sourc
   const slots: MapSet[] = [];
   for (const id of stack.slots) {
     const maps = await stageImages(stageOf(surfaces[id], wanted));
-    slots.push(Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, resize(image, Math.min(image.width, size), Math.min(image.height, size))])));
+    slots.push(
+      Object.fromEntries(
+        Object.entries(maps).map(([role, image]) => [role, resize(image, Math.min(image.width, size), Math.min(image.height, size))]),
+      ),
+    );
   }
   return evaluateStack(stack, slots, size, roles as BlendRole[], () => undefined);
 }

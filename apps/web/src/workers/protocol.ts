@@ -19,7 +19,19 @@ export interface ComputeRequests {
   /** Texture levels for the stage. */
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
   /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */
-  show: { args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null }; result: { picture: ImageBitmap; image: Image } };
+  show: {
+    args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null };
+    result: { picture: ImageBitmap; image: Image };
+  };
   /** One output file of a recipe for one source, small. */
-  preview: { args: { file: RecipeFile; source: SurfaceDocument | BlendDocument; surfaces: Record<string, SurfaceDocument>; exportNormal: 'y+' | 'y-'; size: number }; result: FilePreview };
+  preview: {
+    args: {
+      file: RecipeFile;
+      source: SurfaceDocument | BlendDocument;
+      surfaces: Record<string, SurfaceDocument>;
+      exportNormal: 'y+' | 'y-';
+      size: number;
+    };
+    result: FilePreview;
+  };
 }

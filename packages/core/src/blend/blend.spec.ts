@@ -1,6 +1,29 @@
 import * as fc from 'fast-check';
 import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, MapSet, Sources } from '../index';
-import { SectionCutter, blendFacts, coverageSentence, evaluate, evaluateBlend, flatDomain, generateSurface, linearToSrgb, lowerBlend, lowerCoverage, Builder, coverageValues, makeBlendMaps, makeCue, makeLayer, makeStack, optimise, sourcesOfMaps, specimenColour, srgbToLinear, stackShape, stackValues } from '../index';
+import {
+  SectionCutter,
+  blendFacts,
+  coverageSentence,
+  evaluate,
+  evaluateBlend,
+  flatDomain,
+  generateSurface,
+  linearToSrgb,
+  lowerBlend,
+  lowerCoverage,
+  Builder,
+  coverageValues,
+  makeBlendMaps,
+  makeCue,
+  makeLayer,
+  makeStack,
+  optimise,
+  sourcesOfMaps,
+  specimenColour,
+  srgbToLinear,
+  stackShape,
+  stackValues,
+} from '../index';
 
 const size = 64;
 const made = { stone: generateSurface('terrace-stone', { seed: 2, size }), moss: generateSurface('cushion-moss', { seed: 5, size }) };
@@ -9,7 +32,13 @@ const surfaces: Record<string, BlendSurface> = Object.fromEntries(
   Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]),
 );
 const blendOf = (layers: Record<string, Layer>, extentM = 2.4): BlendDocument => ({
-  kind: 'blend', version: 1, name: 'Step', extentM, specimen: 'patch', cut: { ax: 0.1, ay: 0.5, bx: 0.9, by: 0.5 }, layers,
+  kind: 'blend',
+  version: 1,
+  name: 'Step',
+  extentM,
+  specimen: 'patch',
+  cut: { ax: 0.1, ay: 0.5, bx: 0.9, by: 0.5 },
+  layers,
 });
 const sourcesFor = (slots: string[]): Sources => {
   const found = slots.map((id) => sourcesOfMaps(maps[id]));
@@ -39,7 +68,13 @@ describe('a height-led blend', () => {
         // Moss repeats twice, so a pixel of the picture lies exactly between texels of its map.
         const sample = (map: { data: ArrayLike<number>; channels: number }, c: number, decode: (v: number) => number) => {
           let sum = 0;
-          for (const [dx, dy] of [[0, 0], [1, 0], [0, 1], [1, 1]]) sum += decode(map.data[(((2 * y + dy) % size) * size + ((2 * x + dx) % size)) * map.channels + c]);
+          for (const [dx, dy] of [
+            [0, 0],
+            [1, 0],
+            [0, 1],
+            [1, 1],
+          ])
+            sum += decode(map.data[(((2 * y + dy) % size) * size + ((2 * x + dx) % size)) * map.channels + c]);
           return sum / 4;
         };
         const i = y * size + x;
@@ -64,7 +99,8 @@ describe('a height-led blend', () => {
     const ground = render(blendOf({ a: makeLayer('stone', 'Stone', 1) })).into;
     for (const over of [{ coverage: even(0) }, { strength: 0 }, { on: false }]) {
       const { into } = render(two(over));
-      for (const role of ['baseColor', 'roughness', 'occlusion', 'metallic'] as const) expect(into[role]!.data).withContext(role).toEqual(ground[role]!.data);
+      for (const role of ['baseColor', 'roughness', 'occlusion', 'metallic'] as const)
+        expect(into[role]!.data).withContext(role).toEqual(ground[role]!.data);
     }
   });
   it('shows the top alone at full coverage and solo', () => {
@@ -76,20 +112,30 @@ describe('a height-led blend', () => {
     const blend = two({}, { broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 4 } });
     const whole = render(blend);
     const into = makeBlendMaps(size, size, undefined, true);
-    for (const rows of [[40, 64], [0, 40]] as const)
+    for (const rows of [
+      [40, 64],
+      [0, 40],
+    ] as const)
       evaluateBlend(whole.stack, { domain: flatDomain(size, size, 2.4), sources: sourcesFor(whole.stack.slots), into, rows });
     expect([...into.normal!.data]).toEqual([...whole.into.normal!.data]);
     expect([...into.height!.data]).toEqual([...whole.into.height!.data]);
   });
   it('bounds the blended height by interval arithmetic', () => {
     fc.assert(
-      fc.property(fc.double({ min: -0.05, max: 0.05, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 0.02, noNaN: true }), (liftM, follow, byM) => {
-        const stack = makeStack(two({}, { liftM, follow, broken: { byM, atM: 0.3, octaves: 2, seed: 1 } }), surfaces);
-        const { channels } = lowerBlend(stack);
-        const h = evaluate({ h: channels.height }, { domain: flatDomain(16, 16), sources: sourcesFor(stack.slots), values: stackValues(stack) })['h'][0];
-        expect(Math.min(...h)).toBeGreaterThanOrEqual(stack.lo - 1e-6);
-        expect(Math.max(...h)).toBeLessThanOrEqual(stack.hi + 1e-6);
-      }),
+      fc.property(
+        fc.double({ min: -0.05, max: 0.05, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 0.02, noNaN: true }),
+        (liftM, follow, byM) => {
+          const stack = makeStack(two({}, { liftM, follow, broken: { byM, atM: 0.3, octaves: 2, seed: 1 } }), surfaces);
+          const { channels } = lowerBlend(stack);
+          const h = evaluate({ h: channels.height }, { domain: flatDomain(16, 16), sources: sourcesFor(stack.slots), values: stackValues(stack) })[
+            'h'
+          ][0];
+          expect(Math.min(...h)).toBeGreaterThanOrEqual(stack.lo - 1e-6);
+          expect(Math.max(...h)).toBeLessThanOrEqual(stack.hi + 1e-6);
+        },
+      ),
       { numRuns: 25 },
     );
   });
@@ -141,16 +187,25 @@ describe('coverage', () => {
   });
   it('stays in 0–1 for any cues, and amount 0 leaves it as it was', () => {
     const anyCue = fc.record({
-      kind: fc.constantFrom('constant', 'noise', 'vertexColour') as fc.Arbitrary<Cue['kind']>, join: fc.constantFrom('and', 'or', 'butNot', 'atMost', 'atLeast') as fc.Arbitrary<Cue['join']>,
-      amount: fc.double({ min: 0, max: 1, noNaN: true }), inverted: fc.boolean(), shape: fc.constantFrom('smooth', 'straight') as fc.Arbitrary<Cue['shape']>,
-      centre: fc.double({ min: -1, max: 2, noNaN: true }), width: fc.double({ min: 0, max: 2, noNaN: true }), value: fc.double({ min: 0, max: 1, noNaN: true }),
-      channel: fc.constantFrom('r', 'g', 'b', 'a') as fc.Arbitrary<Cue['channel']>, order: fc.integer({ min: 1, max: 9 }),
+      kind: fc.constantFrom('constant', 'noise', 'vertexColour') as fc.Arbitrary<Cue['kind']>,
+      join: fc.constantFrom('and', 'or', 'butNot', 'atMost', 'atLeast') as fc.Arbitrary<Cue['join']>,
+      amount: fc.double({ min: 0, max: 1, noNaN: true }),
+      inverted: fc.boolean(),
+      shape: fc.constantFrom('smooth', 'straight') as fc.Arbitrary<Cue['shape']>,
+      centre: fc.double({ min: -1, max: 2, noNaN: true }),
+      width: fc.double({ min: 0, max: 2, noNaN: true }),
+      value: fc.double({ min: 0, max: 1, noNaN: true }),
+      channel: fc.constantFrom('r', 'g', 'b', 'a') as fc.Arbitrary<Cue['channel']>,
+      order: fc.integer({ min: 1, max: 9 }),
     });
     fc.assert(
       fc.property(fc.array(anyCue, { maxLength: 5 }), (list) => {
         const cues = Object.fromEntries(list.map((c, i) => [`c${i}`, makeCue(c.kind, c)]));
         const plain = coverageAt(cues);
-        for (const v of plain) { expect(v).toBeGreaterThanOrEqual(-1e-6); expect(v).toBeLessThanOrEqual(1 + 1e-6); }
+        for (const v of plain) {
+          expect(v).toBeGreaterThanOrEqual(-1e-6);
+          expect(v).toBeLessThanOrEqual(1 + 1e-6);
+        }
         const idle = coverageAt({ ...cues, z: cue({ order: 99, amount: 0, join: list[0]?.join ?? 'or', value: 0.3 }) });
         idle.forEach((v, i) => expect(v).toBeCloseTo(plain[i], 5));
       }),
@@ -165,8 +220,12 @@ describe('coverage', () => {
   });
   it('reads as a sentence', () => {
     expect(coverageSentence('Moss', {})).toBe('Moss everywhere');
-    expect(coverageSentence('Moss', { a: makeCue('vertexColour', { order: 1, channel: 'g', width: 0.4 }), b: makeCue('noise', { order: 2, join: 'butNot', centre: 0.45, width: 0.2 }) }))
-      .toBe('Moss where vertex green above 0.5 ±0.2 but not noise above 0.45 ±0.1 at 0.6 m');
+    expect(
+      coverageSentence('Moss', {
+        a: makeCue('vertexColour', { order: 1, channel: 'g', width: 0.4 }),
+        b: makeCue('noise', { order: 2, join: 'butNot', centre: 0.45, width: 0.2 }),
+      }),
+    ).toBe('Moss where vertex green above 0.5 ±0.2 but not noise above 0.45 ±0.1 at 0.6 m');
   });
 });
 
@@ -183,7 +242,10 @@ describe('the section', () => {
     for (let i = 0; i < n; i++) specimenColour((i + 0.5) / n, cut.ay, colours, i * 4);
     const { channels, profiles } = lowerBlend(stack);
     const texcoord = Float32Array.from({ length: n * 2 }, (_, k) => (k % 2 ? cut.ay : (Math.floor(k / 2) + 0.5) / n));
-    const direct = evaluate({ h: channels.height, w: profiles[1].weight }, { domain: flatDomain(n, 1, 1, { texcoord, geomcolor: colours }), sources: sourcesFor(stack.slots), values: stackValues(stack) });
+    const direct = evaluate(
+      { h: channels.height, w: profiles[1].weight },
+      { domain: flatDomain(n, 1, 1, { texcoord, geomcolor: colours }), sources: sourcesFor(stack.slots), values: stackValues(stack) },
+    );
     for (let i = 0; i < n; i++) {
       expect(section.height[i]).toBeCloseTo(direct['h'][0][i], 6);
       expect(section.layers[1].weight[i]).toBeCloseTo(direct['w'][0][i], 6);
@@ -202,7 +264,10 @@ describe('the section', () => {
   it('moves with lift by exactly the lift', () => {
     const cutter = new SectionCutter();
     const before = cutter.cut(stack, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile;
-    const lifted = makeStack({ ...blend, layers: { ...blend.layers, b: { ...blend.layers['b'], seam: { ...blend.layers['b'].seam, liftM: 0.01 } } } }, surfaces);
+    const lifted = makeStack(
+      { ...blend, layers: { ...blend.layers, b: { ...blend.layers['b'], seam: { ...blend.layers['b'].seam, liftM: 0.01 } } } },
+      surfaces,
+    );
     cutter.cut(lifted, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile.forEach((h, i) => expect(h - before[i]).toBeCloseTo(0.01, 6));
   });
 });

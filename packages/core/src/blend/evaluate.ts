@@ -22,15 +22,27 @@ export interface BlendMapsOptions {
 }
 
 /** Size and relief of the surface that a blend evaluates to: its height map spans the bounds of the stack. */
-export const blendFacts = (stack: Stack): SurfaceFacts => ({ sizeM: stack.extentM, reliefM: stack.hi - stack.lo, mid: -stack.lo / (stack.hi - stack.lo) });
+export const blendFacts = (stack: Stack): SurfaceFacts => ({
+  sizeM: stack.extentM,
+  reliefM: stack.hi - stack.lo,
+  mid: -stack.lo / (stack.hi - stack.lo),
+});
 
 /** Empty maps for the result: 8-bit, height 16-bit. `shared` lets several workers fill them. */
-export function makeBlendMaps(width: number, height: number, roles: readonly BlendRole[] = BLEND_ROLES, shared = false): Partial<Record<BlendRole, Image>> {
+export function makeBlendMaps(
+  width: number,
+  height: number,
+  roles: readonly BlendRole[] = BLEND_ROLES,
+  shared = false,
+): Partial<Record<BlendRole, Image>> {
   return Object.fromEntries(
     roles.map((role) => {
       const { components, colourSpace } = ROLE_FACTS[role];
       const depth = role === 'height' ? 16 : 8;
-      return [role, makeImage({ width, height, channels: components, depth, colourSpace, data: makeSamples(depth, width * height * components, shared) })];
+      return [
+        role,
+        makeImage({ width, height, channels: components, depth, colourSpace, data: makeSamples(depth, width * height * components, shared) }),
+      ];
     }),
   );
 }
@@ -41,9 +53,12 @@ export function evaluateBlend(stack: Stack, options: BlendMapsOptions): void {
   const lowered = lowerBlend(stack, { far: options.far });
   const { outputs } = optimise(Object.fromEntries(roles.map((role) => [role, lowered.channels[role]])));
   const { lo, hi } = stack;
-  new CpuProgram(outputs).run({ domain: options.domain, sources: options.sources, values: stackValues(stack), rows: options.rows, onTile: options.onTile }, (tile, planes) => {
-    for (const role of roles) writeTile(role, tile, planes(role), options.into[role] as Image, lo, hi);
-  });
+  new CpuProgram(outputs).run(
+    { domain: options.domain, sources: options.sources, values: stackValues(stack), rows: options.rows, onTile: options.onTile },
+    (tile, planes) => {
+      for (const role of roles) writeTile(role, tile, planes(role), options.into[role] as Image, lo, hi);
+    },
+  );
 }
 
 function writeTile(role: BlendRole, tile: Tile, planes: Float32Array[], image: Image, lo: number, hi: number): void {

@@ -40,7 +40,8 @@ class LayerMaps {
   sample(channel: ImageChannel, role: BlendRole): DagNode {
     const { b } = this;
     const neutral = ROLE_FACTS[role].neutral;
-    if (!this.layer.surface.roles.has(role)) return channel === 'normal' ? b.constant(0, 0) : channel === 'spread' ? b.constant(0) : b.constant(...neutral);
+    if (!this.layer.surface.roles.has(role))
+      return channel === 'normal' ? b.constant(0, 0) : channel === 'spread' ? b.constant(0) : b.constant(...neutral);
     if (channel === 'spread' && !this.far) return b.constant(0);
     return b.node('image', [this.uv, this.level(channel)], { slot: this.layer.slot, channel });
   }
@@ -55,7 +56,8 @@ class LayerMaps {
   }
 
   /** Own height in metres: (t − mid) · relief. */
-  height = (): DagNode => this.b.add(this.b.multiply(this.sample('height', 'height'), this.b.value(`${this.prefix}relief`)), this.b.value(`${this.prefix}base`));
+  height = (): DagNode =>
+    this.b.add(this.b.multiply(this.sample('height', 'height'), this.b.value(`${this.prefix}relief`)), this.b.value(`${this.prefix}base`));
   spread = (): DagNode => this.b.multiply(this.sample('spread', 'height'), this.b.value(`${this.prefix}relief`));
   normal = (): DagNode => this.b.node('normalmap', [this.sample('normal', 'normal'), this.b.constant(1)]);
 }
@@ -78,8 +80,12 @@ export function lowerBlend(stack: Stack, options: LowerOptions = {}): LoweredBle
     const p = prefixOf(i);
     const maps = new LayerMaps(b, entry, p, far);
     const own: Record<BlendRole, DagNode> = {
-      baseColor: maps.sample('baseColor', 'baseColor'), normal: maps.normal(), roughness: maps.sample('roughness', 'roughness'),
-      occlusion: maps.sample('occlusion', 'occlusion'), metallic: maps.sample('metallic', 'metallic'), height: maps.height(),
+      baseColor: maps.sample('baseColor', 'baseColor'),
+      normal: maps.normal(),
+      roughness: maps.sample('roughness', 'roughness'),
+      occlusion: maps.sample('occlusion', 'occlusion'),
+      metallic: maps.sample('metallic', 'metallic'),
+      height: maps.height(),
     };
     if (i === 0) {
       channels = own;

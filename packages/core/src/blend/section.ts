@@ -49,7 +49,12 @@ export class SectionCutter {
     const shape = stackShape(stack);
     if (!this.program || shape !== this.shape) {
       const { channels, profiles } = lowerBlend(stack);
-      const outputs = Object.fromEntries(profiles.flatMap((p, i) => [[`h${i}`, p.height], [`w${i}`, p.weight]]));
+      const outputs = Object.fromEntries(
+        profiles.flatMap((p, i) => [
+          [`h${i}`, p.height],
+          [`w${i}`, p.weight],
+        ]),
+      );
       this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
       this.shape = shape;
     }
@@ -58,7 +63,12 @@ export class SectionCutter {
     const section: Section = {
       lengthM,
       height: new Float32Array(count),
-      layers: stack.layers.map(({ id }) => ({ id, profile: new Float32Array(count), weight: new Float32Array(count), share: new Float32Array(count) })),
+      layers: stack.layers.map(({ id }) => ({
+        id,
+        profile: new Float32Array(count),
+        weight: new Float32Array(count),
+        share: new Float32Array(count),
+      })),
       winner: new Uint8Array(count),
     };
     this.program.run({ domain: lineDomain(texcoord, 1 / count, { geomcolor }), sources, values: stackValues(stack) }, (tile, planes) => {

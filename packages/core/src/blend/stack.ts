@@ -34,7 +34,14 @@ export interface Stack {
 
 /** Eight hues for identity, distinguishable for the colour-blind (Okabe & Ito 2008, reordered). sRGB 0–255. */
 export const LAYER_HUES: readonly (readonly [number, number, number])[] = [
-  [138, 133, 124], [213, 94, 0], [0, 135, 104], [86, 160, 213], [204, 121, 167], [200, 150, 0], [0, 94, 158], [90, 80, 60],
+  [138, 133, 124],
+  [213, 94, 0],
+  [0, 135, 104],
+  [86, 160, 213],
+  [204, 121, 167],
+  [200, 150, 0],
+  [0, 94, 158],
+  [90, 80, 60],
 ];
 
 /**
@@ -56,7 +63,8 @@ export function makeStack(blend: BlendDocument, surfaces: Readonly<Record<string
     // Span ignores lift, so that dragging a layer up or down never changes how hard its edge is.
     const span = Math.max(surface.reliefM, i ? plain.hi - plain.lo : 0, 1e-6);
     const top = (below: { lo: number; hi: number }, lift: number) => ({
-      lo: own.lo + follow * below.lo + lift - noise, hi: own.hi + follow * below.hi + lift + noise,
+      lo: own.lo + follow * below.lo + lift - noise,
+      hi: own.hi + follow * below.hi + lift + noise,
     });
     const union = (a: { lo: number; hi: number }, b: { lo: number; hi: number }) => ({ lo: Math.min(a.lo, b.lo), hi: Math.max(a.hi, b.hi) });
     plain = i ? union(plain, top(plain, 0)) : own;
@@ -80,15 +88,20 @@ export function stackValues(stack: Stack, without?: string): Values {
   stack.layers.forEach(({ id, layer, surface, repeats, span }, i) => {
     const p = prefixOf(i);
     const { seam } = layer;
-    Object.assign(values, {
-      [`${p}repeats`]: [repeats, repeats], [`${p}relief`]: [surface.reliefM], [`${p}base`]: [-surface.mid * surface.reliefM],
-    });
+    Object.assign(values, { [`${p}repeats`]: [repeats, repeats], [`${p}relief`]: [surface.reliefM], [`${p}base`]: [-surface.mid * surface.reliefM] });
     if (i === 0) return;
     Object.assign(values, coverageValues(layer.coverage, p, stack.extentM), {
-      [`${p}strength`]: [id === without ? 0 : layer.strength], [`${p}soft`]: [seam.soft], [`${p}lift`]: [seam.liftM],
-      [`${p}follow`]: [seam.follow], [`${p}bias`]: [seam.bias], [`${p}contact`]: [seam.contact], [`${p}span`]: [span],
-      [`${p}brokenBy`]: [seam.broken.byM], [`${p}brokenCells`]: [noiseCells(stack.extentM, seam.broken.atM)],
-      [`${p}brokenSeed`]: [seam.broken.seed], [`${p}brokenOctaves`]: [seam.broken.octaves],
+      [`${p}strength`]: [id === without ? 0 : layer.strength],
+      [`${p}soft`]: [seam.soft],
+      [`${p}lift`]: [seam.liftM],
+      [`${p}follow`]: [seam.follow],
+      [`${p}bias`]: [seam.bias],
+      [`${p}contact`]: [seam.contact],
+      [`${p}span`]: [span],
+      [`${p}brokenBy`]: [seam.broken.byM],
+      [`${p}brokenCells`]: [noiseCells(stack.extentM, seam.broken.atM)],
+      [`${p}brokenSeed`]: [seam.broken.seed],
+      [`${p}brokenOctaves`]: [seam.broken.octaves],
     });
   });
   return values;
@@ -97,5 +110,8 @@ export function stackValues(stack: Stack, without?: string): Values {
 /** Text that is equal for two stacks exactly when they compile to the same program. */
 export const stackShape = (stack: Stack): string =>
   stack.layers
-    .map((l, i) => `${l.slot}[${[...l.surface.roles].sort().join()}]${i ? `{${coverageShape(l.layer.coverage)}}${l.layer.seam.broken.byM ? '~' : ''}` : ''}`)
+    .map(
+      (l, i) =>
+        `${l.slot}[${[...l.surface.roles].sort().join()}]${i ? `{${coverageShape(l.layer.coverage)}}${l.layer.seam.broken.byM ? '~' : ''}` : ''}`,
+    )
     .join('|');

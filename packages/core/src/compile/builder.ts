@@ -32,7 +32,13 @@ export class Builder {
     let node = this.known.get(key);
     if (!node) {
       const bare = { id: this.known.size, op, type, args, attrs, range: ANY };
-      node = { ...bare, range: spec.range(args.map((a) => a.range), bare) };
+      node = {
+        ...bare,
+        range: spec.range(
+          args.map((a) => a.range),
+          bare,
+        ),
+      };
       this.known.set(key, node);
     }
     return node;
@@ -75,7 +81,8 @@ export class Builder {
   }
 
   zero = (type: ValueType): DagNode => this.constant(...new Array<number>(COMPONENTS[type]).fill(0));
-  private spread = (node: DagNode, type: ValueType): DagNode => (node.type === type ? node : this.multiply(this.constant(...new Array<number>(COMPONENTS[type]).fill(1)), node));
+  private spread = (node: DagNode, type: ValueType): DagNode =>
+    node.type === type ? node : this.multiply(this.constant(...new Array<number>(COMPONENTS[type]).fill(1)), node);
 }
 
 /** Every node that the roots need, inputs before users. `read` says which inputs count. */

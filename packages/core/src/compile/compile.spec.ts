@@ -1,6 +1,24 @@
 import * as fc from 'fast-check';
-import type { DagNode, Domain, ImageChannel, Sources } from '../index';
-import { ANY, Builder, COMPONENTS, CompileError, CpuProgram, allOperations, emitGlsl, evaluate, evaluateOnce, flatDomain, fractalNoise, frameValues, makeImage, optimise, priceOf, register, sourcesOfMaps } from '../index';
+import type { DagNode, Domain, ImageChannel, Sources ,
+  CompileError} from '../index';
+import {
+  ANY,
+  Builder,
+  COMPONENTS,
+  CpuProgram,
+  allOperations,
+  emitGlsl,
+  evaluate,
+  evaluateOnce,
+  flatDomain,
+  fractalNoise,
+  frameValues,
+  makeImage,
+  optimise,
+  priceOf,
+  register,
+  sourcesOfMaps,
+} from '../index';
 
 const once = (build: (b: Builder) => DagNode) => evaluateOnce({ x: build(new Builder()) })['x'];
 
@@ -9,7 +27,9 @@ describe('the registry', () => {
     expect(allOperations().length).toBeGreaterThanOrEqual(25);
     for (const op of allOperations()) {
       expect(op.help.length).withContext(op.name).toBeGreaterThan(3);
-      expect(op.materialx).withContext(op.name).toMatch(/^[A-Za-z_0-9]{3,}$/);
+      expect(op.materialx)
+        .withContext(op.name)
+        .toMatch(/^[A-Za-z_0-9]{3,}$/);
     }
   });
   it('refuses an operation without its parts and a name that is taken', () => {
@@ -27,10 +47,19 @@ describe('the builder', () => {
   });
   it('names operation and port of a mistake', () => {
     const b = new Builder();
-    const caught = (f: () => unknown) => { try { f(); } catch (e) { return e as CompileError; } return fail('nothing thrown'); };
+    const caught = (f: () => unknown) => {
+      try {
+        f();
+      } catch (e) {
+        return e as CompileError;
+      }
+      return fail('nothing thrown');
+    };
     expect(caught(() => b.node('nothing'))).toEqual(jasmine.objectContaining({ code: 'unknown-operation', operation: 'nothing' }));
     expect(caught(() => b.node('add', [b.constant(1)]))).toEqual(jasmine.objectContaining({ code: 'wrong-arity', operation: 'add' }));
-    expect(caught(() => b.node('place2d', [b.constant(1), b.constant(1, 1), b.constant(0, 0)]))).toEqual(jasmine.objectContaining({ code: 'type-mismatch', port: 'texcoord' }));
+    expect(caught(() => b.node('place2d', [b.constant(1), b.constant(1, 1), b.constant(0, 0)]))).toEqual(
+      jasmine.objectContaining({ code: 'type-mismatch', port: 'texcoord' }),
+    );
     expect(caught(() => b.add(b.constant(1, 2), b.constant(1, 2, 3)))).toEqual(jasmine.objectContaining({ code: 'type-mismatch', operation: 'add' }));
   });
   it('derives texture coordinates through place2d and arithmetic', () => {
@@ -49,7 +78,10 @@ describe('kernels', () => {
     expect(once((b) => b.node('ramp', [b.constant(0.5), b.constant(0.5), b.constant(0)], { shape: 'smooth' }))).toEqual([1]);
     expect(once((b) => b.node('bend', [b.constant(0.3), b.constant(0.3)]))[0]).toBeCloseTo(0.5, 6);
     expect(once((b) => b.node('remap', [b.constant(5), b.constant(0), b.constant(10), b.constant(1), b.constant(3)]))).toEqual([2]);
-    expect(once((b) => b.node('fractal2d', [b.constant(1.25, 2.5), b.constant(4), b.constant(9), b.constant(3)]))[0]).toBeCloseTo(fractalNoise(1.25, 2.5, 4, 9, 3), 6);
+    expect(once((b) => b.node('fractal2d', [b.constant(1.25, 2.5), b.constant(4), b.constant(9), b.constant(3)]))[0]).toBeCloseTo(
+      fractalNoise(1.25, 2.5, 4, 9, 3),
+      6,
+    );
     expect(once((b) => b.node('dotproduct', [b.constant(1, 2, 3), b.constant(4, 5, 6)]))).toEqual([32]);
   });
   it('mix normals half way to half the slope and keep them unit', () => {
@@ -61,17 +93,28 @@ describe('kernels', () => {
 
 describe('the crossover', () => {
   const w = (c: number, hT: number, hB: number, soft: number, far = 0) =>
-    once((b) => b.node('crossover', [b.constant(hT), b.constant(hB), b.constant(0.1), b.constant(c), b.constant(soft), b.constant(far), b.constant(0)]))[0];
+    once((b) =>
+      b.node('crossover', [b.constant(hT), b.constant(hB), b.constant(0.1), b.constant(c), b.constant(soft), b.constant(far), b.constant(0)]),
+    )[0];
   const unit = fc.double({ min: 0, max: 1, noNaN: true });
   const height = fc.double({ min: -0.3, max: 0.3, noNaN: true });
   it('is 0 without coverage and 1 with all of it, whatever heights and softness', () => {
-    fc.assert(fc.property(height, height, unit, (a, b, s) => { expect(w(0, a, b, s)).toBe(0); expect(w(1, a, b, s)).toBe(1); }), { numRuns: 60 });
+    fc.assert(
+      fc.property(height, height, unit, (a, b, s) => {
+        expect(w(0, a, b, s)).toBe(0);
+        expect(w(1, a, b, s)).toBe(1);
+      }),
+      { numRuns: 60 },
+    );
   });
   it('never falls when coverage or height rises', () => {
-    fc.assert(fc.property(unit, unit, height, height, height, unit, (c1, c2, a, a2, b, s) => {
-      expect(w(Math.max(c1, c2), a, b, s)).toBeGreaterThanOrEqual(w(Math.min(c1, c2), a, b, s) - 1e-6);
-      expect(w(c1, Math.max(a, a2), b, s)).toBeGreaterThanOrEqual(w(c1, Math.min(a, a2), b, s) - 1e-6);
-    }), { numRuns: 100 });
+    fc.assert(
+      fc.property(unit, unit, height, height, height, unit, (c1, c2, a, a2, b, s) => {
+        expect(w(Math.max(c1, c2), a, b, s)).toBeGreaterThanOrEqual(w(Math.min(c1, c2), a, b, s) - 1e-6);
+        expect(w(c1, Math.max(a, a2), b, s)).toBeGreaterThanOrEqual(w(c1, Math.min(a, a2), b, s) - 1e-6);
+      }),
+      { numRuns: 100 },
+    );
   });
   it('is the plain smooth mix at softness 1 and a hard edge at 0', () => {
     for (const c of [0.1, 0.4, 0.9]) expect(w(c, 0.2, -0.1, 1)).toBeCloseTo(c * c * (3 - 2 * c), 5);
@@ -112,7 +155,9 @@ describe('passes', () => {
         const after = evaluate(outputs, { domain, values: frameValues(hoisted, { x: [0.3] }) })['y'][0];
         before.forEach((v, i) => expect(Math.abs(v - after[i])).toBeLessThanOrEqual(1e-5 * Math.max(1, Math.abs(v))));
         expect(priceOf(outputs).operations).toBeLessThanOrEqual(priceOf(plain).operations);
-        before.forEach((v) => { if (v < node.range.lo - 1e-4 || v > node.range.hi + 1e-4) fail(`${v} outside the proved range`); });
+        before.forEach((v) => {
+          if (v < node.range.lo - 1e-4 || v > node.range.hi + 1e-4) fail(`${v} outside the proved range`);
+        });
       }),
       { numRuns: 150 },
     );
@@ -140,7 +185,10 @@ describe('tile-wise evaluation', () => {
     const whole = evaluate(outputs, { domain })['y'][0];
     const parts = new Float32Array(whole.length);
     const program = new CpuProgram(outputs, 512);
-    for (const rows of [[0, 30], [30, 71]] as const)
+    for (const rows of [
+      [0, 30],
+      [30, 71],
+    ] as const)
       program.run({ domain, rows }, (tile, planes) => {
         for (let y = 0; y < tile.height; y++) parts.set(planes('y')[0].subarray(y * tile.width, (y + 1) * tile.width), (tile.y + y) * 203 + tile.x);
       });

@@ -117,7 +117,11 @@ export class CpuProgram {
       domain,
       tile: { x: 0, y: 0, width: 0, height: 0 },
       values: { footprint_x: domain.footprint.x, footprint_y: domain.footprint.y, ...options.values },
-      sources: options.sources ?? (() => { throw new Error('No sources were given'); }),
+      sources:
+        options.sources ??
+        (() => {
+          throw new Error('No sources were given');
+        }),
       capacity: this.tilePixels,
       spare: (this.planeCount - 1) * this.stride,
       grids: new Map(),
@@ -130,7 +134,10 @@ export class CpuProgram {
     const views = new Map<string, Float32Array[]>();
     const planes = (name: string): Float32Array[] => views.get(name) as Float32Array[];
     for (const [name, node] of Object.entries(this.outputs))
-      views.set(name, (this.placed.get(node) as number[]).map((o) => memory.subarray(o, o + this.tilePixels)));
+      views.set(
+        name,
+        (this.placed.get(node) as number[]).map((o) => memory.subarray(o, o + this.tilePixels)),
+      );
     const total = rows[1] - rows[0];
     for (let y = rows[0]; y < rows[1]; y += height)
       for (let x = 0; x < domain.width; x += width) {

@@ -81,8 +81,7 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
   }
   const unitList = [...units];
   const total = unitList.length + unitsBeside + (mode === 'exact' ? 1 : 0);
-  if (total > MAX_UNITS)
-    throw new CompileError('too-many-units', `This needs ${total} texture units; ${MAX_UNITS} are safe everywhere`, 'image');
+  if (total > MAX_UNITS) throw new CompileError('too-many-units', `This needs ${total} texture units; ${MAX_UNITS} are safe everywhere`, 'image');
   const declared = [
     ...unitList.map((u) => `uniform sampler2DArray t_${u};${mode === 'exact' ? ` uniform int u_last_${u};` : ''}`),
     ...(mode === 'exact' && unitList.length ? ['uniform sampler2D t_curve;'] : []),
@@ -93,6 +92,11 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
   const body = [...lines, ...Object.entries(outputs).map(([n, node]) => `o_${n} = ${name.get(node)};`)];
   const source = `${declared.join('\n')}\n${unitList.length ? FETCH[mode] : ''}\n${[...functions].join('\n')}\nvoid pb_evaluate(${parameters}) {\n  ${body.join('\n  ')}\n}\n`;
   return {
-    source, outputs: results, values: [...values].map(([n, type]) => ({ name: n, type })), units: unitList, inputs: [...inputs], fetches: fetched.size,
+    source,
+    outputs: results,
+    values: [...values].map(([n, type]) => ({ name: n, type })),
+    units: unitList,
+    inputs: [...inputs],
+    fetches: fetched.size,
   };
 }

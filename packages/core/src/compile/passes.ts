@@ -62,7 +62,11 @@ export function optimise(outputs: Outputs, options: { hoist?: boolean } = {}): O
   const b = new Builder();
   const done = new Map<DagNode, DagNode>();
   for (const node of topological(Object.values(outputs))) {
-    let next = b.node(node.op, node.args.map((a) => done.get(a) as DagNode), node.attrs);
+    let next = b.node(
+      node.op,
+      node.args.map((a) => done.get(a) as DagNode),
+      node.attrs,
+    );
     for (let better = simpler(next); better; better = simpler(next)) next = better;
     if (!operation(next.op).leaf && next.op !== 'image' && next.op !== 'imagelevel' && next.args.every((a) => isConstant(a)))
       next = b.constant(...evaluateOnce({ x: next })['x']);
@@ -77,7 +81,12 @@ function hoist(b: Builder, outputs: Record<string, DagNode>): Optimised {
   const steady = new Set<DagNode>();
   for (const node of order) {
     const leaf = operation(node.op).leaf;
-    if (leaf === 'constant' || leaf === 'value' || (!leaf && node.op !== 'image' && node.op !== 'imagelevel' && node.args.every((a) => steady.has(a)))) steady.add(node);
+    if (
+      leaf === 'constant' ||
+      leaf === 'value' ||
+      (!leaf && node.op !== 'image' && node.op !== 'imagelevel' && node.args.every((a) => steady.has(a)))
+    )
+      steady.add(node);
   }
   const hoisted: Hoisted[] = [];
   const done = new Map<DagNode, DagNode>();

@@ -54,8 +54,13 @@ function takeOldest(grids: Map<string, Grid>): Grid {
 }
 
 const makeGrid = (n: number): Grid => ({
-  a: new Int32Array(n), b: new Int32Array(n), c: new Int32Array(n), d: new Int32Array(n),
-  fx: new Float32Array(n), fy: new Float32Array(n), exact: false,
+  a: new Int32Array(n),
+  b: new Int32Array(n),
+  c: new Int32Array(n),
+  d: new Int32Array(n),
+  fx: new Float32Array(n),
+  fy: new Float32Array(n),
+  exact: false,
 });
 
 /** Bilinear samples of one component of one level into `out`. */

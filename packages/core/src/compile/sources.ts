@@ -5,11 +5,25 @@ import type { MapSet, Role } from '../surface';
 /** What an image operation can ask of a surface. `spread` is the standard deviation of height under a mip texel. */
 export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height' | 'spread';
 export const CHANNEL_COMPONENTS: Record<ImageChannel, number> = {
-  baseColor: 3, opacity: 1, normal: 2, roughness: 1, occlusion: 1, metallic: 1, height: 1, spread: 1,
+  baseColor: 3,
+  opacity: 1,
+  normal: 2,
+  roughness: 1,
+  occlusion: 1,
+  metallic: 1,
+  height: 1,
+  spread: 1,
 };
 /** The map whose presence decides whether a channel is sampled. */
 export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
-  baseColor: 'baseColor', opacity: 'opacity', normal: 'normal', roughness: 'roughness', occlusion: 'occlusion', metallic: 'metallic', height: 'height', spread: 'height',
+  baseColor: 'baseColor',
+  opacity: 'opacity',
+  normal: 'normal',
+  roughness: 'roughness',
+  occlusion: 'occlusion',
+  metallic: 'metallic',
+  height: 'height',
+  spread: 'height',
 };
 
 /** One mip level of one channel: sample `component` of texel i is `data[i · stride + offset + component]`. */
@@ -84,7 +98,9 @@ export interface PackedSurface {
 /** Channels from packed levels: what exact mode on the GPU sees. */
 export function sourcesOfPacked(packed: PackedSurface): (channel: ImageChannel) => ChannelSource {
   const heights = (offset: number): ChannelSource => ({
-    levels: packed.height.map((l) => ({ width: l.width, height: l.height, data: l.data, stride: 2, offset })), table: null, signed: false,
+    levels: packed.height.map((l) => ({ width: l.width, height: l.height, data: l.data, stride: 2, offset })),
+    table: null,
+    signed: false,
   });
   return (channel) =>
     ({

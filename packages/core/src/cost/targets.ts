@@ -16,4 +16,9 @@ export const TARGETS: Record<string, Target> = {
 };
 
 /** The block format of each packed texture of a blend at runtime. */
-export const PACKED_FORMATS: Record<'colour' | 'shape' | 'height' | 'rare', BlockFormat> = { colour: 'BC7', shape: 'BC7', height: 'BC4', rare: 'BC4' };
+export const PACKED_FORMATS: Record<'colour' | 'shape' | 'height' | 'rare', BlockFormat> = {
+  colour: 'BC7',
+  shape: 'BC7',
+  height: 'BC4',
+  rare: 'BC4',
+};

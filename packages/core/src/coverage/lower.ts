@@ -49,8 +49,13 @@ export function coverageValues(coverage: Readonly<Record<string, Cue>>, prefix: 
   inOrder(coverage).forEach((cue, i) => {
     const p = at(prefix, i);
     Object.assign(values, {
-      [`${p}amount`]: [cue.amount], [`${p}value`]: [cue.value], [`${p}centre`]: [cue.centre], [`${p}width`]: [cue.width],
-      [`${p}cells`]: [noiseCells(extentM, cue.sizeM)], [`${p}seed`]: [cue.seed], [`${p}octaves`]: [cue.octaves],
+      [`${p}amount`]: [cue.amount],
+      [`${p}value`]: [cue.value],
+      [`${p}centre`]: [cue.centre],
+      [`${p}width`]: [cue.width],
+      [`${p}cells`]: [noiseCells(extentM, cue.sizeM)],
+      [`${p}seed`]: [cue.seed],
+      [`${p}octaves`]: [cue.octaves],
     });
   });
   return values;
@@ -58,4 +63,6 @@ export function coverageValues(coverage: Readonly<Record<string, Cue>>, prefix: 
 
 /** What decides the shape of the lowered coverage: as long as it stays the same, only values change. */
 export const coverageShape = (coverage: Readonly<Record<string, Cue>>): string =>
-  inOrder(coverage).map((c) => `${c.join}:${c.kind}:${c.kind === 'vertexColour' ? c.channel : ''}:${c.shape}:${c.inverted}`).join(';');
+  inOrder(coverage)
+    .map((c) => `${c.join}:${c.kind}:${c.kind === 'vertexColour' ? c.channel : ''}:${c.shape}:${c.inverted}`)
+    .join(';');

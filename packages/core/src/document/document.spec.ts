@@ -2,7 +2,16 @@ import * as fc from 'fast-check';
 import { EditConflict, applyPatch, between, editBetween, inOrder, makeEdit, makeLayer, textureBytes } from '../index';
 
 describe('edits', () => {
-  const json = fc.dictionary(fc.stringMatching(/^[a-z~/]{1,4}$/), fc.oneof(fc.integer(), fc.string({ maxLength: 4 }), fc.array(fc.integer(), { maxLength: 3 }), fc.dictionary(fc.stringMatching(/^[a-z]{1,2}$/), fc.boolean(), { maxKeys: 3 })), { maxKeys: 5 });
+  const json = fc.dictionary(
+    fc.stringMatching(/^[a-z~/]{1,4}$/),
+    fc.oneof(
+      fc.integer(),
+      fc.string({ maxLength: 4 }),
+      fc.array(fc.integer(), { maxLength: 3 }),
+      fc.dictionary(fc.stringMatching(/^[a-z]{1,2}$/), fc.boolean(), { maxKeys: 3 }),
+    ),
+    { maxKeys: 5 },
+  );
   it('lead from any state to any other and back', () => {
     fc.assert(
       fc.property(json, json, (before, after) => {
@@ -16,13 +25,17 @@ describe('edits', () => {
   it('touch only what changed and leave the given document alone', () => {
     const blend = { layers: { a: makeLayer('s', 'Stone', 1), b: makeLayer('m', 'Moss', 2) } };
     const copy = JSON.stringify(blend);
-    const edit = makeEdit(blend, 'Lift moss', (d) => { d.layers.b.seam.liftM = 0.004; });
+    const edit = makeEdit(blend, 'Lift moss', (d) => {
+      d.layers.b.seam.liftM = 0.004;
+    });
     expect(edit.patch).toEqual([{ op: 'replace', path: '/layers/b/seam/liftM', value: 0.004 }]);
     expect(edit.inverse).toEqual([{ op: 'replace', path: '/layers/b/seam/liftM', value: 0 }]);
     expect(JSON.stringify(blend)).toBe(copy);
   });
   it('that do not fit name the place', () => {
-    expect(() => applyPatch({ a: 1 }, [{ op: 'replace', path: '/b/c', value: 1 }])).toThrowMatching((e) => e instanceof EditConflict && e.path === '/b/c');
+    expect(() => applyPatch({ a: 1 }, [{ op: 'replace', path: '/b/c', value: 1 }])).toThrowMatching(
+      (e) => e instanceof EditConflict && e.path === '/b/c',
+    );
     expect(() => applyPatch({}, [{ op: 'add', path: '/__proto__/x', value: 1 }])).toThrowError(EditConflict);
   });
   it('keep collections in order and find a place between any two', () => {

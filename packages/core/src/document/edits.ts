@@ -20,8 +20,7 @@ export class EditConflict extends Error {
 
 /** The document after a patch; the given one is left alone. @throws EditConflict naming the place that does not fit. */
 export function applyPatch<T>(document: T, patch: Patch): T {
-  for (const op of patch)
-    if (/(^|\/)(__proto__|constructor|prototype)(\/|$)/.test(op.path)) throw new EditConflict(op.path);
+  for (const op of patch) if (/(^|\/)(__proto__|constructor|prototype)(\/|$)/.test(op.path)) throw new EditConflict(op.path);
   let last = '';
   try {
     return jsonPatch.applyPatch(jsonPatch.deepClone(document), patch, (operation, index, tree, existing) => {

@@ -119,9 +119,7 @@ export interface BlendDocument {
 }
 
 /** What feeds one channel of an output file. */
-export type ChannelRoute =
-  | { from: 'map'; role: Role; channel: 0 | 1 | 2 | 3; invert: boolean }
-  | { from: 'constant'; value: number };
+export type ChannelRoute = { from: 'map'; role: Role; channel: 0 | 1 | 2 | 3; invert: boolean } | { from: 'constant'; value: number };
 
 export const OUTPUT_CHANNELS = ['r', 'g', 'b', 'a'] as const;
 export type OutputChannel = (typeof OUTPUT_CHANNELS)[number];
@@ -159,18 +157,38 @@ export function inOrder<T extends { order: number }>(collection: Readonly<Record
 export const between = (below: number | undefined, above: number | undefined): number =>
   below === undefined ? (above ?? 2) - 1 : above === undefined ? below + 1 : (below + above) / 2;
 
-export const DEFAULT_SEAM: Seam = {
-  soft: 0.12, liftM: 0, follow: 0, bias: 0.5, contact: 0.25, broken: { byM: 0, atM: 0.3, octaves: 3, seed: 1 },
-};
+export const DEFAULT_SEAM: Seam = { soft: 0.12, liftM: 0, follow: 0, bias: 0.5, contact: 0.25, broken: { byM: 0, atM: 0.3, octaves: 3, seed: 1 } };
 
 /** A cue with the usual values of its kind. */
 export function makeCue(kind: CueKind, over: Partial<Cue> = {}): Cue {
   return {
-    order: 1, kind, join: 'and', amount: 1, inverted: false, shape: 'smooth', centre: 0.5, width: kind === 'noise' ? 0.2 : 0.5,
-    value: 0.5, channel: 'r', sizeM: 0.6, octaves: 4, seed: 1, ...over,
+    order: 1,
+    kind,
+    join: 'and',
+    amount: 1,
+    inverted: false,
+    shape: 'smooth',
+    centre: 0.5,
+    width: kind === 'noise' ? 0.2 : 0.5,
+    value: 0.5,
+    channel: 'r',
+    sizeM: 0.6,
+    octaves: 4,
+    seed: 1,
+    ...over,
   };
 }
 
 export function makeLayer(surface: string, name: string, order: number, over: Partial<Layer> = {}): Layer {
-  return { order, name, surface, on: true, solo: false, strength: 1, coverage: {}, seam: { ...DEFAULT_SEAM, broken: { ...DEFAULT_SEAM.broken } }, ...over };
+  return {
+    order,
+    name,
+    surface,
+    on: true,
+    solo: false,
+    strength: 1,
+    coverage: {},
+    seam: { ...DEFAULT_SEAM, broken: { ...DEFAULT_SEAM.broken } },
+    ...over,
+  };
 }

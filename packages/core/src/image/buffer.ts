@@ -48,8 +48,7 @@ export function makeImage(spec: ImageSpec): Image {
       throw new RangeError(`An image of ${width} × ${height} is outside 1 to ${MAX_SIDE} pixels on a side`);
   if (![1, 2, 3, 4].includes(channels)) throw new RangeError(`An image has 1 to 4 channels, not ${channels}`);
   const data = spec.data ?? makeSamples(depth, width * height * channels);
-  if (data.length !== width * height * channels)
-    throw new RangeError(`${width} × ${height} × ${channels} samples expected, ${data.length} given`);
+  if (data.length !== width * height * channels) throw new RangeError(`${width} × ${height} × ${channels} samples expected, ${data.length} given`);
   return { width, height, channels: channels as Image['channels'], depth, colourSpace, data };
 }
 
@@ -62,8 +61,7 @@ export const quantise = (value: number, depth: Depth): number =>
 
 /** One channel as an image of its own, bit for bit. @throws RangeError when the image has no such channel. */
 export function extractChannel(image: Image, channel: number): Image {
-  if (channel < 0 || channel >= image.channels)
-    throw new RangeError(`Channel ${channel} of an image with ${image.channels}`);
+  if (channel < 0 || channel >= image.channels) throw new RangeError(`Channel ${channel} of an image with ${image.channels}`);
   const n = image.width * image.height;
   const data = makeSamples(image.depth, n);
   for (let i = 0, j = channel; i < n; i++, j += image.channels) data[i] = image.data[j];

@@ -1,5 +1,21 @@
 import * as fc from 'fast-check';
-import { convertDepth, decodeTable, extractChannel, fitWithin, heightChain, linearToSrgb, makeImage, maxDifference, mipChain, mipCount, normalMipChain, resize, srgbByte, srgbToLinear, statistics } from '../index';
+import {
+  convertDepth,
+  decodeTable,
+  extractChannel,
+  fitWithin,
+  heightChain,
+  linearToSrgb,
+  makeImage,
+  maxDifference,
+  mipChain,
+  mipCount,
+  normalMipChain,
+  resize,
+  srgbByte,
+  srgbToLinear,
+  statistics,
+} from '../index';
 
 const random = (length: number, most: number) => fc.array(fc.integer({ min: 0, max: most }), { minLength: length, maxLength: length });
 
@@ -82,7 +98,11 @@ describe('mip chains', () => {
     expect(chain.map((l) => `${l.width}x${l.height}`)).toEqual(['13x5', '6x2', '3x1', '1x1']);
   });
   it('halve even sides as the general resize does, to the sample', () => {
-    for (const [depth, colourSpace, channels] of [[8, 'srgb', 4], [8, 'data', 3], [16, 'data', 1]] as const) {
+    for (const [depth, colourSpace, channels] of [
+      [8, 'srgb', 4],
+      [8, 'data', 3],
+      [16, 'data', 1],
+    ] as const) {
       const image = makeImage({ width: 8, height: 6, channels, depth, colourSpace });
       for (let i = 0; i < image.data.length; i++) image.data[i] = (i * 7919) % (depth === 8 ? 256 : 65536);
       expect([...mipChain(image)[1].data]).toEqual([...resize(image, 4, 3).data]);

@@ -31,7 +31,9 @@ function halve(image: Image): Image {
     const curve = (k === 4 && c === 3) || (k === 2 && c === 1) ? null : table;
     for (let y = 0, o = c; y < height; y++)
       for (let x = 0, i = 2 * y * row + c; x < width; x++, i += 2 * k, o += k)
-        out[o] = curve ? srgbByte((curve[data[i]] + curve[data[i + k]] + curve[data[i + row]] + curve[data[i + row + k]]) / 4) : (data[i] + data[i + k] + data[i + row] + data[i + row + k]) / 4 + round;
+        out[o] = curve
+          ? srgbByte((curve[data[i]] + curve[data[i + k]] + curve[data[i + row]] + curve[data[i + row + k]]) / 4)
+          : (data[i] + data[i + k] + data[i + row] + data[i + row + k]) / 4 + round;
   }
   return { ...image, width, height, data: out };
 }

@@ -22,8 +22,7 @@ function areaWeights(from: number, to: number): { first: Int32Array; count: Int3
     const begin = t * ratio;
     const end = Math.min(from, begin + ratio);
     first[t] = Math.floor(begin);
-    for (let s = first[t]; s < end && s < from; s++)
-      weight[t * most + count[t]++] = (Math.min(end, s + 1) - Math.max(begin, s)) / ratio;
+    for (let s = first[t]; s < end && s < from; s++) weight[t * most + count[t]++] = (Math.min(end, s + 1) - Math.max(begin, s)) / ratio;
   }
   return { first, count, weight, most };
 }
@@ -56,8 +55,7 @@ export function resize(image: Image, width: number, height: number): Image {
     for (let x = 0; x < width; x++)
       for (let c = 0; c < channels; c++) {
         let v = 0;
-        for (let k = 0; k < columnsOf.count[x]; k++)
-          v += columnsOf.weight[x * columnsOf.most + k] * sums[(columnsOf.first[x] + k) * channels + c];
+        for (let k = 0; k < columnsOf.count[x]; k++) v += columnsOf.weight[x * columnsOf.most + k] * sums[(columnsOf.first[x] + k) * channels + c];
         data[(y * width + x) * channels + c] = quantise(colour && depth !== 32 && !isAlpha(c) ? linearToSrgb(v) : v, depth);
       }
   }

@@ -22,7 +22,9 @@ export function decodeTable(depth: 8 | 16, srgb: boolean): Float32Array {
 }
 
 /** Lowest linear value that rounds to each code of the encoded byte. */
-const THRESHOLDS = Float64Array.from({ length: 257 }, (_, code) => (code === 256 ? Infinity : code === 0 ? -Infinity : srgbToLinear((code - 0.5) / 255)));
+const THRESHOLDS = Float64Array.from({ length: 257 }, (_, code) =>
+  code === 256 ? Infinity : code === 0 ? -Infinity : srgbToLinear((code - 0.5) / 255),
+);
 const BUCKETS = 65536;
 /** Code at the lower end of each of 65536 equal steps; no step holds more than one threshold. */
 const GUESS = Uint8Array.from({ length: BUCKETS + 1 }, (_, i) => Math.floor(linearToSrgb(i / BUCKETS) * 255 + 0.5));

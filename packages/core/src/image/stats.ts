@@ -36,7 +36,6 @@ export function maxDifference(a: Image, b: Image): number {
   if (a.width !== b.width || a.height !== b.height || a.channels !== b.channels)
     throw new RangeError('Images of different shapes cannot be compared');
   let most = 0;
-  for (let i = 0; i < a.data.length; i++)
-    most = Math.max(most, Math.abs(a.data[i] / fullScale(a.depth) - b.data[i] / fullScale(b.depth)));
+  for (let i = 0; i < a.data.length; i++) most = Math.max(most, Math.abs(a.data[i] / fullScale(a.depth) - b.data[i] / fullScale(b.depth)));
   return most;
 }

@@ -1,4 +1,27 @@
-import { computeLight, directionOf, directionalAlbedo, furnace, generateSurface, irradiance, lookUpAlbedo, makeAlbedoTable, makeSpecimen, overcast, packLight, radiance, renderPebble, sampleGgx, shadeEnvironment, shadeKey, specimenColour, toneMap, toneOf, unpackLight, SPECIMENS, KEY_DIRECTION } from '../index';
+import {
+  computeLight,
+  directionOf,
+  directionalAlbedo,
+  furnace,
+  generateSurface,
+  irradiance,
+  lookUpAlbedo,
+  makeAlbedoTable,
+  makeSpecimen,
+  overcast,
+  packLight,
+  radiance,
+  renderPebble,
+  sampleGgx,
+  shadeEnvironment,
+  shadeKey,
+  specimenColour,
+  toneMap,
+  toneOf,
+  unpackLight,
+  SPECIMENS,
+  KEY_DIRECTION,
+} from '../index';
 import type { Vec3 } from '../index';
 
 describe('the BRDF', () => {
@@ -10,7 +33,10 @@ describe('the BRDF', () => {
   });
   it('has the directional albedo that brute-force integration over the hemisphere finds', () => {
     const n = 220;
-    for (const [v, r] of [[0.8, 0.5], [0.4, 0.8]] as const) {
+    for (const [v, r] of [
+      [0.8, 0.5],
+      [0.4, 0.8],
+    ] as const) {
       let sum = 0;
       const view = [Math.sqrt(1 - v * v), 0, v];
       for (let i = 0; i < n; i++)
@@ -29,7 +55,11 @@ describe('the BRDF', () => {
     }
   });
   it('draws half vectors of unit length in the upper half', () => {
-    for (let i = 0; i < 64; i++) { const h = sampleGgx(i, 64, 0.3); expect(Math.hypot(...h)).toBeCloseTo(1, 9); expect(h[2]).toBeGreaterThan(0); }
+    for (let i = 0; i < 64; i++) {
+      const h = sampleGgx(i, 64, 0.3);
+      expect(Math.hypot(...h)).toBeCloseTo(1, 9);
+      expect(h[2]).toBeGreaterThan(0);
+    }
   });
 });
 
@@ -37,7 +67,11 @@ describe('the light', () => {
   it('of an even sky is even: irradiance and radiance 1 everywhere', () => {
     const light = computeLight(furnace, 16, 8, 32);
     const out: Vec3 = [0, 0, 0];
-    for (const d of [[0, 1, 0], [0.6, -0.8, 0], [0, 0, 1]]) {
+    for (const d of [
+      [0, 1, 0],
+      [0.6, -0.8, 0],
+      [0, 0, 1],
+    ]) {
       expect(irradiance(light.harmonics, d, out)[0]).toBeCloseTo(1, 2);
       expect(radiance(light, d, 0.5, out)[1]).toBeCloseTo(1, 5);
     }
@@ -56,7 +90,10 @@ describe('the light', () => {
   });
   it('is shown unchanged up to the knee and never past 1', () => {
     expect(toneMap(0.5)).toBe(0.5);
-    for (let x = 0; x < 40; x += 0.1) { expect(toneMap(x)).toBeLessThanOrEqual(1); expect(toneMap(x + 0.1)).toBeGreaterThanOrEqual(toneMap(x)); }
+    for (let x = 0; x < 40; x += 0.1) {
+      expect(toneMap(x)).toBeLessThanOrEqual(1);
+      expect(toneMap(x + 0.1)).toBeGreaterThanOrEqual(toneMap(x));
+    }
   });
 });
 
@@ -64,7 +101,10 @@ describe('the pebble', () => {
   it('is opaque in the middle, clear at the corners and tells surfaces apart', () => {
     const light = computeLight(overcast, 16, 8, 16);
     const options = { width: 40, height: 28, widthM: 1.1 };
-    const draw = (name: 'cushion-moss' | 'laterite-clay') => { const s = generateSurface(name, { seed: 1, size: 64 }); return { p: renderPebble(s.maps, s.facts, light, options), tone: toneOf(s.maps) }; };
+    const draw = (name: 'cushion-moss' | 'laterite-clay') => {
+      const s = generateSurface(name, { seed: 1, size: 64 });
+      return { p: renderPebble(s.maps, s.facts, light, options), tone: toneOf(s.maps) };
+    };
     const moss = draw('cushion-moss');
     const clay = draw('laterite-clay');
     const middle = (14 * 40 + 20) * 4;

@@ -34,7 +34,8 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
     const y = Math.floor(ym * k);
     return ((((y % map.height) + map.height) % map.height) * map.width + (((x % map.width) + map.width) % map.width)) * map.channels;
   };
-  const scalar = (map: Image | undefined, neutral: number, xm: number, ym: number) => (map ? map.data[at(map, xm, ym)] / fullScale(map.depth) : neutral);
+  const scalar = (map: Image | undefined, neutral: number, xm: number, ym: number) =>
+    map ? map.data[at(map, xm, ym)] / fullScale(map.depth) : neutral;
   const rgb: Vec3 = [0, 0, 0];
   const sky: Vec3 = [0, 0, 0];
   const mirror: Vec3 = [0, 0, 0];
@@ -46,7 +47,11 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
     const z = Math.sqrt(1 - r2 * 0.92);
     const base = normalise([x * 0.9, -y * 0.72, z * 0.95]);
     const tangent = normalise([base[2], 0, -base[0]]);
-    const up = [base[1] * tangent[2] - base[2] * tangent[1], base[2] * tangent[0] - base[0] * tangent[2], base[0] * tangent[1] - base[1] * tangent[0]];
+    const up = [
+      base[1] * tangent[2] - base[2] * tangent[1],
+      base[2] * tangent[0] - base[0] * tangent[2],
+      base[0] * tangent[1] - base[1] * tangent[0],
+    ];
     // The surface is laid over the pebble as cloth would be: arc length grows toward the rim.
     const stretch = 1 + 0.35 * r2;
     const xm = x * stretch * widthM * 0.5 + facts.sizeM * 0.5;
@@ -71,13 +76,23 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
     const nDotV = Math.max(1e-3, dot(wn, view));
     const split = lookUpAlbedo(light.albedo, nDotV, rough);
     irradiance(light.harmonics, wn, sky);
-    radiance(light, [0, 1, 2].map((c) => 2 * nDotV * wn[c] - view[c]), rough, mirror);
+    radiance(
+      light,
+      [0, 1, 2].map((c) => 2 * nDotV * wn[c] - view[c]),
+      rough,
+      mirror,
+    );
     const half = normalise([0, 1, 2].map((c) => view[c] + KEY_DIRECTION[c]));
     const nDotL = dot(wn, KEY_DIRECTION);
     for (let c = 0; c < 3; c++) {
       const albedo = albedoOf(c);
       const ambient = shadeEnvironment(albedo, metal, split, mirror[c], sky[c]) * open;
-      rgb[c] = ambient + shadeKey(albedo, metal, rough, nDotL, nDotV, Math.max(0, dot(wn, half)), Math.max(0, dot(view, half))) * KEY_RADIANCE[c] * (0.5 + 0.5 * open) * 0.6;
+      rgb[c] =
+        ambient +
+        shadeKey(albedo, metal, rough, nDotL, nDotV, Math.max(0, dot(wn, half)), Math.max(0, dot(view, half))) *
+          KEY_RADIANCE[c] *
+          (0.5 + 0.5 * open) *
+          0.6;
     }
   };
   for (let y = 0; y < height; y++)
@@ -123,5 +138,11 @@ export function toneOf(maps: MapSet): string {
       const v = map.data[i * map.channels + (map.channels >= 3 ? c : 0)];
       sum[c] += table ? table[v] : v;
     }
-  return `#${sum.map((s) => srgbByte(s / count).toString(16).padStart(2, '0')).join('')}`;
+  return `#${sum
+    .map((s) =>
+      srgbByte(s / count)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
 }

@@ -17,8 +17,15 @@ export interface LightData {
 
 /** Real spherical harmonics up to band 2. Source: Ramamoorthi & Hanrahan 2001. */
 const basis = (d: readonly number[]): number[] => [
-  0.282095, 0.488603 * d[1], 0.488603 * d[2], 0.488603 * d[0], 1.092548 * d[0] * d[1], 1.092548 * d[1] * d[2],
-  0.315392 * (3 * d[2] * d[2] - 1), 1.092548 * d[0] * d[2], 0.546274 * (d[0] * d[0] - d[1] * d[1]),
+  0.282095,
+  0.488603 * d[1],
+  0.488603 * d[2],
+  0.488603 * d[0],
+  1.092548 * d[0] * d[1],
+  1.092548 * d[1] * d[2],
+  0.315392 * (3 * d[2] * d[2] - 1),
+  1.092548 * d[0] * d[2],
+  0.546274 * (d[0] * d[0] - d[1] * d[1]),
 ];
 /** Cosine lobe of each coefficient, divided by π: what multiplies albedo directly. */
 const LOBE = [1, 2 / 3, 2 / 3, 2 / 3, 1 / 4, 1 / 4, 1 / 4, 1 / 4, 1 / 4];
@@ -123,8 +130,12 @@ export function unpackLight(bytes: Uint8Array): LightData {
   const floats = new Float32Array(copy, 20);
   if (magic !== MAGIC || floats.length !== levels + 27 + albedo + levels * width * height * 3) throw new RangeError('These bytes are not light data');
   return {
-    width, height, levels: [...floats.subarray(0, levels)], harmonics: floats.slice(levels, levels + 27),
-    albedo: floats.slice(levels + 27, levels + 27 + albedo), map: floats.slice(levels + 27 + albedo),
+    width,
+    height,
+    levels: [...floats.subarray(0, levels)],
+    harmonics: floats.slice(levels, levels + 27),
+    albedo: floats.slice(levels + 27, levels + 27 + albedo),
+    map: floats.slice(levels + 27 + albedo),
   };
 }
 

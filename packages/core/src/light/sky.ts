@@ -3,7 +3,7 @@ export type Vec3 = [number, number, number];
 export type Sky = (direction: readonly number[], out: Vec3) => Vec3;
 
 /** Where the overcast sky's key light stands: about 46° high, from the left behind the viewer. Unit length. */
-export const KEY_DIRECTION: Vec3 = [-0.5571, 0.7205, 0.4130];
+export const KEY_DIRECTION: Vec3 = [-0.5571, 0.7205, 0.413];
 /** Radiance of the key light, a distant small source, in the unit of the sky. */
 export const KEY_RADIANCE: Vec3 = [2.1, 1.95, 1.72];
 

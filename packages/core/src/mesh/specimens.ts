@@ -34,11 +34,19 @@ export function specimenColour(u: number, v: number, out: Float32Array, at: numb
 }
 
 /** Builds a grid of (columns + 1) × (rows + 1) vertices from a function that gives position and texture coordinate. */
-function grid(columns: number, rows: number, place: (s: number, t: number) => { p: readonly [number, number, number]; uv: readonly [number, number] }): Mesh {
+function grid(
+  columns: number,
+  rows: number,
+  place: (s: number, t: number) => { p: readonly [number, number, number]; uv: readonly [number, number] },
+): Mesh {
   const count = (columns + 1) * (rows + 1);
   const mesh: Mesh = {
-    position: new Float32Array(count * 3), normal: new Float32Array(count * 3), tangent: new Float32Array(count * 4),
-    texcoord: new Float32Array(count * 2), geomcolor: new Float32Array(count * 4), index: new Uint32Array(columns * rows * 6),
+    position: new Float32Array(count * 3),
+    normal: new Float32Array(count * 3),
+    tangent: new Float32Array(count * 4),
+    texcoord: new Float32Array(count * 2),
+    geomcolor: new Float32Array(count * 4),
+    index: new Uint32Array(columns * rows * 6),
   };
   const e = 1e-4;
   for (let r = 0, i = 0; r <= rows; r++)
@@ -75,7 +83,8 @@ const unit = (a: readonly number[]) => {
 
 /** One extent of gently rolling ground, u along +X and v along +Z, at most 12 % of the extent high. */
 export function makePatch(extentM: number, segments = 96): Mesh {
-  const rise = (s: number, t: number) => extentM * (0.045 * Math.sin(2 * Math.PI * s + 0.6) * Math.cos(2 * Math.PI * t) + 0.025 * Math.sin(4 * Math.PI * t + 1));
+  const rise = (s: number, t: number) =>
+    extentM * (0.045 * Math.sin(2 * Math.PI * s + 0.6) * Math.cos(2 * Math.PI * t) + 0.025 * Math.sin(4 * Math.PI * t + 1));
   return grid(segments, segments, (s, t) => ({ p: [(s - 0.5) * extentM, rise(s, t), (t - 0.5) * extentM], uv: [s, t] }));
 }
 

@@ -3,7 +3,10 @@ import { isRole, ROLES } from '../surface';
 
 /** A layout text that cannot be read; `at` counts characters from 0. */
 export class LayoutError extends Error {
-  constructor(message: string, readonly at: number) {
+  constructor(
+    message: string,
+    readonly at: number,
+  ) {
     super(message);
     this.name = 'LayoutError';
   }

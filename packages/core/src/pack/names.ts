@@ -4,7 +4,12 @@ export type NameValues = Record<(typeof NAME_TOKENS)[number], string>;
 
 /** A part of a name as file systems like it: `Terrace stone` → `terrace_stone`. */
 export const nameSlug = (text: string): string =>
-  text.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').toLowerCase().replace(/[^a-z0-9]+/g, '_').replace(/^_+|_+$/g, '') || 'unnamed';
+  text
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^_+|_+$/g, '') || 'unnamed';
 
 /** What is wrong with a template, in one sentence; null when it can be used. */
 export function templateProblem(template: string): string | null {
@@ -20,7 +25,7 @@ const DEVICES = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
 export function nameProblem(name: string): string | null {
   if (!name) return 'A file needs a name';
   if (/[\\/]/.test(name)) return `"${name}" holds a slash; files go side by side into the zip`;
-  // eslint-disable-next-line no-control-regex
+   
   if (/[<>:"|?*\u0000-\u001f]/.test(name)) return `"${name}" holds a character that some systems refuse: < > : " | ? *`;
   if (/^\.|[. ]$/.test(name)) return `"${name}" begins with a dot or ends with a dot or space`;
   if (DEVICES.test(name)) return `"${name}" is a reserved device name on some systems`;

@@ -1,7 +1,20 @@
 import * as fc from 'fast-check';
-import { LayoutError, PackError, collisions, fillTemplate, makeImage, nameProblem, nameSlug, packChannels, parseLayout, templateProblem } from '../index';
+import type {
+  LayoutError} from '../index';
+import {
+  PackError,
+  collisions,
+  fillTemplate,
+  makeImage,
+  nameProblem,
+  nameSlug,
+  packChannels,
+  parseLayout,
+  templateProblem,
+} from '../index';
 
-const grey = (depth: 8 | 16, values: number[]) => makeImage({ width: values.length, height: 1, channels: 1, depth, data: depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values) });
+const grey = (depth: 8 | 16, values: number[]) =>
+  makeImage({ width: values.length, height: 1, channels: 1, depth, data: depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values) });
 const bytes = fc.array(fc.integer({ min: 0, max: 255 }), { minLength: 4, maxLength: 4 });
 const to = (depth: 8 | 16, width = 4) => ({ width, height: 1, depth });
 
@@ -50,14 +63,24 @@ describe('packing channels', () => {
 
 describe('layouts as text', () => {
   it('say exactly where they go wrong', () => {
-    const at = (text: string) => { try { parseLayout(text); return null; } catch (e) { return [(e as LayoutError).at, (e as Error).message]; } };
+    const at = (text: string) => {
+      try {
+        parseLayout(text);
+        return null;
+      } catch (e) {
+        return [(e as LayoutError).at, (e as Error).message];
+      }
+    };
     expect(at('r=occlusion,g=roughnes')).toEqual([14, jasmine.stringContaining('"roughnes" is not a role')]);
     expect(at('r=occlusion,x=roughness')?.[0]).toBe(12);
     expect(at('r=1.5')).toEqual([2, jasmine.stringContaining('not a number from 0 to 1')]);
     expect(at('r=normal.z')).not.toBeNull();
     expect(at('r=1,r=0')).not.toBeNull();
     expect(at('')).not.toBeNull();
-    expect(parseLayout(' r = 1-gloss.b , a=0 ')).toEqual({ r: { from: 'map', role: 'gloss', channel: 2, invert: true }, a: { from: 'constant', value: 0 } });
+    expect(parseLayout(' r = 1-gloss.b , a=0 ')).toEqual({
+      r: { from: 'map', role: 'gloss', channel: 2, invert: true },
+      a: { from: 'constant', value: 0 },
+    });
   });
 });
 
@@ -67,7 +90,8 @@ describe('file names', () => {
     expect(nameSlug('???')).toBe('unnamed');
   });
   it('that are unsafe are refused with a reason', () => {
-    for (const name of ['', '../x', 'a/b', 'a\\b', 'con', 'NUL.png', '.hidden', 'x.', 'a:b', 'x'.repeat(300)]) expect(nameProblem(name)).withContext(name).not.toBeNull();
+    for (const name of ['', '../x', 'a/b', 'a\\b', 'con', 'NUL.png', '.hidden', 'x.', 'a:b', 'x'.repeat(300)])
+      expect(nameProblem(name)).withContext(name).not.toBeNull();
     expect(nameProblem('terrace_orm')).toBeNull();
     expect(templateProblem('{set}_{layout}')).toContain('{layout}');
     expect(templateProblem('{set')).toContain('brace');

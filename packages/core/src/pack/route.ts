@@ -60,7 +60,10 @@ function source(route: ChannelRoute & { from: 'map' }, maps: MapSet, sized: Map<
   const map = maps[route.role];
   if (!map) throw new PackError('missing-role', `There is no ${ROLE_FACTS[route.role].label.toLowerCase()} map (${route.role})`);
   if (route.channel >= map.channels) {
-    throw new PackError('missing-channel', `The ${ROLE_FACTS[route.role].label.toLowerCase()} map has ${map.channels} ${map.channels === 1 ? 'channel' : 'channels'}: there is no ${'rgba'[route.channel]}`);
+    throw new PackError(
+      'missing-channel',
+      `The ${ROLE_FACTS[route.role].label.toLowerCase()} map has ${map.channels} ${map.channels === 1 ? 'channel' : 'channels'}: there is no ${'rgba'[route.channel]}`,
+    );
   }
   if (!sized.has(map)) sized.set(map, resize(map, target.width, target.height));
   return sized.get(map) as Image;

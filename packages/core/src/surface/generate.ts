@@ -44,9 +44,7 @@ export function generateSurface(name: GeneratorName, options: GenerateOptions): 
   const facts: GeneratorFacts = GENERATORS[name];
   const map = (channels: number, srgb = false, depth: 8 | 16 = 8) =>
     makeImage({ width: size, height: size, channels, depth, colourSpace: srgb ? 'srgb' : 'data' });
-  const maps = {
-    baseColor: map(3, true), normal: map(3), roughness: map(1), occlusion: map(1), metallic: map(1), height: map(1, false, 16),
-  };
+  const maps = { baseColor: map(3, true), normal: map(3), roughness: map(1), occlusion: map(1), metallic: map(1), height: map(1, false, 16) };
   const heightM = new Float32Array(size * size);
   const spot: Spot = { h: 0, r: 0, g: 0, b: 0, rough: 0, metal: 0 };
   for (let y = 0; y < size; y++) {

@@ -20,9 +20,7 @@ const SPELLINGS: Partial<Record<Role, readonly string[]>> = {
   id: ['id', 'idmap', 'matid'],
   mask: ['mask', 'msk'],
 };
-const BY_WORD = new Map<string, Role>(
-  Object.entries(SPELLINGS).flatMap(([role, words]) => words.map((word) => [word, role as Role] as const)),
-);
+const BY_WORD = new Map<string, Role>(Object.entries(SPELLINGS).flatMap(([role, words]) => words.map((word) => [word, role as Role] as const)));
 
 export interface NameReading {
   /** The part of the name that the maps of one surface share. */
@@ -64,6 +62,9 @@ export function readName(file: string): NameReading {
 
 /** A stem as people would write it: `old_wall` → `Old wall`. */
 export function titleOf(stem: string): string {
-  const text = stem.replace(/[_\s]+/g, ' ').trim().toLowerCase();
+  const text = stem
+    .replace(/[_\s]+/g, ' ')
+    .trim()
+    .toLowerCase();
   return text ? text[0].toUpperCase() + text.slice(1) : 'Surface';
 }

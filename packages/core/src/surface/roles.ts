@@ -2,8 +2,24 @@ import type { ColourSpace, Image } from '../image';
 
 /** What a map holds. Terms of glTF 2.0 and the trade. */
 export const ROLES = [
-  'baseColor', 'normal', 'roughness', 'gloss', 'metallic', 'specular', 'occlusion', 'emissive', 'height',
-  'opacity', 'transmission', 'subsurface', 'cavity', 'curvature', 'thickness', 'position', 'id', 'mask',
+  'baseColor',
+  'normal',
+  'roughness',
+  'gloss',
+  'metallic',
+  'specular',
+  'occlusion',
+  'emissive',
+  'height',
+  'opacity',
+  'transmission',
+  'subsurface',
+  'cavity',
+  'curvature',
+  'thickness',
+  'position',
+  'id',
+  'mask',
 ] as const;
 export type Role = (typeof ROLES)[number];
 

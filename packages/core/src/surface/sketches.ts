@@ -179,7 +179,8 @@ export const gravel: Sketch = (u, v, seed, out) => {
     const pitted = fractalNoise(u * 130, v * 130, 130, seed + 31 + layer, 3);
     const height = 0.08 + [0.2, 0.26, 0.42][layer] * dome * (0.75 + 0.4 * b) + [0.02, 0.1, 0.2][layer] + 0.035 * (pitted - 0.5);
     if (height <= out.h) continue;
-    const vein = step(0.45, 0.5, Math.abs(valueNoise((along + c) * 9 + 40, across * 3 + 40, 4096, c1.id) - 0.5) * 2 < 0.14 ? 1 : 0) * (c > 0.72 ? 1 : 0);
+    const vein =
+      step(0.45, 0.5, Math.abs(valueNoise((along + c) * 9 + 40, across * 3 + 40, 4096, c1.id) - 0.5) * 2 < 0.14 ? 1 : 0) * (c > 0.72 ? 1 : 0);
     const tone = (0.1 + 0.24 * b * b + 0.06 * c) * (0.82 + 0.36 * pitted);
     out.h = height;
     out.r = tone * lerp(1, 1.28, a * a);

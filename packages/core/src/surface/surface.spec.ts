@@ -1,4 +1,20 @@
-import { GENERATORS, boxBlur, generateSurface, makeImage, normalsFromHeight, occlusionFromHeight, readName, statistics, titleOf, valueNoise, fractalNoise, cellNoise, makeCell, hash2, unit } from '../index';
+import {
+  GENERATORS,
+  boxBlur,
+  generateSurface,
+  makeImage,
+  normalsFromHeight,
+  occlusionFromHeight,
+  readName,
+  statistics,
+  titleOf,
+  valueNoise,
+  fractalNoise,
+  cellNoise,
+  makeCell,
+  hash2,
+  unit,
+} from '../index';
 import type { GeneratorName } from '../index';
 
 describe('noise', () => {
@@ -89,7 +105,10 @@ describe('generated surfaces', () => {
 
 describe('file names', () => {
   it('say role, stem and normal direction in many spellings', () => {
-    const read = (file: string) => { const { stem, role, normalDirection } = readName(file); return [stem, role, normalDirection]; };
+    const read = (file: string) => {
+      const { stem, role, normalDirection } = readName(file);
+      return [stem, role, normalDirection];
+    };
     expect(read('old_wall_4k_nrm.png')).toEqual(['old_wall', 'normal', null]);
     expect(read('TerraceStone-BaseColor.png')).toEqual(['Terrace_Stone', 'baseColor', null]);
     expect(read('moss_01_Ambient_Occlusion_2048.jpg')).toEqual(['moss_01', 'occlusion', null]);

@@ -1,6 +1,34 @@
 import { Injectable, computed, effect, inject, signal } from '@angular/core';
-import type { BlendDocument, GlslProgram, Hoisted, ImageChannel, Layer, PackedSurface, Price, Role, Section, Sources, Stack, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, PACKED_FORMATS, SectionCutter, emitGlsl, inOrder, lowerBlend, makeStack, optimise, priceOf, sourcesOfPacked, specimenColour, stackShape, stackValues, textureBytes } from '@pebble/core';
+import type {
+  BlendDocument,
+  GlslProgram,
+  Hoisted,
+  ImageChannel,
+  Layer,
+  PackedSurface,
+  Price,
+  Role,
+  Section,
+  Sources,
+  Stack,
+  SurfaceDocument,
+} from '@pebble/core';
+import {
+  BLEND_ROLES,
+  PACKED_FORMATS,
+  SectionCutter,
+  emitGlsl,
+  inOrder,
+  lowerBlend,
+  makeStack,
+  optimise,
+  priceOf,
+  sourcesOfPacked,
+  specimenColour,
+  stackShape,
+  stackValues,
+  textureBytes,
+} from '@pebble/core';
 import { LIGHT_UNITS } from '@pebble/stage';
 import { blendSurface } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
@@ -36,7 +64,10 @@ export class BlendModel {
   readonly blend = computed(() => this.documents.body(this.id(), 'blend'));
   readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
   /** Layers from the top, as they lie. */
-  readonly layers = computed(() => { const blend = this.blend(); return blend ? inOrder(blend.layers).reverse() : []; });
+  readonly layers = computed(() => {
+    const blend = this.blend();
+    return blend ? inOrder(blend.layers).reverse() : [];
+  });
   readonly selected = computed<Layer | null>(() => this.blend()?.layers[this.selectedId() ?? ''] ?? null);
   readonly groundId = computed(() => this.layers().at(-1)?.id ?? null);
   readonly stack = computed<Stack | null>(() => {
@@ -44,8 +75,14 @@ export class BlendModel {
     const stack = blend ? makeStack(blend, Object.fromEntries(Object.entries(this.surfaces()).map(([id, s]) => [id, blendSurface(s)]))) : null;
     return stack?.layers.length ? stack : null;
   });
-  readonly shape = computed(() => { const stack = this.stack(); return stack ? stackShape(stack) : ''; });
-  readonly values = computed(() => { const stack = this.stack(); return stack ? stackValues(stack, this.without() ? (this.selectedId() ?? undefined) : undefined) : {}; });
+  readonly shape = computed(() => {
+    const stack = this.stack();
+    return stack ? stackShape(stack) : '';
+  });
+  readonly values = computed(() => {
+    const stack = this.stack();
+    return stack ? stackValues(stack, this.without() ? (this.selectedId() ?? undefined) : undefined) : {};
+  });
   private programFor: { shape: string; program: BlendProgram } | null = null;
 
   /** The program of the stage; made anew only when the shape changes. */
@@ -67,7 +104,9 @@ export class BlendModel {
     const out: Record<string, Price> = {};
     let below: Price = { samples: 0, operations: 0 };
     stack?.layers.forEach((entry, i) => {
-      const price = priceOf(optimise(lowerBlend({ ...stack, layers: stack.layers.slice(0, i + 1) }, { far: true }).channels, { hoist: true }).outputs);
+      const price = priceOf(
+        optimise(lowerBlend({ ...stack, layers: stack.layers.slice(0, i + 1) }, { far: true }).channels, { hoist: true }).outputs,
+      );
       out[entry.id] = { samples: price.samples - below.samples, operations: price.operations - below.operations };
       below = price;
     });
@@ -77,7 +116,10 @@ export class BlendModel {
     const stack = this.stack();
     if (!stack) return 0;
     const side = (id: string) => Math.max(1, ...Object.values(this.surfaces()[id]?.maps ?? {}).map((m) => m.width));
-    return stack.slots.reduce((sum, id) => sum + (this.program()?.glsl.units ?? []).reduce((n, unit) => n + textureBytes(side(id), side(id), PACKED_FORMATS[unit]), 0), 0);
+    return stack.slots.reduce(
+      (sum, id) => sum + (this.program()?.glsl.units ?? []).reduce((n, unit) => n + textureBytes(side(id), side(id), PACKED_FORMATS[unit]), 0),
+      0,
+    );
   });
 
   /** Textures of all slots, in order; null until they are all there. */
@@ -102,7 +144,8 @@ export class BlendModel {
   constructor() {
     effect(() => {
       const layers = this.layers();
-      if (!layers.some((l) => l.id === this.selectedId())) this.selectedId.set((layers.at(-1) === layers[0] ? layers[0]?.id : layers.find((l) => l.id !== this.groundId())?.id) ?? null);
+      if (!layers.some((l) => l.id === this.selectedId()))
+        this.selectedId.set((layers.at(-1) === layers[0] ? layers[0]?.id : layers.find((l) => l.id !== this.groundId())?.id) ?? null);
     });
     effect(() => {
       const slots = this.stack()?.slots ?? [];
@@ -124,8 +167,13 @@ export class BlendModel {
     if (this.asked.get(id) === key) return;
     this.asked.set(id, key);
     this.compute.run('pack', { maps, size }).then(
-      (packed) => { if (this.asked.get(id) === key) this.packed.update((m) => new Map(m).set(id, packed)); },
-      (error: Error) => { this.asked.delete(id); this.notices.error(error); },
+      (packed) => {
+        if (this.asked.get(id) === key) this.packed.update((m) => new Map(m).set(id, packed));
+      },
+      (error: Error) => {
+        this.asked.delete(id);
+        this.notices.error(error);
+      },
     );
   }
 

@@ -36,7 +36,10 @@ export class BlendView {
   readonly icons = { down: mdiChevronDown };
   readonly blends = this.documents.list('blend');
   readonly surfaces = this.documents.list('surface');
-  readonly open = computed(() => { const asked = this.id(); return this.blends().find((b) => b.id === asked)?.id ?? this.blends().at(0)?.id ?? null; });
+  readonly open = computed(() => {
+    const asked = this.id();
+    return this.blends().find((b) => b.id === asked)?.id ?? this.blends().at(0)?.id ?? null;
+  });
 
   constructor() {
     effect(() => this.model.id.set(this.open()));
@@ -48,16 +51,30 @@ export class BlendView {
   }
 
   rename(name: string): void {
-    if (name.trim()) this.model.edit(`Rename to ${name.trim()}`, (d) => { d.name = name.trim(); });
+    if (name.trim())
+      this.model.edit(`Rename to ${name.trim()}`, (d) => {
+        d.name = name.trim();
+      });
   }
-  draftExtent = (value: number): void => this.model.draft((d) => { d.extentM = value; });
+  draftExtent = (value: number): void =>
+    this.model.draft((d) => {
+      d.extentM = value;
+    });
   setExtent(value: number): void {
     this.draftExtent(value);
     this.model.commit(`Extent ${value.toFixed(2)} m`);
   }
 
   async create(): Promise<void> {
-    const body: BlendDocument = { kind: 'blend', version: 1, name: 'New blend', extentM: 2.4, specimen: 'patch', cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 }, layers: {} };
+    const body: BlendDocument = {
+      kind: 'blend',
+      version: 1,
+      name: 'New blend',
+      extentM: 2.4,
+      specimen: 'patch',
+      cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 },
+      layers: {},
+    };
     try {
       await this.router.navigate(['/blend', await this.documents.create(body, 'New blend')]);
     } catch (error) {

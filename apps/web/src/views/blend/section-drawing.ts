@@ -20,7 +20,11 @@ export const BAND = 8;
 export function fitSection(section: Section, width: number, height: number): SectionScale {
   let lo = Infinity;
   let hi = -Infinity;
-  for (const h of [section.height, ...section.layers.map((l) => l.profile)]) for (const v of h) { if (v < lo) lo = v; if (v > hi) hi = v; }
+  for (const h of [section.height, ...section.layers.map((l) => l.profile)])
+    for (const v of h) {
+      if (v < lo) lo = v;
+      if (v > hi) hi = v;
+    }
   const bands = height - section.layers.length * BAND - 8;
   const range = Math.max(hi - lo, 0.002);
   const rise = (bands - 30) / range;
@@ -50,11 +54,29 @@ function hatch(context: CanvasRenderingContext2D, tone: string, index: number, p
   c.beginPath();
   const draw = [
     () => undefined,
-    () => { for (const o of [-8, 0, 8]) { c.moveTo(o, 8); c.lineTo(o + 8, 0); } },
-    () => { c.arc(4, 4, 1.2, 0, 7); },
-    () => { for (const o of [-8, 0, 8]) { c.moveTo(o, 0); c.lineTo(o + 8, 8); } },
-    () => { c.moveTo(0, 4.5); c.lineTo(8, 4.5); },
-    () => { c.moveTo(4.5, 0); c.lineTo(4.5, 8); },
+    () => {
+      for (const o of [-8, 0, 8]) {
+        c.moveTo(o, 8);
+        c.lineTo(o + 8, 0);
+      }
+    },
+    () => {
+      c.arc(4, 4, 1.2, 0, 7);
+    },
+    () => {
+      for (const o of [-8, 0, 8]) {
+        c.moveTo(o, 0);
+        c.lineTo(o + 8, 8);
+      }
+    },
+    () => {
+      c.moveTo(0, 4.5);
+      c.lineTo(8, 4.5);
+    },
+    () => {
+      c.moveTo(4.5, 0);
+      c.lineTo(4.5, 8);
+    },
   ][index % 6];
   draw();
   c.stroke();

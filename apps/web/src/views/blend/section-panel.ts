@@ -13,27 +13,120 @@ const AXIS = 58;
   template: `
     <canvas #canvas (pointermove)="hover($event)" (pointerleave)="at.set(null)" data-testid="section"></canvas>
     @if (scale(); as s) {
-      <span class="facts num">cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{ s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0) }}</span>
+      <span class="facts num"
+        >cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{ s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0) }}</span
+      >
       @if (handle(); as h) {
-        <button class="handle lift" [style.left.px]="h.x" [style.top.px]="h.y" [attr.aria-label]="'Lift of ' + model.selected()?.name + '; arrow keys change it'" (pointerdown)="drag($event, 'lift')" (keydown)="key($event, 'lift')" data-testid="lift-handle"><svg viewBox="0 0 20 32" width="20" height="32"><path d="M10 0l5 7H5zM10 32l5-7H5z" /><circle cx="10" cy="16" r="6" /></svg></button>
+        <button
+          class="handle lift"
+          [style.left.px]="h.x"
+          [style.top.px]="h.y"
+          [attr.aria-label]="'Lift of ' + model.selected()?.name + '; arrow keys change it'"
+          (pointerdown)="drag($event, 'lift')"
+          (keydown)="key($event, 'lift')"
+          data-testid="lift-handle"
+        >
+          <svg viewBox="0 0 20 32" width="20" height="32">
+            <path d="M10 0l5 7H5zM10 32l5-7H5z" />
+            <circle cx="10" cy="16" r="6" />
+          </svg>
+        </button>
       }
       @if (seam(); as h) {
-        <button class="handle soft" [style.left.px]="h.x" [style.top.px]="h.y" [attr.aria-label]="'Softness of ' + model.selected()?.name + '; arrow keys change it'" (pointerdown)="drag($event, 'soft')" (keydown)="key($event, 'soft')" data-testid="soft-handle"><svg viewBox="0 0 32 20" width="32" height="20"><path d="M0 10l7-5v10zM32 10l-7-5v10z" /><rect x="12" y="6" width="8" height="8" transform="rotate(45 16 10)" /></svg></button>
+        <button
+          class="handle soft"
+          [style.left.px]="h.x"
+          [style.top.px]="h.y"
+          [attr.aria-label]="'Softness of ' + model.selected()?.name + '; arrow keys change it'"
+          (pointerdown)="drag($event, 'soft')"
+          (keydown)="key($event, 'soft')"
+          data-testid="soft-handle"
+        >
+          <svg viewBox="0 0 32 20" width="32" height="20">
+            <path d="M0 10l7-5v10zM32 10l-7-5v10z" />
+            <rect x="12" y="6" width="8" height="8" transform="rotate(45 16 10)" />
+          </svg>
+        </button>
       }
-      @if (at() !== null) {<i class="hair" [style.left.px]="at()"></i><span class="reading num" [style.left.px]="at()" [class.left]="at()! > s.width - 260">{{ reading() }}</span>}
-    } @else {<p class="quiet">Switch a layer on to see the cut.</p>}
+      @if (at() !== null) {
+        <i class="hair" [style.left.px]="at()"></i
+        ><span class="reading num" [style.left.px]="at()" [class.left]="at()! > s.width - 260">{{ reading() }}</span>
+      }
+    } @else {
+      <p class="quiet">Switch a layer on to see the cut.</p>
+    }
   `,
   styles: `
-    :host { position: relative; display: block; height: 100%; min-width: 0; }
-    canvas { position: absolute; inset: 0; width: 100%; height: 100%; cursor: crosshair; }
-    .facts { position: absolute; right: 64px; top: 4px; color: var(--quiet); background: var(--panel); padding: 0 6px; border-radius: 8px; pointer-events: none; }
-    .handle { position: absolute; touch-action: none; filter: drop-shadow(0 1px 1px #0006); }
-    .handle path { fill: var(--glaze); } .handle circle, .handle rect { fill: var(--raise); stroke: var(--glaze); stroke-width: 2.5; }
-    .lift { transform: translate(-50%, -50%); cursor: ns-resize; } .soft { transform: translate(-50%, -50%); cursor: ew-resize; }
-    .hair { position: absolute; top: 0; bottom: 0; width: 1px; background: var(--glaze); pointer-events: none; }
-    .reading { position: absolute; top: 4px; margin-left: 8px; background: var(--raise); border: 1px solid var(--line); border-radius: 8px; padding: 0 8px; pointer-events: none; white-space: nowrap; }
-    .reading.left { transform: translateX(calc(-100% - 16px)); }
-    p { padding: 16px; }
+    :host {
+      position: relative;
+      display: block;
+      height: 100%;
+      min-width: 0;
+    }
+    canvas {
+      position: absolute;
+      inset: 0;
+      width: 100%;
+      height: 100%;
+      cursor: crosshair;
+    }
+    .facts {
+      position: absolute;
+      right: 64px;
+      top: 4px;
+      color: var(--quiet);
+      background: var(--panel);
+      padding: 0 6px;
+      border-radius: 8px;
+      pointer-events: none;
+    }
+    .handle {
+      position: absolute;
+      touch-action: none;
+      filter: drop-shadow(0 1px 1px #0006);
+    }
+    .handle path {
+      fill: var(--glaze);
+    }
+    .handle circle,
+    .handle rect {
+      fill: var(--raise);
+      stroke: var(--glaze);
+      stroke-width: 2.5;
+    }
+    .lift {
+      transform: translate(-50%, -50%);
+      cursor: ns-resize;
+    }
+    .soft {
+      transform: translate(-50%, -50%);
+      cursor: ew-resize;
+    }
+    .hair {
+      position: absolute;
+      top: 0;
+      bottom: 0;
+      width: 1px;
+      background: var(--glaze);
+      pointer-events: none;
+    }
+    .reading {
+      position: absolute;
+      top: 4px;
+      margin-left: 8px;
+      background: var(--raise);
+      border: 1px solid var(--line);
+      border-radius: 8px;
+      padding: 0 8px;
+      pointer-events: none;
+      white-space: nowrap;
+    }
+    .reading.left {
+      transform: translateX(calc(-100% - 16px));
+    }
+    p {
+      padding: 16px;
+    }
   `,
 })
 export class SectionPanel {
@@ -60,7 +153,10 @@ export class SectionPanel {
     let most = 0;
     for (let k = 0; k < share.length; k++) {
       run = share[k] > 0.5 ? run + 1 : 0;
-      if (run > most) { most = run; best = Math.round(k - run / 2); }
+      if (run > most) {
+        most = run;
+        best = Math.round(k - run / 2);
+      }
     }
     return { x: ((best + 0.5) / share.length) * scale.width, y: scale.zero - profile[best] * scale.rise };
   });
@@ -69,7 +165,9 @@ export class SectionPanel {
     const scale = this.scale();
     const i = this.selected();
     const k = section && i > 0 ? seamOf(section, i) : null;
-    return section && scale && k !== null ? { x: (k / section.height.length) * scale.width, y: scale.bands + 2 + (section.layers.length * BAND) / 2 } : null;
+    return section && scale && k !== null
+      ? { x: (k / section.height.length) * scale.width, y: scale.bands + 2 + (section.layers.length * BAND) / 2 }
+      : null;
   });
   readonly reading = computed(() => {
     const section = this.model.section();
@@ -104,7 +202,14 @@ export class SectionPanel {
     const css = getComputedStyle(canvas);
     const token = (name: string) => css.getPropertyValue(name).trim();
     const tones = section.layers.map((l) => this.model.surfaces()[blend.layers[l.id].surface]?.tone ?? '#808080').map((t) => lifted(t));
-    drawSection(context, section, scale, { tones, selected: this.selected(), ink: token('--ink'), line: token('--line'), quiet: token('--quiet'), panel: token('--panel') });
+    drawSection(context, section, scale, {
+      tones,
+      selected: this.selected(),
+      ink: token('--ink'),
+      line: token('--line'),
+      quiet: token('--quiet'),
+      panel: token('--panel'),
+    });
   }
 
   hover(event: PointerEvent): void {
@@ -123,7 +228,12 @@ export class SectionPanel {
   }
   private done(what: 'lift' | 'soft'): void {
     const layer = this.model.selected();
-    if (layer) this.model.commit(what === 'lift' ? `Lift ${layer.name} to ${(layer.seam.liftM * 1000).toFixed(1)} mm` : `Soften ${layer.name} to ${layer.seam.soft.toFixed(2)}`);
+    if (layer)
+      this.model.commit(
+        what === 'lift'
+          ? `Lift ${layer.name} to ${(layer.seam.liftM * 1000).toFixed(1)} mm`
+          : `Soften ${layer.name} to ${layer.seam.soft.toFixed(2)}`,
+      );
   }
 
   drag(event: PointerEvent, what: 'lift' | 'soft'): void {

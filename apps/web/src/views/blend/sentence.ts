@@ -23,10 +23,15 @@ export class Sentence {
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
   readonly kinds: readonly { kind: CueKind; name: string; price: string }[] = [
-    { kind: 'vertexColour', name: 'vertex colour', price: '+11 ops' }, { kind: 'noise', name: 'noise', price: '+152 ops' }, { kind: 'constant', name: 'an even coverage', price: '+3 ops' },
+    { kind: 'vertexColour', name: 'vertex colour', price: '+11 ops' },
+    { kind: 'noise', name: 'noise', price: '+152 ops' },
+    { kind: 'constant', name: 'an even coverage', price: '+3 ops' },
   ];
   readonly layer = this.model.selected;
-  readonly cues = computed(() => { const layer = this.layer(); return layer ? inOrder(layer.coverage) : []; });
+  readonly cues = computed(() => {
+    const layer = this.layer();
+    return layer ? inOrder(layer.coverage) : [];
+  });
   readonly isGround = computed(() => this.model.selectedId() === this.model.groundId());
   readonly price = computed(() => this.model.prices()[this.model.selectedId() ?? '']);
   words = cueWords;
@@ -39,7 +44,9 @@ export class Sentence {
 
   draftCue(cue: string, change: Partial<Cue>): void {
     const { id } = this;
-    this.model.draft((d) => { Object.assign(d.layers[id].coverage[cue], change); });
+    this.model.draft((d) => {
+      Object.assign(d.layers[id].coverage[cue], change);
+    });
   }
   setCue(cue: string, change: Partial<Cue>, what: string): void {
     this.draftCue(cue, change);
@@ -49,15 +56,21 @@ export class Sentence {
     const { id } = this;
     const key = crypto.randomUUID().slice(0, 8);
     const order = (this.cues().at(-1)?.order ?? 0) + 1;
-    this.model.edit(`${this.name()}: add ${kind === 'vertexColour' ? 'vertex colour' : kind}`, (d) => { d.layers[id].coverage[key] = makeCue(kind, { order, seed: Math.floor(Math.random() * 0xffff) }); });
+    this.model.edit(`${this.name()}: add ${kind === 'vertexColour' ? 'vertex colour' : kind}`, (d) => {
+      d.layers[id].coverage[key] = makeCue(kind, { order, seed: Math.floor(Math.random() * 0xffff) });
+    });
   }
   removeCue(cue: string): void {
     const { id } = this;
-    this.model.edit(`${this.name()}: remove a cue`, (d) => { delete d.layers[id].coverage[cue]; });
+    this.model.edit(`${this.name()}: remove a cue`, (d) => {
+      delete d.layers[id].coverage[cue];
+    });
   }
   draftSeam(key: SeamNumber, value: number): void {
     const { id } = this;
-    this.model.draft((d) => { d.layers[id].seam[key] = value; });
+    this.model.draft((d) => {
+      d.layers[id].seam[key] = value;
+    });
   }
   setSeam(key: SeamNumber, value: number, what: string): void {
     this.draftSeam(key, value);
@@ -65,7 +78,9 @@ export class Sentence {
   }
   draftBroken(change: Partial<Seam['broken']>): void {
     const { id } = this;
-    this.model.draft((d) => { Object.assign(d.layers[id].seam.broken, change); });
+    this.model.draft((d) => {
+      Object.assign(d.layers[id].seam.broken, change);
+    });
   }
   setBroken(change: Partial<Seam['broken']>, what: string): void {
     this.draftBroken(change);
@@ -73,7 +88,9 @@ export class Sentence {
   }
   draftStrength(value: number): void {
     const { id } = this;
-    this.model.draft((d) => { d.layers[id].strength = value; });
+    this.model.draft((d) => {
+      d.layers[id].strength = value;
+    });
   }
   setStrength(value: number): void {
     this.draftStrength(value);

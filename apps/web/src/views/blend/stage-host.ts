@@ -11,8 +11,14 @@ import { BlendModel } from './blend-model';
 /** Share of the stage's width that the specimen takes. */
 const SPLIT = 0.594;
 export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
-  { id: 'lit', name: 'Lit' }, { id: 'baseColor', name: 'Base colour' }, { id: 'normal', name: 'Normal' }, { id: 'roughness', name: 'Roughness' },
-  { id: 'occlusion', name: 'Occlusion' }, { id: 'metallic', name: 'Metallic' }, { id: 'height', name: 'Height' }, { id: 'weights', name: 'Layers' },
+  { id: 'lit', name: 'Lit' },
+  { id: 'baseColor', name: 'Base colour' },
+  { id: 'normal', name: 'Normal' },
+  { id: 'roughness', name: 'Roughness' },
+  { id: 'occlusion', name: 'Occlusion' },
+  { id: 'metallic', name: 'Metallic' },
+  { id: 'height', name: 'Height' },
+  { id: 'weights', name: 'Layers' },
 ];
 
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
@@ -30,7 +36,11 @@ export class StageHost {
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
   readonly channels = CHANNEL_NAMES;
-  readonly specimens = [{ id: 'patch', name: 'Rolling patch' }, { id: 'sphere', name: 'Sphere' }, { id: 'slab', name: 'Slab' }] as const;
+  readonly specimens = [
+    { id: 'patch', name: 'Rolling patch' },
+    { id: 'sphere', name: 'Sphere' },
+    { id: 'slab', name: 'Slab' },
+  ] as const;
   readonly channel = signal<StageChannel>('lit');
   readonly turn = signal(0);
   readonly exposure = signal(0);
@@ -50,7 +60,10 @@ export class StageHost {
     const cut = this.model.blend()?.cut;
     const { width, height } = this.size();
     if (!cut) return null;
-    const place = (u: number, v: number) => { const [x, y] = flatTo(this.flat(), this.aspect(), u, v); return { x: x * width * (1 - SPLIT), y: y * height }; };
+    const place = (u: number, v: number) => {
+      const [x, y] = flatTo(this.flat(), this.aspect(), u, v);
+      return { x: x * width * (1 - SPLIT), y: y * height };
+    };
     return { a: place(cut.ax, cut.ay), b: place(cut.bx, cut.by) };
   });
   readonly reading = computed(() => {
@@ -67,17 +80,23 @@ export class StageHost {
       const canvas = this.canvas().nativeElement;
       let stage: BlendStage | null = null;
       let gone = false;
-      void fetch('/light/overcast.bin').then(async (r) => new Uint8Array(await r.arrayBuffer())).then((bytes) => {
-        if (gone) return;
-        stage = new BlendStage(canvas, unpackLight(bytes));
-        stage.panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
-        stage.onFrame = (report) => this.frame.set(report);
-        stage.onError = (message) => this.notices.error(message);
-        // For tests and the bench: how many programs were linked, how long frames took.
-        (canvas as HTMLCanvasElement & { pebbleStage?: BlendStage }).pebbleStage = stage;
-        this.stage.set(stage);
-      }).catch((error: Error) => this.failed.set(error.message));
-      onCleanup(() => { gone = true; stage?.dispose(); });
+      void fetch('/light/overcast.bin')
+        .then(async (r) => new Uint8Array(await r.arrayBuffer()))
+        .then((bytes) => {
+          if (gone) return;
+          stage = new BlendStage(canvas, unpackLight(bytes));
+          stage.panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
+          stage.onFrame = (report) => this.frame.set(report);
+          stage.onError = (message) => this.notices.error(message);
+          // For tests and the bench: how many programs were linked, how long frames took.
+          (canvas as HTMLCanvasElement & { pebbleStage?: BlendStage }).pebbleStage = stage;
+          this.stage.set(stage);
+        })
+        .catch((error: Error) => this.failed.set(error.message));
+      onCleanup(() => {
+        gone = true;
+        stage?.dispose();
+      });
     });
     const observer = new ResizeObserver(([entry]) => this.resize(entry.contentRect.width, entry.contentRect.height));
     effect(() => observer.observe(this.canvas().nativeElement));
@@ -87,8 +106,13 @@ export class StageHost {
       if (program) this.stage()?.setProgram(program.glsl, program.hoisted, this.model.values());
     });
     effect(() => this.stage()?.setValues(this.model.values()));
-    effect(() => { const slots = this.model.slots(); if (slots) this.stage()?.setSlots(slots); });
-    const mesh = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), { equal: (a, b) => a.name === b.name && a.extentM === b.extentM });
+    effect(() => {
+      const slots = this.model.slots();
+      if (slots) this.stage()?.setSlots(slots);
+    });
+    const mesh = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), {
+      equal: (a, b) => a.name === b.name && a.extentM === b.extentM,
+    });
     effect(() => {
       const { name, extentM } = mesh();
       this.stage()?.setSpecimen(makeSpecimen(name, extentM), makeFlat());
@@ -96,9 +120,17 @@ export class StageHost {
     });
     effect(() => this.look(false));
     useKeys({
-      KeyK: { down: () => this.nextChannel() }, KeyF: { down: () => this.frameSpecimen() },
+      KeyK: { down: () => this.nextChannel() },
+      KeyF: { down: () => this.frameSpecimen() },
       KeyV: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
-      KeyH: { down: () => { this.turning = true; }, up: () => { this.turning = false; } },
+      KeyH: {
+        down: () => {
+          this.turning = true;
+        },
+        up: () => {
+          this.turning = false;
+        },
+      },
     });
   }
 
@@ -107,7 +139,12 @@ export class StageHost {
     if (!stage) return;
     const stack = this.model.stack();
     const look: StageLook = {
-      orbit: this.orbit(), flat: this.flat(), channel: this.channel(), turn: this.turn(), exposure: 2 ** this.exposure(), bounds: stack ? [stack.lo, stack.hi] : [0, 1],
+      orbit: this.orbit(),
+      flat: this.flat(),
+      channel: this.channel(),
+      turn: this.turn(),
+      exposure: 2 ** this.exposure(),
+      bounds: stack ? [stack.lo, stack.hi] : [0, 1],
     };
     stage.look = look;
     if (moving) stage.moved();
@@ -156,7 +193,14 @@ export class StageHost {
       this.orbit.update((o) => {
         if (e.shiftKey || event.button === 1) {
           const k = o.distance / 700;
-          return { ...o, target: [o.target[0] - dx * k * Math.cos(o.yaw) - dy * k * Math.sin(o.yaw), o.target[1], o.target[2] + dx * k * Math.sin(o.yaw) - dy * k * Math.cos(o.yaw)] };
+          return {
+            ...o,
+            target: [
+              o.target[0] - dx * k * Math.cos(o.yaw) - dy * k * Math.sin(o.yaw),
+              o.target[1],
+              o.target[2] + dx * k * Math.sin(o.yaw) - dy * k * Math.cos(o.yaw),
+            ],
+          };
         }
         return { ...o, yaw: o.yaw - dx * 0.008, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + dy * 0.008)) };
       });
@@ -164,7 +208,10 @@ export class StageHost {
     });
   }
   hoverSpecimen(event: PointerEvent): void {
-    if (this.turning) { this.turn.update((t) => t + event.movementX * 0.012); this.look(true); }
+    if (this.turning) {
+      this.turn.update((t) => t + event.movementX * 0.012);
+      this.look(true);
+    }
   }
   zoomSpecimen(event: WheelEvent): void {
     event.preventDefault();
@@ -191,7 +238,11 @@ export class StageHost {
   panFlat(event: PointerEvent): void {
     const { width } = this.size();
     this.follow(event, (dx, dy) => {
-      this.flat.update((f) => ({ ...f, u: Math.min(1.4, Math.max(-0.4, f.u - (dx / (width * (1 - SPLIT))) * f.span)), v: Math.min(1.4, Math.max(-0.4, f.v - (dy / (width * (1 - SPLIT))) * f.span)) }));
+      this.flat.update((f) => ({
+        ...f,
+        u: Math.min(1.4, Math.max(-0.4, f.u - (dx / (width * (1 - SPLIT))) * f.span)),
+        v: Math.min(1.4, Math.max(-0.4, f.v - (dy / (width * (1 - SPLIT))) * f.span)),
+      }));
       this.look(true);
     });
   }
@@ -210,25 +261,40 @@ export class StageHost {
   dragCut(event: PointerEvent, end: 'a' | 'b' | 'both'): void {
     event.stopPropagation();
     const pixels = this.size().width * (1 - SPLIT);
-    this.follow(event, (dx, dy) => {
-      const du = (dx / pixels) * this.flat().span;
-      const dv = (dy / pixels) * this.flat().span;
-      this.model.draft(({ cut }) => {
-        if (end !== 'b') { cut.ax += du; cut.ay += dv; }
-        if (end !== 'a') { cut.bx += du; cut.by += dv; }
-      });
-    }, () => this.model.commit('Move the cut'));
+    this.follow(
+      event,
+      (dx, dy) => {
+        const du = (dx / pixels) * this.flat().span;
+        const dv = (dy / pixels) * this.flat().span;
+        this.model.draft(({ cut }) => {
+          if (end !== 'b') {
+            cut.ax += du;
+            cut.ay += dv;
+          }
+          if (end !== 'a') {
+            cut.bx += du;
+            cut.by += dv;
+          }
+        });
+      },
+      () => this.model.commit('Move the cut'),
+    );
   }
   cutKey(event: KeyboardEvent, end: 'a' | 'b'): void {
     const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     if (!by) return;
     event.preventDefault();
-    const step = (event.shiftKey ? 0.05 : 0.01);
-    this.model.edit('Move the cut', ({ cut }) => { cut[`${end}x`] += by[0] * step; cut[`${end}y`] += by[1] * step; });
+    const step = event.shiftKey ? 0.05 : 0.01;
+    this.model.edit('Move the cut', ({ cut }) => {
+      cut[`${end}x`] += by[0] * step;
+      cut[`${end}y`] += by[1] * step;
+    });
   }
 
   setSpecimen(name: 'patch' | 'sphere' | 'slab'): void {
-    this.model.edit(`Look at it on a ${name}`, (d) => { d.specimen = name; });
+    this.model.edit(`Look at it on a ${name}`, (d) => {
+      d.specimen = name;
+    });
   }
-  degrees = (radians: number): number => (((radians * 180) / Math.PI) % 360 + 360) % 360;
+  degrees = (radians: number): number => ((((radians * 180) / Math.PI) % 360) + 360) % 360;
 }

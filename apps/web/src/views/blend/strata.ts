@@ -18,16 +18,47 @@ import { lifted } from './section-panel';
   template: `
     <div class="list" cdkDropList (cdkDropListDropped)="drop($event)" role="listbox" aria-label="Layers from the top">
       @for (layer of model.layers(); track layer.id; let i = $index) {
-        <div class="layer" cdkDrag cdkDragLockAxis="y" role="option" [class.on]="layer.id === model.selectedId()" [class.off]="!layer.on" [attr.aria-selected]="layer.id === model.selectedId()" (click)="model.selectedId.set(layer.id)" [attr.data-layer]="layer.name">
-          <button class="swatch" [style.--tone]="tone(layer.surface)" [class.off]="!layer.on" [attr.aria-label]="(layer.on ? 'Switch off ' : 'Switch on ') + layer.name" [attr.aria-pressed]="layer.on" (click)="toggle(layer.id, $event)"></button>
+        <div
+          class="layer"
+          cdkDrag
+          cdkDragLockAxis="y"
+          role="option"
+          [class.on]="layer.id === model.selectedId()"
+          [class.off]="!layer.on"
+          [attr.aria-selected]="layer.id === model.selectedId()"
+          (click)="model.selectedId.set(layer.id)"
+          [attr.data-layer]="layer.name"
+        >
+          <button
+            class="swatch"
+            [style.--tone]="tone(layer.surface)"
+            [class.off]="!layer.on"
+            [attr.aria-label]="(layer.on ? 'Switch off ' : 'Switch on ') + layer.name"
+            [attr.aria-pressed]="layer.on"
+            (click)="toggle(layer.id, $event)"
+          ></button>
           <button class="name" (keydown)="key($event, layer.id)">{{ layer.name }}</button>
-          @if (layer.solo) {<span class="tag warn">solo</span>}
-          @if (model.prices()[layer.id]; as p) {<small class="num" [attr.title]="p.samples + ' samples, ' + p.operations + ' operations'">{{ p.samples }} · {{ p.operations }}</small>}
-          <button class="round more" [matMenuTriggerFor]="menu" [matMenuTriggerData]="{ id: layer.id, index: i }" (click)="$event.stopPropagation()" [attr.aria-label]="'More for ' + layer.name"><pb-icon [path]="icons.more" [size]="16" /></button>
+          @if (layer.solo) {
+            <span class="tag warn">solo</span>
+          }
+          @if (model.prices()[layer.id]; as p) {
+            <small class="num" [attr.title]="p.samples + ' samples, ' + p.operations + ' operations'">{{ p.samples }} · {{ p.operations }}</small>
+          }
+          <button
+            class="round more"
+            [matMenuTriggerFor]="menu"
+            [matMenuTriggerData]="{ id: layer.id, index: i }"
+            (click)="$event.stopPropagation()"
+            [attr.aria-label]="'More for ' + layer.name"
+          >
+            <pb-icon [path]="icons.more" [size]="16" />
+          </button>
         </div>
       }
     </div>
-    <button class="pill add" [matMenuTriggerFor]="addMenu" [disabled]="model.layers().length >= 16"><pb-icon [path]="icons.plus" [size]="16" /> Layer <span class="tag">+4 samples</span></button>
+    <button class="pill add" [matMenuTriggerFor]="addMenu" [disabled]="model.layers().length >= 16">
+      <pb-icon [path]="icons.plus" [size]="16" /> Layer <span class="tag">+4 samples</span>
+    </button>
 
     <mat-menu #menu="matMenu">
       <ng-template matMenuContent let-id="id" let-index="index">
@@ -40,24 +71,86 @@ import { lifted } from './section-panel';
       </ng-template>
     </mat-menu>
     <mat-menu #surfaceMenu="matMenu">
-      <ng-template matMenuContent let-id="id">@for (s of surfaces(); track s.id) {<button mat-menu-item (click)="change(id, s.id, s.body.name)">{{ s.body.name }}</button>}</ng-template>
+      <ng-template matMenuContent let-id="id">
+        @for (s of surfaces(); track s.id) {
+          <button mat-menu-item (click)="change(id, s.id, s.body.name)">{{ s.body.name }}</button>
+        }
+      </ng-template>
     </mat-menu>
-    <mat-menu #addMenu="matMenu">@for (s of surfaces(); track s.id) {<button mat-menu-item (click)="add(s.id, s.body.name)">{{ s.body.name }}</button>}</mat-menu>
+    <mat-menu #addMenu="matMenu">
+      @for (s of surfaces(); track s.id) {
+        <button mat-menu-item (click)="add(s.id, s.body.name)">{{ s.body.name }}</button>
+      }
+    </mat-menu>
   `,
   styles: `
-    :host { display: flex; flex-direction: column; padding: 10px 6px 6px 12px; min-height: 0; overflow: auto; gap: 4px; }
-    .list { display: flex; flex-direction: column; gap: 3px; }
-    .layer { display: flex; align-items: center; gap: 8px; height: 30px; padding: 0 2px 0 6px; border-radius: 15px; cursor: pointer; }
-    .layer:hover { background: color-mix(in srgb, var(--raise) 60%, transparent); }
-    .layer.on { background: var(--raise); box-shadow: inset 0 0 0 1px var(--edge); }
-    .swatch { background: var(--tone); } .swatch.off { background: transparent; border: 2px solid var(--tone); }
-    .name { font-weight: 600; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; flex: 1; text-align: left; }
-    .off .name { color: var(--quiet); font-weight: 500; }
-    small { color: var(--quiet); font-size: 11px; white-space: nowrap; }
-    .more { width: 24px; height: 24px; }
-    .add { align-self: flex-start; }
-    .cdk-drag-preview { box-shadow: var(--shadow); background: var(--raise); }
-    .cdk-drag-placeholder { opacity: 0.35; }
+    :host {
+      display: flex;
+      flex-direction: column;
+      padding: 10px 6px 6px 12px;
+      min-height: 0;
+      overflow: auto;
+      gap: 4px;
+    }
+    .list {
+      display: flex;
+      flex-direction: column;
+      gap: 3px;
+    }
+    .layer {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+      height: 30px;
+      padding: 0 2px 0 6px;
+      border-radius: 15px;
+      cursor: pointer;
+    }
+    .layer:hover {
+      background: color-mix(in srgb, var(--raise) 60%, transparent);
+    }
+    .layer.on {
+      background: var(--raise);
+      box-shadow: inset 0 0 0 1px var(--edge);
+    }
+    .swatch {
+      background: var(--tone);
+    }
+    .swatch.off {
+      background: transparent;
+      border: 2px solid var(--tone);
+    }
+    .name {
+      font-weight: 600;
+      white-space: nowrap;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      flex: 1;
+      text-align: left;
+    }
+    .off .name {
+      color: var(--quiet);
+      font-weight: 500;
+    }
+    small {
+      color: var(--quiet);
+      font-size: 11px;
+      white-space: nowrap;
+    }
+    .more {
+      width: 24px;
+      height: 24px;
+    }
+    .add {
+      align-self: flex-start;
+    }
+    .cdk-drag-preview {
+      box-shadow: var(--shadow);
+      background: var(--raise);
+    }
+    .cdk-drag-placeholder {
+      opacity: 0.35;
+    }
   `,
 })
 export class Strata {
@@ -71,11 +164,15 @@ export class Strata {
   toggle(id: string, event: Event): void {
     event.stopPropagation();
     const on = !this.model.blend()?.layers[id]?.on;
-    this.model.edit(`Switch ${on ? 'on' : 'off'} ${this.name(id)}`, (d) => { d.layers[id].on = on; });
+    this.model.edit(`Switch ${on ? 'on' : 'off'} ${this.name(id)}`, (d) => {
+      d.layers[id].on = on;
+    });
   }
   solo(id: string): void {
     const solo = !this.model.blend()?.layers[id]?.solo;
-    this.model.edit(solo ? `Solo ${this.name(id)}` : `End solo of ${this.name(id)}`, (d) => { for (const [key, layer] of Object.entries(d.layers)) layer.solo = solo && key === id; });
+    this.model.edit(solo ? `Solo ${this.name(id)}` : `End solo of ${this.name(id)}`, (d) => {
+      for (const [key, layer] of Object.entries(d.layers)) layer.solo = solo && key === id;
+    });
   }
   duplicate(id: string): void {
     const key = crypto.randomUUID().slice(0, 8);
@@ -86,7 +183,9 @@ export class Strata {
     this.model.selectedId.set(key);
   }
   remove(id: string): void {
-    this.model.edit(`Remove ${this.name(id)}`, (d) => { delete d.layers[id]; });
+    this.model.edit(`Remove ${this.name(id)}`, (d) => {
+      delete d.layers[id];
+    });
   }
   add(surface: string, name: string): void {
     const key = crypto.randomUUID().slice(0, 8);
@@ -98,7 +197,10 @@ export class Strata {
     this.model.selectedId.set(key);
   }
   change(id: string, surface: string, name: string): void {
-    this.model.edit(`Show ${name} in ${this.name(id)}`, (d) => { d.layers[id].surface = surface; d.layers[id].name = name; });
+    this.model.edit(`Show ${name} in ${this.name(id)}`, (d) => {
+      d.layers[id].surface = surface;
+      d.layers[id].name = name;
+    });
   }
   drop = (event: CdkDragDrop<unknown>): void => this.move(event.previousIndex, event.currentIndex);
 
@@ -109,7 +211,9 @@ export class Strata {
     const { id } = list[from];
     const others = list.filter((l) => l.id !== id);
     const order = between(others[to]?.order, others[to - 1]?.order);
-    this.model.edit(`Move ${this.name(id)} ${to < from ? 'up' : 'down'}`, (d) => { d.layers[id].order = order; });
+    this.model.edit(`Move ${this.name(id)} ${to < from ? 'up' : 'down'}`, (d) => {
+      d.layers[id].order = order;
+    });
   }
   key(event: KeyboardEvent, id: string): void {
     const index = this.model.layers().findIndex((l) => l.id === id);

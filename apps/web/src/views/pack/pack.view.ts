@@ -22,8 +22,24 @@ import { crossingOf, sourceRows } from './routing';
 
 const PREVIEW = 256;
 const FRESH: RecipeDocument = {
-  kind: 'recipe', version: 1, name: 'New recipe', template: '{set}_{file}', size: 1024, sources: {},
-  files: { orm: { order: 1, label: 'orm', depth: 8, channels: { r: { from: 'map', role: 'occlusion', channel: 0, invert: false }, g: { from: 'map', role: 'roughness', channel: 0, invert: false }, b: { from: 'map', role: 'metallic', channel: 0, invert: false } } } },
+  kind: 'recipe',
+  version: 1,
+  name: 'New recipe',
+  template: '{set}_{file}',
+  size: 1024,
+  sources: {},
+  files: {
+    orm: {
+      order: 1,
+      label: 'orm',
+      depth: 8,
+      channels: {
+        r: { from: 'map', role: 'occlusion', channel: 0, invert: false },
+        g: { from: 'map', role: 'roughness', channel: 0, invert: false },
+        b: { from: 'map', role: 'metallic', channel: 0, invert: false },
+      },
+    },
+  },
 };
 
 /** Output files, the routing grid that feeds their channels, and the zip. */
@@ -60,12 +76,24 @@ export class PackView {
   readonly all = computed<Record<string, AnyDocument>>(() => Object.fromEntries([...this.surfaces(), ...this.blends()].map((d) => [d.id, d.body])));
   readonly files = computed(() => inOrder(this.recipe()?.files ?? {}));
   /** What is packed, in order. */
-  readonly sources = computed(() => inOrder(this.recipe()?.sources ?? {}).flatMap(({ id }) => { const body = this.all()[id]; return body ? [{ id, body }] : []; }));
-  readonly addable = computed(() => Object.entries(this.all()).filter(([id]) => !this.recipe()?.sources[id]).map(([id, body]) => ({ id, body })));
+  readonly sources = computed(() =>
+    inOrder(this.recipe()?.sources ?? {}).flatMap(({ id }) => {
+      const body = this.all()[id];
+      return body ? [{ id, body }] : [];
+    }),
+  );
+  readonly addable = computed(() =>
+    Object.entries(this.all())
+      .filter(([id]) => !this.recipe()?.sources[id])
+      .map(([id, body]) => ({ id, body })),
+  );
   readonly sourceId = computed(() => this.sources().find((s) => s.id === this.chosen())?.id ?? this.sources().at(0)?.id ?? null);
   readonly source = computed(() => this.all()[this.sourceId() ?? '']);
   readonly rows = computed(() => sourceRows(this.source(), this.files()));
-  readonly plan = computed(() => { const recipe = this.recipe(); return recipe ? planRecipe(recipe, this.all()) : []; });
+  readonly plan = computed(() => {
+    const recipe = this.recipe();
+    return recipe ? planRecipe(recipe, this.all()) : [];
+  });
   readonly going = computed(() => this.plan().filter((f) => !this.skipped().has(f.key)));
   readonly blocked = computed(() => this.going().filter((f) => f.problem));
   readonly templateWrong = computed(() => templateProblem(this.recipe()?.template ?? ''));
@@ -76,7 +104,9 @@ export class PackView {
     effect(() => this.workbench.open(this.recipeId()));
     effect(() => {
       const runtime = this.plan().filter((f) => f.sourceId === this.sourceId() && !f.problem);
-      this.workbench.meter.set(runtime.length ? { samples: runtime.length, operations: 0, bytes: runtime.reduce((n, f) => n + this.runtimeBytes(f), 0) } : null);
+      this.workbench.meter.set(
+        runtime.length ? { samples: runtime.length, operations: 0, bytes: runtime.reduce((n, f) => n + this.runtimeBytes(f), 0) } : null,
+      );
     });
     effect(() => {
       // The shown source first, the others after it: their sizes are listed, too.
@@ -98,11 +128,19 @@ export class PackView {
     const project = this.documents.list('project')().at(0)?.body;
     if (!file || (source?.kind !== 'surface' && source?.kind !== 'blend')) return;
     const surfaces = source.kind === 'blend' ? Object.fromEntries(this.surfaces().map((s) => [s.id, s.body])) : {};
-    const key = JSON.stringify([file.channels, file.depth, source, source.kind === 'blend' ? Object.values(source.layers).map((l) => surfaces[l.surface]?.maps) : 0, project?.exportNormal]);
+    const key = JSON.stringify([
+      file.channels,
+      file.depth,
+      source,
+      source.kind === 'blend' ? Object.values(source.layers).map((l) => surfaces[l.surface]?.maps) : 0,
+      project?.exportNormal,
+    ]);
     if (this.previewKeys.get(planned.key) === key) return;
     this.previewKeys.set(planned.key, key);
     this.compute.run('preview', { file, source, surfaces, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW }).then(
-      (made) => { if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made)); },
+      (made) => {
+        if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made));
+      },
       (error: Error) => this.notices.error(error),
     );
   }
@@ -118,7 +156,11 @@ export class PackView {
   size = (bytes: number): string => (bytes >= 2 ** 20 ? `${(bytes / 2 ** 20).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`);
   kind = (file: RecipeFile): string => {
     const source = this.source();
-    return source?.kind === 'surface' || source?.kind === 'blend' ? (isColourFile(file.channels, { baseColor: { colourSpace: 'srgb' } as never, emissive: { colourSpace: 'srgb' } as never }) ? 'colour, sRGB' : 'data, linear') : '';
+    return source?.kind === 'surface' || source?.kind === 'blend'
+      ? isColourFile(file.channels, { baseColor: { colourSpace: 'srgb' } as never, emissive: { colourSpace: 'srgb' } as never })
+        ? 'colour, sRGB'
+        : 'data, linear'
+      : '';
   };
   crossing = crossingOf;
   channelText = (file: RecipeFile, c: OutputChannel): string => {
@@ -133,34 +175,79 @@ export class PackView {
   }
 
   route(row: SourceRow, fileId: string, channel: OutputChannel): void {
-    this.edit(`Route ${row.label} to ${channel.toUpperCase()}`, (d) => { d.files[fileId].channels[channel] = structuredClone(row.route); });
+    this.edit(`Route ${row.label} to ${channel.toUpperCase()}`, (d) => {
+      d.files[fileId].channels[channel] = structuredClone(row.route);
+    });
   }
   setRoute(fileId: string, channel: OutputChannel, change: Partial<Extract<ChannelRoute, { from: 'map' }>> | { value: number }, label: string): void {
-    this.edit(label, (d) => { Object.assign(d.files[fileId].channels[channel] as object, change); });
+    this.edit(label, (d) => {
+      Object.assign(d.files[fileId].channels[channel] as object, change);
+    });
   }
   draftConstant(fileId: string, channel: OutputChannel, value: number): void {
     const id = this.recipeId();
-    if (id) this.documents.draft(id, 'recipe', (d) => { Object.assign(d.files[fileId].channels[channel] as object, { value }); });
+    if (id)
+      this.documents.draft(id, 'recipe', (d) => {
+        Object.assign(d.files[fileId].channels[channel] as object, { value });
+      });
   }
   clear(fileId: string, channel: OutputChannel): void {
-    this.edit(`Clear ${channel.toUpperCase()}`, (d) => { delete d.files[fileId].channels[channel]; });
+    this.edit(`Clear ${channel.toUpperCase()}`, (d) => {
+      delete d.files[fileId].channels[channel];
+    });
   }
   addFile(): void {
     const key = crypto.randomUUID().slice(0, 8);
-    this.edit('Add a file', (d) => { d.files[key] = { order: (inOrder(d.files).at(-1)?.order ?? 0) + 1, label: `file${Object.keys(d.files).length + 1}`, depth: 8, channels: {} }; });
+    this.edit('Add a file', (d) => {
+      d.files[key] = { order: (inOrder(d.files).at(-1)?.order ?? 0) + 1, label: `file${Object.keys(d.files).length + 1}`, depth: 8, channels: {} };
+    });
   }
-  removeFile = (id: string): void => this.edit('Remove a file', (d) => { delete d.files[id]; });
-  setLabel = (id: string, label: string): void => { if (label.trim()) this.edit(`Call the file ${label.trim()}`, (d) => { d.files[id].label = label.trim(); }); };
-  setDepth = (id: string, depth: 8 | 16): void => this.edit(`${depth} bits a channel`, (d) => { d.files[id].depth = depth; });
-  setTemplate = (template: string): void => { if (template) this.edit('Name template', (d) => { d.template = template; }); };
-  setSize = (size: number): void => this.edit(`Size ${size}`, (d) => { d.size = size; });
-  addSource = (id: string): void => this.edit(`Pack ${this.all()[id].name}`, (d) => { d.sources[id] = { order: (inOrder(d.sources).at(-1)?.order ?? 0) + 1 }; });
-  removeSource = (id: string): void => this.edit(`Do not pack ${this.all()[id]?.name ?? 'it'}`, (d) => { delete d.sources[id]; });
+  removeFile = (id: string): void =>
+    this.edit('Remove a file', (d) => {
+      delete d.files[id];
+    });
+  setLabel = (id: string, label: string): void => {
+    if (label.trim())
+      this.edit(`Call the file ${label.trim()}`, (d) => {
+        d.files[id].label = label.trim();
+      });
+  };
+  setDepth = (id: string, depth: 8 | 16): void =>
+    this.edit(`${depth} bits a channel`, (d) => {
+      d.files[id].depth = depth;
+    });
+  setTemplate = (template: string): void => {
+    if (template)
+      this.edit('Name template', (d) => {
+        d.template = template;
+      });
+  };
+  setSize = (size: number): void =>
+    this.edit(`Size ${size}`, (d) => {
+      d.size = size;
+    });
+  addSource = (id: string): void =>
+    this.edit(`Pack ${this.all()[id].name}`, (d) => {
+      d.sources[id] = { order: (inOrder(d.sources).at(-1)?.order ?? 0) + 1 };
+    });
+  removeSource = (id: string): void =>
+    this.edit(`Do not pack ${this.all()[id]?.name ?? 'it'}`, (d) => {
+      delete d.sources[id];
+    });
   show = (id: string): void => this.chosen.set(id);
   openRecipe = (id: string): void => this.asked.set(id);
-  rename = (name: string): void => { if (name.trim()) this.edit(`Rename to ${name.trim()}`, (d) => { d.name = name.trim(); }); };
+  rename = (name: string): void => {
+    if (name.trim())
+      this.edit(`Rename to ${name.trim()}`, (d) => {
+        d.name = name.trim();
+      });
+  };
   tick(key: string): void {
-    this.skipped.update((s) => { const next = new Set(s); if (!next.delete(key)) next.add(key); return next; });
+    this.skipped.update((s) => {
+      const next = new Set(s);
+      if (!next.delete(key)) next.add(key);
+      return next;
+    });
   }
 
   async create(): Promise<void> {

@@ -27,7 +27,13 @@ export function sourceRows(source: AnyDocument | undefined, files: readonly Reci
     const { components, label } = ROLE_FACTS[role];
     return Array.from({ length: components }, (_, channel): SourceRow => {
       const route: ChannelRoute = { from: 'map', role, channel: channel as 0, invert: false };
-      return { key: routeKey(route), label: components === 1 ? label : `${label} ${(COMPONENT_NAMES[role] ?? ['R', 'G', 'B'])[channel]}`, hue: components === 1 ? HUES[3] : HUES[channel], route, missing: !have.includes(role) };
+      return {
+        key: routeKey(route),
+        label: components === 1 ? label : `${label} ${(COMPONENT_NAMES[role] ?? ['R', 'G', 'B'])[channel]}`,
+        hue: components === 1 ? HUES[3] : HUES[channel],
+        route,
+        missing: !have.includes(role),
+      };
     });
   });
   return [...rows, { key: 'constant', label: 'A constant', hue: '#bbb', route: { from: 'constant', value: 1 }, missing: false }];
@@ -45,7 +51,11 @@ export function crossingOf(row: SourceRow, file: RecipeFile, channel: OutputChan
   const route = file.channels[channel];
   if (!route || routeKey(route) !== row.key) return { text: null, warning: null, operated: false };
   if (route.from === 'constant') return { text: String(+route.value.toFixed(3)), warning: null, operated: true };
-  const warning = row.missing ? `the source has no ${ROLE_FACTS[route.role].label.toLowerCase()} map` : route.role === 'height' && file.depth === 8 ? '8 bits hold 256 steps of height; give the file 16 bits to keep them all' : null;
+  const warning = row.missing
+    ? `the source has no ${ROLE_FACTS[route.role].label.toLowerCase()} map`
+    : route.role === 'height' && file.depth === 8
+      ? '8 bits hold 256 steps of height; give the file 16 bits to keep them all'
+      : null;
   const text = row.missing ? 'missing' : route.invert ? '1 −' : route.role === 'height' && file.depth === 8 ? '8 bit' : '=';
   return { text, warning, operated: route.invert };
 }

@@ -44,9 +44,11 @@ export function planQuestions(plan: ImportPlan): string[] {
   const questions: string[] = [];
   for (const group of plan.groups) {
     const rows = plan.rows.filter((r) => r.group === group.key && r.role !== 'skip');
-    for (const row of rows) if (!row.role) questions.push(`${row.file.fileName}: the name does not say what it holds. Choose a role, or leave it out.`);
+    for (const row of rows)
+      if (!row.role) questions.push(`${row.file.fileName}: the name does not say what it holds. Choose a role, or leave it out.`);
     const roles = rows.flatMap((r) => (r.role ? [r.role] : []));
-    for (const role of new Set(roles.filter((r, i) => roles.indexOf(r) !== i))) questions.push(`${group.name}: two files are taken for ${role}. Give one another role or another surface.`);
+    for (const role of new Set(roles.filter((r, i) => roles.indexOf(r) !== i)))
+      questions.push(`${group.name}: two files are taken for ${role}. Give one another role or another surface.`);
     if (!group.name.trim()) questions.push('A surface needs a name.');
   }
   if (!plan.rows.some((r) => r.role && r.role !== 'skip')) questions.push('There is no file to import.');
@@ -56,7 +58,11 @@ export function planQuestions(plan: ImportPlan): string[] {
 /** The request that carries a settled plan out. */
 export function planRequest(plan: ImportPlan): ImportRequest {
   const surfaces = plan.groups.flatMap((group) => {
-    const maps = plan.rows.flatMap((r) => (r.group === group.key && r.role && r.role !== 'skip' ? [{ blob: r.file.blob, fileName: r.file.fileName, role: r.role, normalDirection: r.normalDirection }] : []));
+    const maps = plan.rows.flatMap((r) =>
+      r.group === group.key && r.role && r.role !== 'skip'
+        ? [{ blob: r.file.blob, fileName: r.file.fileName, role: r.role, normalDirection: r.normalDirection }]
+        : [],
+    );
     return maps.length ? [{ name: group.name.trim(), sizeM: group.sizeM, reliefM: group.reliefM, maps }] : [];
   });
   return { surfaces };

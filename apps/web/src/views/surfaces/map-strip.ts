@@ -30,35 +30,91 @@ export function readout(role: Role, image: Image, x: number, y: number, surface:
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @for (map of maps(); track map.role) {
-      <div class="pane" tabindex="0" role="img" [attr.aria-label]="map.label + ', ' + map.entry.width + ' by ' + map.entry.height + ' pixels'" (pointerdown)="drag($event)" (pointermove)="point($event)" (pointerleave)="pointer.set(null)" (wheel)="zoom($event)" (dblclick)="reset()" (keydown)="key($event)">
+      <div
+        class="pane"
+        tabindex="0"
+        role="img"
+        [attr.aria-label]="map.label + ', ' + map.entry.width + ' by ' + map.entry.height + ' pixels'"
+        (pointerdown)="drag($event)"
+        (pointermove)="point($event)"
+        (pointerleave)="pointer.set(null)"
+        (wheel)="zoom($event)"
+        (dblclick)="reset()"
+        (keydown)="key($event)"
+      >
         <canvas #canvas></canvas>
         <em>{{ map.label }}</em>
-        @if (values()[map.role]; as text) {<span class="num">{{ text }}</span>}
-        @if (!shown()[map.role]) {<span class="num wait">reading …</span>}
+        @if (values()[map.role]; as text) {
+          <span class="num">{{ text }}</span>
+        }
+        @if (!shown()[map.role]) {
+          <span class="num wait">reading …</span>
+        }
       </div>
     }
   `,
   styles: `
-    :host { display: flex; gap: 2px; background: var(--grey); height: 100%; }
-    .pane { flex: 1; position: relative; overflow: hidden; cursor: crosshair; touch-action: none; min-width: 0; }
-    canvas { position: absolute; inset: 0; width: 100%; height: 100%; }
-    em { position: absolute; left: 8px; top: 8px; background: var(--veil); border-radius: 10px; padding: 1px 9px; font-style: normal; font-weight: 550; pointer-events: none; }
-    span { position: absolute; right: 8px; bottom: 8px; background: var(--veil); border-radius: 8px; padding: 0 7px; pointer-events: none; }
-    .wait { color: var(--quiet); }
+    :host {
+      display: flex;
+      gap: 2px;
+      background: var(--grey);
+      height: 100%;
+    }
+    .pane {
+      flex: 1;
+      position: relative;
+      overflow: hidden;
+      cursor: crosshair;
+      touch-action: none;
+      min-width: 0;
+    }
+    canvas {
+      position: absolute;
+      inset: 0;
+      width: 100%;
+      height: 100%;
+    }
+    em {
+      position: absolute;
+      left: 8px;
+      top: 8px;
+      background: var(--veil);
+      border-radius: 10px;
+      padding: 1px 9px;
+      font-style: normal;
+      font-weight: 550;
+      pointer-events: none;
+    }
+    span {
+      position: absolute;
+      right: 8px;
+      bottom: 8px;
+      background: var(--veil);
+      border-radius: 8px;
+      padding: 0 7px;
+      pointer-events: none;
+    }
+    .wait {
+      color: var(--quiet);
+    }
   `,
 })
 export class MapStrip {
   readonly surface = input.required<SurfaceDocument>();
   readonly pointer = signal<{ u: number; v: number } | null>(null);
   readonly shown = signal<Partial<Record<Role, Shown>>>({});
-  readonly maps = computed(() => ROLES.flatMap((role) => {
-    const entry = this.surface().maps[role];
-    return entry ? [{ role, entry, label: ROLE_FACTS[role].label }] : [];
-  }));
+  readonly maps = computed(() =>
+    ROLES.flatMap((role) => {
+      const entry = this.surface().maps[role];
+      return entry ? [{ role, entry, label: ROLE_FACTS[role].label }] : [];
+    }),
+  );
   readonly values = computed<Partial<Record<Role, string>>>(() => {
     const at = this.pointer();
     const out: Partial<Record<Role, string>> = {};
-    if (at) for (const [role, s] of Object.entries(this.shown()) as [Role, Shown][]) out[role] = readout(role, s.image, Math.floor(at.u * s.image.width), Math.floor(at.v * s.image.height), this.surface());
+    if (at)
+      for (const [role, s] of Object.entries(this.shown()) as [Role, Shown][])
+        out[role] = readout(role, s.image, Math.floor(at.u * s.image.width), Math.floor(at.v * s.image.height), this.surface());
     return out;
   });
   /** What all panes show: centre in texture coordinates, and repetitions over the width of a pane. */
@@ -90,7 +146,12 @@ export class MapStrip {
     if (this.loaded.get(role) === key) return;
     this.loaded.set(role, key);
     try {
-      const made = await this.compute.run('show', { role, stage: entry.stage, full: close ? entry.blob : null, normalDirection: entry.normalDirection });
+      const made = await this.compute.run('show', {
+        role,
+        stage: entry.stage,
+        full: close ? entry.blob : null,
+        normalDirection: entry.normalDirection,
+      });
       if (this.loaded.get(role) === key) this.shown.update((s) => ({ ...s, [role]: made }));
     } catch (error) {
       this.notices.error(error);
@@ -132,7 +193,12 @@ export class MapStrip {
   drag(event: PointerEvent): void {
     const pane = event.currentTarget as HTMLElement;
     const from = this.view();
-    const move = (e: PointerEvent) => this.view.set({ ...from, u: from.u - ((e.clientX - event.clientX) / pane.clientWidth) * from.span, v: from.v - ((e.clientY - event.clientY) / pane.clientWidth) * from.span });
+    const move = (e: PointerEvent) =>
+      this.view.set({
+        ...from,
+        u: from.u - ((e.clientX - event.clientX) / pane.clientWidth) * from.span,
+        v: from.v - ((e.clientY - event.clientY) / pane.clientWidth) * from.span,
+      });
     pane.setPointerCapture(event.pointerId);
     pane.addEventListener('pointermove', move);
     pane.addEventListener('pointerup', () => pane.removeEventListener('pointermove', move), { once: true });

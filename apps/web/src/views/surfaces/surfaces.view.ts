@@ -51,8 +51,14 @@ export class SurfacesView {
   readonly chosen = computed(() => this.documents.body(this.chosenId(), 'surface'));
   readonly shown = computed(() => {
     const text = this.search().trim().toLowerCase();
-    const kept: Record<Filter, (s: SurfaceDocument) => boolean> = { all: () => true, notes: (s) => s.notes.length > 0, 'no-height': (s) => !s.maps.height };
-    return this.surfaces().filter((s) => kept[this.filter()](s.body) && (!text || `${s.body.name} ${Object.keys(s.body.maps).join(' ')}`.toLowerCase().includes(text)));
+    const kept: Record<Filter, (s: SurfaceDocument) => boolean> = {
+      all: () => true,
+      notes: (s) => s.notes.length > 0,
+      'no-height': (s) => !s.maps.height,
+    };
+    return this.surfaces().filter(
+      (s) => kept[this.filter()](s.body) && (!text || `${s.body.name} ${Object.keys(s.body.maps).join(' ')}`.toLowerCase().includes(text)),
+    );
   });
   readonly filters = computed(() => {
     const count = (f: (s: SurfaceDocument) => boolean) => this.surfaces().filter((s) => f(s.body)).length;
@@ -77,17 +83,30 @@ export class SurfacesView {
     effect(() => {
       const surface = this.chosen();
       const maps = Object.entries(surface?.maps ?? {}) as [Role, MapEntry][];
-      this.workbench.meter.set(surface ? { samples: maps.length, operations: 0, bytes: maps.reduce((sum, [role, m]) => sum + textureBytes(m.width, m.height, this.format(role)), 0) } : null);
+      this.workbench.meter.set(
+        surface
+          ? {
+              samples: maps.length,
+              operations: 0,
+              bytes: maps.reduce((sum, [role, m]) => sum + textureBytes(m.width, m.height, this.format(role)), 0),
+            }
+          : null,
+      );
     });
   }
 
   format = (role: Role): 'BC7' | 'BC5' | 'BC4' => (role === 'normal' ? 'BC5' : ROLE_FACTS[role].components === 3 ? 'BC7' : 'BC4');
   bytes = (n: number): string => (n >= 2 ** 20 ? `${(n / 2 ** 20).toFixed(2)} MB` : `${(n / 1024).toFixed(0)} kB`);
   runtime = (role: Role, m: MapEntry): string => this.bytes(textureBytes(m.width, m.height, this.format(role)));
-  reads = (m: MapEntry): string => `${m.colourSpace === 'srgb' ? 'sRGB' : m.colourSpace}${m.normalDirection ? `, ${m.normalDirection.toUpperCase().replace('-', '−')}` : ''}, ${m.depth} bit`;
+  reads = (m: MapEntry): string =>
+    `${m.colourSpace === 'srgb' ? 'sRGB' : m.colourSpace}${m.normalDirection ? `, ${m.normalDirection.toUpperCase().replace('-', '−')}` : ''}, ${m.depth} bit`;
   density = (s: SurfaceDocument): number => Math.round(Math.max(0, ...Object.values(s.maps).map((m) => m.width)) / s.sizeM);
-  dots = (s: SurfaceDocument): { role: string; label: string }[] => ROLES.flatMap((r) => (s.maps[r] ? [{ role: r, label: ROLE_FACTS[r].label }] : []));
-  rolesText = (s: SurfaceDocument): string => this.dots(s).map((d) => d.label).join(', ');
+  dots = (s: SurfaceDocument): { role: string; label: string }[] =>
+    ROLES.flatMap((r) => (s.maps[r] ? [{ role: r, label: ROLE_FACTS[r].label }] : []));
+  rolesText = (s: SurfaceDocument): string =>
+    this.dots(s)
+      .map((d) => d.label)
+      .join(', ');
 
   choose(id: string, event: MouseEvent | KeyboardEvent): void {
     this.chosenId.set(id);
@@ -101,7 +120,10 @@ export class SurfacesView {
 
   draft(key: 'sizeM' | 'reliefM', value: number): void {
     const id = this.chosenId();
-    if (id) this.documents.draft(id, 'surface', (d) => { d[key] = value; });
+    if (id)
+      this.documents.draft(id, 'surface', (d) => {
+        d[key] = value;
+      });
   }
 
   set(key: 'sizeM' | 'reliefM', value: number): void {
@@ -112,7 +134,10 @@ export class SurfacesView {
 
   rename(name: string): void {
     const id = this.chosenId();
-    if (id && name.trim()) this.documents.edit(id, 'surface', `Rename to ${name.trim()}`, (d) => { d.name = name.trim(); });
+    if (id && name.trim())
+      this.documents.edit(id, 'surface', `Rename to ${name.trim()}`, (d) => {
+        d.name = name.trim();
+      });
   }
 
   flipGreen(): void {
@@ -121,8 +146,15 @@ export class SurfacesView {
     const surface = this.chosen();
     const normal = surface?.maps.normal;
     if (!id || !surface || !normal) return;
-    const maps = (Object.entries(surface.maps) as [Role, MapEntry][]).map(([role, m]) => ({ blob: m.blob, fileName: m.fileName, role, normalDirection: role === 'normal' ? (normal.normalDirection === 'y-' ? ('y+' as const) : ('y-' as const)) : ('y+' as const) }));
-    void this.jobs.start('/imports', { surfaces: [{ name: `${surface.name} (green turned)`, sizeM: surface.sizeM, reliefM: surface.reliefM, maps }] });
+    const maps = (Object.entries(surface.maps) as [Role, MapEntry][]).map(([role, m]) => ({
+      blob: m.blob,
+      fileName: m.fileName,
+      role,
+      normalDirection: role === 'normal' ? (normal.normalDirection === 'y-' ? ('y+' as const) : ('y-' as const)) : ('y+' as const),
+    }));
+    void this.jobs.start('/imports', {
+      surfaces: [{ name: `${surface.name} (green turned)`, sizeM: surface.sizeM, reliefM: surface.reliefM, maps }],
+    });
   }
 
   generate(name: GeneratorName, replace?: string): void {
@@ -131,12 +163,44 @@ export class SurfacesView {
   }
 
   async blend(): Promise<void> {
-    const list = this.picked().flatMap((id) => { const body = this.documents.body(id, 'surface'); return body ? [{ id, body }] : []; });
-    const layers = Object.fromEntries(list.map(({ id, body }, i) => [`layer${i + 1}`, makeLayer(id, body.name, i + 1)]));
-    inOrder(layers).slice(1).forEach((l, i) => {
-      layers[l.id].coverage = { even: { order: 1, kind: 'noise', join: 'and', amount: 1, inverted: false, shape: 'smooth', centre: 0.5, width: 0.25, value: 0.5, channel: 'r', sizeM: 0.6, octaves: 4, seed: i + 3 } };
+    const list = this.picked().flatMap((id) => {
+      const body = this.documents.body(id, 'surface');
+      return body ? [{ id, body }] : [];
     });
-    const body: BlendDocument = { kind: 'blend', version: 1, name: list.map((l) => l.body.name).join(' and ').slice(0, 80), extentM: Math.max(...list.map((l) => l.body.sizeM)), specimen: 'patch', cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 }, layers };
+    const layers = Object.fromEntries(list.map(({ id, body }, i) => [`layer${i + 1}`, makeLayer(id, body.name, i + 1)]));
+    inOrder(layers)
+      .slice(1)
+      .forEach((l, i) => {
+        layers[l.id].coverage = {
+          even: {
+            order: 1,
+            kind: 'noise',
+            join: 'and',
+            amount: 1,
+            inverted: false,
+            shape: 'smooth',
+            centre: 0.5,
+            width: 0.25,
+            value: 0.5,
+            channel: 'r',
+            sizeM: 0.6,
+            octaves: 4,
+            seed: i + 3,
+          },
+        };
+      });
+    const body: BlendDocument = {
+      kind: 'blend',
+      version: 1,
+      name: list
+        .map((l) => l.body.name)
+        .join(' and ')
+        .slice(0, 80),
+      extentM: Math.max(...list.map((l) => l.body.sizeM)),
+      specimen: 'patch',
+      cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 },
+      layers,
+    };
     try {
       const id = await this.documents.create(body, 'New blend');
       this.picked.set([]);
@@ -184,5 +248,8 @@ export class SurfacesView {
   }
 
   loadDemo = (): void => void this.jobs.start('/demo');
-  remove = (): void => { const id = this.chosenId(); if (id) void this.documents.remove(id); };
+  remove = (): void => {
+    const id = this.chosenId();
+    if (id) void this.documents.remove(id);
+  };
 }

@@ -20,10 +20,21 @@ interface Spec {
 function pointwise(spec: Spec): Operation {
   const kernel: Kernel = (call: KernelCall) => perComponent(call, spec.loop);
   return {
-    name: spec.name, help: spec.help, materialx: spec.materialx ?? spec.name, inputs: any(...spec.ports), result: widest, kernel,
+    name: spec.name,
+    help: spec.help,
+    materialx: spec.materialx ?? spec.name,
+    inputs: any(...spec.ports),
+    result: widest,
+    kernel,
     functions: spec.functions,
-    glsl: (args, node) => spec.glsl(args.map((a, i) => (node.args[i].type === node.type ? a : `${node.type}(${a})`)), node),
-    price: { alu: spec.alu ?? 1, perComponent: true }, range: spec.range, derivative: spec.derivative,
+    glsl: (args, node) =>
+      spec.glsl(
+        args.map((a, i) => (node.args[i].type === node.type ? a : `${node.type}(${a})`)),
+        node,
+      ),
+    price: { alu: spec.alu ?? 1, perComponent: true },
+    range: spec.range,
+    derivative: spec.derivative,
   };
 }
 
@@ -35,27 +46,49 @@ const within = (x: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, 
 
 export const ARITHMETIC: Operation[] = [
   pointwise({
-    name: 'add', help: 'a + b', ports: ['in1', 'in2'], glsl: ([a, b]) => `${a} + ${b}`,
-    loop: (m, n, o, a, b) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] + m[b + i]; },
-    range: ([a, b]) => ({ lo: a.lo + b.lo, hi: a.hi + b.hi }), derivative: (b, _, d) => b.add(d(0), d(1)),
+    name: 'add',
+    help: 'a + b',
+    ports: ['in1', 'in2'],
+    glsl: ([a, b]) => `${a} + ${b}`,
+    loop: (m, n, o, a, b) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] + m[b + i];
+    },
+    range: ([a, b]) => ({ lo: a.lo + b.lo, hi: a.hi + b.hi }),
+    derivative: (b, _, d) => b.add(d(0), d(1)),
   }),
   pointwise({
-    name: 'subtract', help: 'a − b', ports: ['in1', 'in2'], glsl: ([a, b]) => `${a} - ${b}`,
-    loop: (m, n, o, a, b) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] - m[b + i]; },
-    range: ([a, b]) => ({ lo: a.lo - b.hi, hi: a.hi - b.lo }), derivative: (b, _, d) => b.subtract(d(0), d(1)),
+    name: 'subtract',
+    help: 'a − b',
+    ports: ['in1', 'in2'],
+    glsl: ([a, b]) => `${a} - ${b}`,
+    loop: (m, n, o, a, b) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] - m[b + i];
+    },
+    range: ([a, b]) => ({ lo: a.lo - b.hi, hi: a.hi - b.lo }),
+    derivative: (b, _, d) => b.subtract(d(0), d(1)),
   }),
   pointwise({
-    name: 'multiply', help: 'a · b', ports: ['in1', 'in2'], glsl: ([a, b]) => `${a} * ${b}`,
-    loop: (m, n, o, a, b) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] * m[b + i]; },
+    name: 'multiply',
+    help: 'a · b',
+    ports: ['in1', 'in2'],
+    glsl: ([a, b]) => `${a} * ${b}`,
+    loop: (m, n, o, a, b) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] * m[b + i];
+    },
     range: (r) => corners(r, (a, b) => a * b),
     derivative: (b, node, d) => b.add(b.multiply(d(0), node.args[1]), b.multiply(node.args[0], d(1))),
   }),
   pointwise({
     // 0 where the divisor is 0, on both back ends: no infinity leaves an operation.
-    name: 'divide', help: 'a / b, and 0 where b is 0', ports: ['in1', 'in2'], alu: 2,
+    name: 'divide',
+    help: 'a / b, and 0 where b is 0',
+    ports: ['in1', 'in2'],
+    alu: 2,
     functions: TYPES.map((t) => `${t} pb_divide(${t} a, ${t} b) { ${t} z = ${isZero(t, 'b')}; return a / (b + z) * (${t}(1.0) - z); }`),
     glsl: ([a, b]) => `pb_divide(${a}, ${b})`,
-    loop: (m, n, o, a, b) => { for (let i = 0; i < n; i++) m[o + i] = m[b + i] === 0 ? 0 : m[a + i] / m[b + i]; },
+    loop: (m, n, o, a, b) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[b + i] === 0 ? 0 : m[a + i] / m[b + i];
+    },
     range: (r) => (r[1].lo > 0 || r[1].hi < 0 ? corners(r, (a, b) => a / b) : ANY),
     derivative: (b, node, d) => {
       const [x, y] = node.args;
@@ -63,70 +96,137 @@ export const ARITHMETIC: Operation[] = [
     },
   }),
   pointwise({
-    name: 'min', help: 'The smaller of a and b', ports: ['in1', 'in2'], glsl: ([a, b]) => `min(${a}, ${b})`,
-    loop: (m, n, o, a, b) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] < m[b + i] ? m[a + i] : m[b + i]; },
-    range: ([a, b]) => ({ lo: Math.min(a.lo, b.lo), hi: Math.min(a.hi, b.hi) }), derivative: 'zero',
+    name: 'min',
+    help: 'The smaller of a and b',
+    ports: ['in1', 'in2'],
+    glsl: ([a, b]) => `min(${a}, ${b})`,
+    loop: (m, n, o, a, b) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] < m[b + i] ? m[a + i] : m[b + i];
+    },
+    range: ([a, b]) => ({ lo: Math.min(a.lo, b.lo), hi: Math.min(a.hi, b.hi) }),
+    derivative: 'zero',
   }),
   pointwise({
-    name: 'max', help: 'The larger of a and b', ports: ['in1', 'in2'], glsl: ([a, b]) => `max(${a}, ${b})`,
-    loop: (m, n, o, a, b) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] > m[b + i] ? m[a + i] : m[b + i]; },
-    range: ([a, b]) => ({ lo: Math.max(a.lo, b.lo), hi: Math.max(a.hi, b.hi) }), derivative: 'zero',
+    name: 'max',
+    help: 'The larger of a and b',
+    ports: ['in1', 'in2'],
+    glsl: ([a, b]) => `max(${a}, ${b})`,
+    loop: (m, n, o, a, b) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] > m[b + i] ? m[a + i] : m[b + i];
+    },
+    range: ([a, b]) => ({ lo: Math.max(a.lo, b.lo), hi: Math.max(a.hi, b.hi) }),
+    derivative: 'zero',
   }),
   pointwise({
-    name: 'clamp', help: 'The value held between low and high', ports: ['in', 'low', 'high'], alu: 2,
+    name: 'clamp',
+    help: 'The value held between low and high',
+    ports: ['in', 'low', 'high'],
+    alu: 2,
     glsl: ([x, lo, hi]) => `clamp(${x}, ${lo}, ${hi})`,
-    loop: (m, n, o, x, lo, hi) => { for (let i = 0; i < n; i++) m[o + i] = within(m[x + i], m[lo + i], m[hi + i]); },
-    range: ([x, lo, hi]) => ({ lo: within(x.lo, lo.lo, hi.lo), hi: within(x.hi, lo.hi, hi.hi) }), derivative: 'zero',
+    loop: (m, n, o, x, lo, hi) => {
+      for (let i = 0; i < n; i++) m[o + i] = within(m[x + i], m[lo + i], m[hi + i]);
+    },
+    range: ([x, lo, hi]) => ({ lo: within(x.lo, lo.lo, hi.lo), hi: within(x.hi, lo.hi, hi.hi) }),
+    derivative: 'zero',
   }),
   pointwise({
-    name: 'mix', help: 'From background to foreground by the mix', ports: ['bg', 'fg', 'mix'], alu: 2,
+    name: 'mix',
+    help: 'From background to foreground by the mix',
+    ports: ['bg', 'fg', 'mix'],
+    alu: 2,
     glsl: ([a, b, t]) => `pb_mix(${a}, ${b}, ${t})`,
     functions: TYPES.map((t) => `${t} pb_mix(${t} a, ${t} b, ${t} t) { return a + (b - a) * t; }`),
-    loop: (m, n, o, a, b, t) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] + (m[b + i] - m[a + i]) * m[t + i]; },
-    range: (r) => (r[2].lo >= 0 && r[2].hi <= 1 ? { lo: Math.min(r[0].lo, r[1].lo), hi: Math.max(r[0].hi, r[1].hi) } : corners(r, (a, b, t) => a + (b - a) * t)),
+    loop: (m, n, o, a, b, t) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] + (m[b + i] - m[a + i]) * m[t + i];
+    },
+    range: (r) =>
+      r[2].lo >= 0 && r[2].hi <= 1 ? { lo: Math.min(r[0].lo, r[1].lo), hi: Math.max(r[0].hi, r[1].hi) } : corners(r, (a, b, t) => a + (b - a) * t),
     derivative: (b, node, d) => {
       const [x, y, t] = node.args;
       return b.add(b.mix(d(0), d(1), t), b.multiply(b.subtract(y, x), d(2)));
     },
   }),
   pointwise({
-    name: 'invert', help: '1 − a', ports: ['in'], glsl: ([a], node) => `${node.type}(1.0) - ${a}`,
-    loop: (m, n, o, a) => { for (let i = 0; i < n; i++) m[o + i] = 1 - m[a + i]; },
-    range: ([a]) => ({ lo: 1 - a.hi, hi: 1 - a.lo }), derivative: (b, node, d) => b.subtract(b.zero(node.type), d(0)),
+    name: 'invert',
+    help: '1 − a',
+    ports: ['in'],
+    glsl: ([a], node) => `${node.type}(1.0) - ${a}`,
+    loop: (m, n, o, a) => {
+      for (let i = 0; i < n; i++) m[o + i] = 1 - m[a + i];
+    },
+    range: ([a]) => ({ lo: 1 - a.hi, hi: 1 - a.lo }),
+    derivative: (b, node, d) => b.subtract(b.zero(node.type), d(0)),
   }),
   pointwise({
-    name: 'absval', help: 'The value without its sign', ports: ['in'], glsl: ([a]) => `abs(${a})`,
-    loop: (m, n, o, a) => { for (let i = 0; i < n; i++) m[o + i] = Math.abs(m[a + i]); },
-    range: ([a]) => ({ lo: a.lo > 0 ? a.lo : a.hi < 0 ? -a.hi : 0, hi: Math.max(Math.abs(a.lo), Math.abs(a.hi)) }), derivative: 'zero',
+    name: 'absval',
+    help: 'The value without its sign',
+    ports: ['in'],
+    glsl: ([a]) => `abs(${a})`,
+    loop: (m, n, o, a) => {
+      for (let i = 0; i < n; i++) m[o + i] = Math.abs(m[a + i]);
+    },
+    range: ([a]) => ({ lo: a.lo > 0 ? a.lo : a.hi < 0 ? -a.hi : 0, hi: Math.max(Math.abs(a.lo), Math.abs(a.hi)) }),
+    derivative: 'zero',
   }),
   pointwise({
-    name: 'sqrt', help: 'Square root, 0 below 0', ports: ['in'], alu: 2, glsl: ([a], node) => `sqrt(max(${a}, ${node.type}(0.0)))`,
-    loop: (m, n, o, a) => { for (let i = 0; i < n; i++) m[o + i] = Math.sqrt(Math.max(0, m[a + i])); },
+    name: 'sqrt',
+    help: 'Square root, 0 below 0',
+    ports: ['in'],
+    alu: 2,
+    glsl: ([a], node) => `sqrt(max(${a}, ${node.type}(0.0)))`,
+    loop: (m, n, o, a) => {
+      for (let i = 0; i < n; i++) m[o + i] = Math.sqrt(Math.max(0, m[a + i]));
+    },
     range: ([a]) => ({ lo: Math.sqrt(Math.max(0, a.lo)), hi: Math.sqrt(Math.max(0, a.hi)) }),
     derivative: (b, node, d) => b.divide(d(0), b.multiply(b.constant(2), node)),
   }),
   pointwise({
-    name: 'floor', help: 'The whole number at or below', ports: ['in'], glsl: ([a]) => `floor(${a})`,
-    loop: (m, n, o, a) => { for (let i = 0; i < n; i++) m[o + i] = Math.floor(m[a + i]); },
-    range: ([a]) => ({ lo: Math.floor(a.lo), hi: Math.floor(a.hi) }), derivative: 'zero',
+    name: 'floor',
+    help: 'The whole number at or below',
+    ports: ['in'],
+    glsl: ([a]) => `floor(${a})`,
+    loop: (m, n, o, a) => {
+      for (let i = 0; i < n; i++) m[o + i] = Math.floor(m[a + i]);
+    },
+    range: ([a]) => ({ lo: Math.floor(a.lo), hi: Math.floor(a.hi) }),
+    derivative: 'zero',
   }),
   pointwise({
-    name: 'fract', help: 'What lies past the whole number', ports: ['in'], glsl: ([a]) => `(${a} - floor(${a}))`,
-    loop: (m, n, o, a) => { for (let i = 0; i < n; i++) m[o + i] = m[a + i] - Math.floor(m[a + i]); },
-    range: () => ({ lo: 0, hi: 1 }), derivative: (_, __, d) => d(0),
+    name: 'fract',
+    help: 'What lies past the whole number',
+    ports: ['in'],
+    glsl: ([a]) => `(${a} - floor(${a}))`,
+    loop: (m, n, o, a) => {
+      for (let i = 0; i < n; i++) m[o + i] = m[a + i] - Math.floor(m[a + i]);
+    },
+    range: () => ({ lo: 0, hi: 1 }),
+    derivative: (_, __, d) => d(0),
   }),
   pointwise({
-    name: 'smoothstep', help: 'Smooth rise from 0 at low to 1 at high; a step where they meet', ports: ['in', 'low', 'high'], alu: 7,
-    functions: TYPES.map((t) => `${t} pb_smoothstep(${t} x, ${t} lo, ${t} hi) { ${t} k = clamp((x - lo) / max(hi - lo, ${t}(1e-6)), ${t}(0.0), ${t}(1.0)); return k * k * (${t}(3.0) - 2.0 * k); }`),
+    name: 'smoothstep',
+    help: 'Smooth rise from 0 at low to 1 at high; a step where they meet',
+    ports: ['in', 'low', 'high'],
+    alu: 7,
+    functions: TYPES.map(
+      (t) =>
+        `${t} pb_smoothstep(${t} x, ${t} lo, ${t} hi) { ${t} k = clamp((x - lo) / max(hi - lo, ${t}(1e-6)), ${t}(0.0), ${t}(1.0)); return k * k * (${t}(3.0) - 2.0 * k); }`,
+    ),
     glsl: ([x, lo, hi]) => `pb_smoothstep(${x}, ${lo}, ${hi})`,
     loop: (m, n, o, x, lo, hi) => {
       for (let i = 0; i < n; i++) m[o + i] = smooth(within((m[x + i] - m[lo + i]) / Math.max(m[hi + i] - m[lo + i], 1e-6), 0, 1));
     },
-    range: () => ({ lo: 0, hi: 1 }), derivative: 'zero',
+    range: () => ({ lo: 0, hi: 1 }),
+    derivative: 'zero',
   }),
   pointwise({
-    name: 'remap', help: 'From one range to another, straight', ports: ['in', 'inlow', 'inhigh', 'outlow', 'outhigh'], alu: 5,
-    functions: TYPES.map((t) => `${t} pb_remap(${t} x, ${t} a, ${t} b, ${t} c, ${t} d) { ${t} s = b - a; ${t} z = ${isZero(t, 's')}; return c + (x - a) / (s + z) * (${t}(1.0) - z) * (d - c); }`),
+    name: 'remap',
+    help: 'From one range to another, straight',
+    ports: ['in', 'inlow', 'inhigh', 'outlow', 'outhigh'],
+    alu: 5,
+    functions: TYPES.map(
+      (t) =>
+        `${t} pb_remap(${t} x, ${t} a, ${t} b, ${t} c, ${t} d) { ${t} s = b - a; ${t} z = ${isZero(t, 's')}; return c + (x - a) / (s + z) * (${t}(1.0) - z) * (d - c); }`,
+    ),
     glsl: (args) => `pb_remap(${args.join(', ')})`,
     loop: (m, n, o, x, a, b, c, d) => {
       for (let i = 0; i < n; i++) {
@@ -134,6 +234,7 @@ export const ARITHMETIC: Operation[] = [
         m[o + i] = m[c + i] + (s === 0 ? 0 : (m[x + i] - m[a + i]) / s) * (m[d + i] - m[c + i]);
       }
     },
-    range: () => ANY, derivative: 'zero',
+    range: () => ANY,
+    derivative: 'zero',
   }),
 ];

@@ -22,9 +22,17 @@ export const PACKING: Record<ImageChannel, { unit: 'colour' | 'shape' | 'height'
 
 export const IMAGES: Operation[] = [
   {
-    name: 'imagelevel', help: 'The mip level that a footprint of a pixel asks for', materialx: 'PB_imagelevel',
-    inputs: [{ name: 'dx', type: 'vec2' }, { name: 'dy', type: 'vec2' }], result: always('float'),
-    functions: [`float pb_level(vec2 dx, vec2 dy, ivec2 size) { vec2 s = vec2(size); dx *= s; dy *= s; return max(0.0, 0.5 * log2(max(max(dot(dx, dx), dot(dy, dy)), 1e-12))); }`],
+    name: 'imagelevel',
+    help: 'The mip level that a footprint of a pixel asks for',
+    materialx: 'PB_imagelevel',
+    inputs: [
+      { name: 'dx', type: 'vec2' },
+      { name: 'dy', type: 'vec2' },
+    ],
+    result: always('float'),
+    functions: [
+      `float pb_level(vec2 dx, vec2 dy, ivec2 size) { vec2 s = vec2(size); dx *= s; dy *= s; return max(0.0, 0.5 * log2(max(max(dot(dx, dx), dot(dy, dy)), 1e-12))); }`,
+    ],
     glsl: ([dx, dy], node) => `pb_level(${dx}, ${dy}, textureSize(t_${PACKING[channelOf(node)].unit}, 0).xy)`,
     kernel: ({ memory: m, n, out: [o], args: [[dxu, dxv], [dyu, dyv]], node, context }) => {
       const { width: w, height: h } = context.sources(slotOf(node), channelOf(node)).levels[0];
@@ -34,12 +42,19 @@ export const IMAGES: Operation[] = [
         m[o + i] = Math.max(0, 0.5 * Math.log2(Math.max(a, b, 1e-12)));
       }
     },
-    price: { alu: 11 }, range: () => ({ lo: 0, hi: 20 }), derivative: 'zero',
+    price: { alu: 11 },
+    range: () => ({ lo: 0, hi: 20 }),
+    derivative: 'zero',
   },
   {
-    name: 'image', help: 'A channel of a map of a surface, filtered; colour comes as linear light', materialx: 'image',
-    inputs: [{ name: 'texcoord', type: 'vec2' }, { name: 'level', type: 'float' }],
-    result: (_, attrs) => ({ baseColor: 'vec3', normal: 'vec2' })[attrs['channel'] as string] as never ?? 'float',
+    name: 'image',
+    help: 'A channel of a map of a surface, filtered; colour comes as linear light',
+    materialx: 'image',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'level', type: 'float' },
+    ],
+    result: (_, attrs) => (({ baseColor: 'vec3', normal: 'vec2' })[attrs['channel'] as string] as never) ?? 'float',
     // The GLSL back end emits the fetch and shares it between channels of one packed texture.
     glsl: ([fetched], node) => {
       const { swizzle, signed } = PACKING[channelOf(node)];

@@ -7,8 +7,11 @@ const SHARPEST = 1 / 1024;
 
 export const LAYERING: Operation[] = [
   {
-    name: 'ramp', help: 'A cue: rises from 0 to 1 over a width around a centre, smooth or straight; a step when the width is 0',
-    materialx: 'PB_ramp', inputs: floats('in', 'centre', 'width'), result: always('float'),
+    name: 'ramp',
+    help: 'A cue: rises from 0 to 1 over a width around a centre, smooth or straight; a step when the width is 0',
+    materialx: 'PB_ramp',
+    inputs: floats('in', 'centre', 'width'),
+    result: always('float'),
     functions: [
       `float pb_ramp(float x, float c, float w, float bend) { if (w < 1e-6) return x >= c ? 1.0 : 0.0; float t = clamp((x - c) / w + 0.5, 0.0, 1.0); return bend > 0.5 ? t * t * (3.0 - 2.0 * t) : t; }`,
     ],
@@ -24,11 +27,16 @@ export const LAYERING: Operation[] = [
         }
       }
     },
-    price: { alu: 10 }, range: () => UNIT, derivative: 'zero',
+    price: { alu: 10 },
+    range: () => UNIT,
+    derivative: 'zero',
   },
   {
-    name: 'bend', help: 'Coverage bent by the bias: the ends stay, the bias maps to one half', materialx: 'PB_bend',
-    inputs: floats('in', 'bias'), result: always('float'),
+    name: 'bend',
+    help: 'Coverage bent by the bias: the ends stay, the bias maps to one half',
+    materialx: 'PB_bend',
+    inputs: floats('in', 'bias'),
+    result: always('float'),
     functions: [`float pb_bend(float c, float t) { float a = c * (1.0 - t); return a / max(a + t * (1.0 - c), 1e-9); }`],
     glsl: ([c, t]) => `pb_bend(${c}, ${t})`,
     kernel: ({ memory: m, n, out: [o], args: [[c], [t]] }) => {
@@ -37,11 +45,16 @@ export const LAYERING: Operation[] = [
         m[o + i] = a / Math.max(a + m[t + i] * (1 - m[c + i]), 1e-9);
       }
     },
-    price: { alu: 7 }, range: () => UNIT, derivative: 'zero',
+    price: { alu: 7 },
+    range: () => UNIT,
+    derivative: 'zero',
   },
   {
-    name: 'crossover', help: 'Weight of a layer where its height meets what lies below', materialx: 'PB_crossover',
-    inputs: floats('top', 'below', 'span', 'coverage', 'softness', 'spreadtop', 'spreadbelow'), result: always('float'),
+    name: 'crossover',
+    help: 'Weight of a layer where its height meets what lies below',
+    materialx: 'PB_crossover',
+    inputs: floats('top', 'below', 'span', 'coverage', 'softness', 'spreadtop', 'spreadbelow'),
+    result: always('float'),
     functions: [
       `float pb_crossover(float hT, float hB, float span, float c, float soft, float sT, float sB) {
   float d = clamp((hT - hB) / span, -1.0, 1.0);
@@ -73,16 +86,23 @@ export const LAYERING: Operation[] = [
         }
       }
     },
-    price: { alu: 28 }, range: () => UNIT, derivative: 'zero',
+    price: { alu: 28 },
+    range: () => UNIT,
+    derivative: 'zero',
   },
   {
-    name: 'seamshade', help: 'Occlusion darkened where two layers meet', materialx: 'PB_seamshade',
-    inputs: floats('in', 'contact', 'weight'), result: always('float'),
+    name: 'seamshade',
+    help: 'Occlusion darkened where two layers meet',
+    materialx: 'PB_seamshade',
+    inputs: floats('in', 'contact', 'weight'),
+    result: always('float'),
     functions: [`float pb_seamshade(float o, float k, float w) { return o * (1.0 - k * 4.0 * w * (1.0 - w)); }`],
     glsl: ([o, k, w]) => `pb_seamshade(${o}, ${k}, ${w})`,
     kernel: ({ memory: m, n, out: [out], args: [[o], [k], [w]] }) => {
       for (let i = 0; i < n; i++) m[out + i] = m[o + i] * (1 - m[k + i] * 4 * m[w + i] * (1 - m[w + i]));
     },
-    price: { alu: 6 }, range: () => UNIT, derivative: 'zero',
+    price: { alu: 6 },
+    range: () => UNIT,
+    derivative: 'zero',
   },
 ];

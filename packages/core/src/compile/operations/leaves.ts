@@ -15,7 +15,13 @@ const bound = (v: unknown, open: number) => (typeof v === 'number' ? v : open);
 /** A leaf that the place of evaluation fills in: a G-buffer on the CPU, a varying or a texture on the GPU. */
 function input(name: string, type: 'vec2' | 'vec3' | 'vec4', help: string, materialx: string, range: Interval): Operation {
   return {
-    name, help, materialx, inputs: [], leaf: 'pixel', price: { alu: 0 }, derivative: 'zero',
+    name,
+    help,
+    materialx,
+    inputs: [],
+    leaf: 'pixel',
+    price: { alu: 0 },
+    derivative: 'zero',
     result: () => type,
     range: () => range,
     glsl: () => `in_${name}`,
@@ -25,7 +31,11 @@ function input(name: string, type: 'vec2' | 'vec3' | 'vec4', help: string, mater
 
 export const LEAVES: Operation[] = [
   {
-    name: 'constant', help: 'A fixed value, known when compiling', materialx: 'constant', inputs: [], leaf: 'constant',
+    name: 'constant',
+    help: 'A fixed value, known when compiling',
+    materialx: 'constant',
+    inputs: [],
+    leaf: 'constant',
     result: (_, attrs) => typeOf((attrs['value'] as readonly number[]).length),
     range: (_, node) => ({ lo: Math.min(...numbers(node)), hi: Math.max(...numbers(node)) }),
     glsl: (_, node) => {
@@ -33,10 +43,15 @@ export const LEAVES: Operation[] = [
       return parts.length === 1 ? parts[0] : `${node.type}(${parts.join(', ')})`;
     },
     kernel: ({ memory, n, out, node }) => out.forEach((o, c) => memory.fill(numbers(node)[c], o, o + n)),
-    price: { alu: 0 }, derivative: 'zero',
+    price: { alu: 0 },
+    derivative: 'zero',
   },
   {
-    name: 'value', help: 'A number that may change at runtime', materialx: 'constant', inputs: [], leaf: 'value',
+    name: 'value',
+    help: 'A number that may change at runtime',
+    materialx: 'constant',
+    inputs: [],
+    leaf: 'value',
     result: (_, attrs) => attrs['type'] as DagNode['type'],
     range: (_, node) => ({ lo: bound(node.attrs['lo'], ANY.lo), hi: bound(node.attrs['hi'], ANY.hi) }),
     glsl: (_, node) => `u_${String(node.attrs['name'])}`,
@@ -46,7 +61,8 @@ export const LEAVES: Operation[] = [
       if (!given || given.length !== COMPONENTS[node.type]) throw new RangeError(`The value ${name} (${node.type}) was not given`);
       out.forEach((o, c) => memory.fill(given[c], o, o + n));
     },
-    price: { alu: 0 }, derivative: 'zero',
+    price: { alu: 0 },
+    derivative: 'zero',
   },
   input('texcoord', 'vec2', 'Texture coordinate: u right, v down, one repetition of the extent a unit', 'texcoord', ANY),
   input('position', 'vec3', 'Place in metres', 'position', ANY),

@@ -26,25 +26,43 @@ export const MAX_SEED = 0xffffff;
 
 export const NOISES: Operation[] = [
   {
-    name: 'noise2d', help: 'Value noise, 0–1, repeating after a whole number of cells', materialx: 'noise2d',
-    inputs: [{ name: 'texcoord', type: 'vec2' }, { name: 'period', type: 'float' }, { name: 'seed', type: 'float' }], result: always('float'),
+    name: 'noise2d',
+    help: 'Value noise, 0–1, repeating after a whole number of cells',
+    materialx: 'noise2d',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'period', type: 'float' },
+      { name: 'seed', type: 'float' },
+    ],
+    result: always('float'),
     functions: [HASH, VALUE],
     glsl: ([p, period, seed]) => `pb_noise2d(${p}, max(1, int(${period} + 0.5)), uint(${seed}))`,
     kernel: ({ memory: m, n, out: [o], args: [[x, y], [period], [seed]] }) => {
       for (let i = 0; i < n; i++) m[o + i] = valueNoise(m[x + i], m[y + i], count(m[period + i]), m[seed + i]);
     },
-    price: { alu: 42 }, range: () => UNIT, derivative: 'zero',
+    price: { alu: 42 },
+    range: () => UNIT,
+    derivative: 'zero',
   },
   {
-    name: 'fractal2d', help: 'Sum of value noises, each half the size and weight of the last', materialx: 'fractal2d',
-    inputs: [{ name: 'texcoord', type: 'vec2' }, { name: 'period', type: 'float' }, { name: 'seed', type: 'float' }, { name: 'octaves', type: 'float' }],
-    result: always('float'), functions: [HASH, VALUE, FRACTAL],
+    name: 'fractal2d',
+    help: 'Sum of value noises, each half the size and weight of the last',
+    materialx: 'fractal2d',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'period', type: 'float' },
+      { name: 'seed', type: 'float' },
+      { name: 'octaves', type: 'float' },
+    ],
+    result: always('float'),
+    functions: [HASH, VALUE, FRACTAL],
     glsl: ([p, period, seed, octaves]) => `pb_fractal2d(${p}, max(1, int(${period} + 0.5)), uint(${seed}), int(${octaves} + 0.5))`,
     kernel: ({ memory: m, n, out: [o], args: [[x, y], [period], [seed], [octaves]] }) => {
-      for (let i = 0; i < n; i++)
-        m[o + i] = fractalNoise(m[x + i], m[y + i], count(m[period + i]), m[seed + i], Math.min(8, count(m[octaves + i])));
+      for (let i = 0; i < n; i++) m[o + i] = fractalNoise(m[x + i], m[y + i], count(m[period + i]), m[seed + i], Math.min(8, count(m[octaves + i])));
     },
     // Priced at three octaves, what a seam usually has: octaves may change without compiling.
-    price: { alu: 140 }, range: () => UNIT, derivative: 'zero',
+    price: { alu: 140 },
+    range: () => UNIT,
+    derivative: 'zero',
   },
 ];

@@ -7,10 +7,7 @@ export const floats = (...names: string[]): Port[] => names.map((name) => ({ nam
 
 /** The widest of the inputs: how operations on components choose their type. */
 export const widest = (types: readonly ValueType[]): ValueType => typeOf(Math.max(...types.map((t) => COMPONENTS[t])));
-export const always =
-  (type: ValueType) =>
-  (): ValueType =>
-    type;
+export const always = (type: ValueType) => (): ValueType => type;
 
 /** Runs a loop once a component; a float beside a vector gives its one plane to every component. */
 export function perComponent(call: KernelCall, loop: (m: Float32Array, n: number, out: number, ...args: number[]) => void): void {

@@ -5,7 +5,9 @@ import { always, any, corners } from './shared';
 const XYZW = 'xyzw';
 
 const combine = (count: 2 | 3 | 4): Operation => ({
-  name: `combine${count}`, help: `${count} numbers as one vector`, materialx: `combine${count}`,
+  name: `combine${count}`,
+  help: `${count} numbers as one vector`,
+  materialx: `combine${count}`,
   inputs: Array.from({ length: count }, (_, i) => ({ name: `in${i + 1}`, type: 'float' as const })),
   result: always(typeOf(count)),
   glsl: (args) => `vec${count}(${args.join(', ')})`,
@@ -20,16 +22,26 @@ export const VECTORS: Operation[] = [
   combine(3),
   combine(4),
   {
-    name: 'extract', help: 'One component of a vector', materialx: 'extract', inputs: any('in'), result: always('float'),
+    name: 'extract',
+    help: 'One component of a vector',
+    materialx: 'extract',
+    inputs: any('in'),
+    result: always('float'),
     glsl: ([a], node) => (node.args[0].type === 'float' ? a : `${a}.${XYZW[node.attrs['index'] as number]}`),
     kernel: ({ memory, n, out, args, node }) => {
       const from = args[0][node.attrs['index'] as number];
       memory.copyWithin(out[0], from, from + n);
     },
-    price: { alu: 0 }, range: ([a]) => a, derivative: (b, node, d) => b.extract(d(0), node.attrs['index'] as number),
+    price: { alu: 0 },
+    range: ([a]) => a,
+    derivative: (b, node, d) => b.extract(d(0), node.attrs['index'] as number),
   },
   {
-    name: 'dotproduct', help: 'Sum of the products of the components', materialx: 'dotproduct', inputs: any('in1', 'in2'), result: always('float'),
+    name: 'dotproduct',
+    help: 'Sum of the products of the components',
+    materialx: 'dotproduct',
+    inputs: any('in1', 'in2'),
+    result: always('float'),
     glsl: ([a, b]) => `dot(${a}, ${b})`,
     kernel: ({ memory: m, n, out, args: [a, b] }) => {
       for (let i = 0; i < n; i++) {
@@ -39,11 +51,18 @@ export const VECTORS: Operation[] = [
       }
     },
     price: { alu: 3 },
-    range: (r) => { const one = corners(r, (a, b) => a * b); return { lo: Math.min(4 * one.lo, one.lo), hi: Math.max(4 * one.hi, one.hi) }; },
+    range: (r) => {
+      const one = corners(r, (a, b) => a * b);
+      return { lo: Math.min(4 * one.lo, one.lo), hi: Math.max(4 * one.hi, one.hi) };
+    },
     derivative: (b, node, d) => b.add(b.node('dotproduct', [d(0), node.args[1]]), b.node('dotproduct', [node.args[0], d(1)])),
   },
   {
-    name: 'normalize', help: 'The same direction with length 1; zero stays zero', materialx: 'normalize', inputs: any('in'), result: ([t]) => t,
+    name: 'normalize',
+    help: 'The same direction with length 1; zero stays zero',
+    materialx: 'normalize',
+    inputs: any('in'),
+    result: ([t]) => t,
     functions: ['vec2', 'vec3', 'vec4'].map((t) => `${t} pb_normalize(${t} v) { return v / max(sqrt(dot(v, v)), 1e-12); }`),
     glsl: ([a]) => `pb_normalize(${a})`,
     kernel: ({ memory: m, n, out, args: [a] }) => {
@@ -54,20 +73,37 @@ export const VECTORS: Operation[] = [
         for (let c = 0; c < a.length; c++) m[out[c] + i] = m[a[c] + i] * inv;
       }
     },
-    price: { alu: 7 }, range: () => ({ lo: -1, hi: 1 }), derivative: 'zero',
+    price: { alu: 7 },
+    range: () => ({ lo: -1, hi: 1 }),
+    derivative: 'zero',
   },
   {
-    name: 'place2d', help: 'Texture coordinate repeated (scale) and moved (offset)', materialx: 'place2d',
-    inputs: [{ name: 'texcoord', type: 'vec2' }, { name: 'scale', type: 'vec2' }, { name: 'offset', type: 'vec2' }], result: always('vec2'),
+    name: 'place2d',
+    help: 'Texture coordinate repeated (scale) and moved (offset)',
+    materialx: 'place2d',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'scale', type: 'vec2' },
+      { name: 'offset', type: 'vec2' },
+    ],
+    result: always('vec2'),
     glsl: ([uv, s, o]) => `${uv} * ${s} + ${o}`,
     kernel: ({ memory: m, n, out, args: [uv, s, o] }) => {
       for (let c = 0; c < 2; c++) for (let i = 0; i < n; i++) m[out[c] + i] = Math.fround(m[uv[c] + i] * m[s[c] + i]) + m[o[c] + i];
     },
-    price: { alu: 2 }, range: () => ANY, derivative: (b, node, d) => b.multiply(d(0), node.args[1]),
+    price: { alu: 2 },
+    range: () => ANY,
+    derivative: (b, node, d) => b.multiply(d(0), node.args[1]),
   },
   {
-    name: 'normalmap', help: 'A stored normal (x and y, −1 to 1) as a unit vector, steepened by a strength', materialx: 'normalmap',
-    inputs: [{ name: 'in', type: 'vec2' }, { name: 'scale', type: 'float' }], result: always('vec3'),
+    name: 'normalmap',
+    help: 'A stored normal (x and y, −1 to 1) as a unit vector, steepened by a strength',
+    materialx: 'normalmap',
+    inputs: [
+      { name: 'in', type: 'vec2' },
+      { name: 'scale', type: 'float' },
+    ],
+    result: always('vec3'),
     functions: [
       `vec3 pb_unit(vec3 n) { n.z = max(n.z, 0.05); return n / sqrt(dot(n, n)); }`,
       `vec3 pb_normalmap(vec2 xy, float k) { float z = sqrt(max(0.0, 1.0 - dot(xy, xy))); return pb_unit(vec3(xy * k, z)); }`,
@@ -86,12 +122,23 @@ export const VECTORS: Operation[] = [
         m[oz + i] = z * inv;
       }
     },
-    price: { alu: 14 }, range: () => ({ lo: -1, hi: 1 }), derivative: 'zero',
+    price: { alu: 14 },
+    range: () => ({ lo: -1, hi: 1 }),
+    derivative: 'zero',
   },
   {
-    name: 'mixnormal', help: 'Two unit normals mixed in slope space, so that half way is half the slope', materialx: 'PB_mixnormal',
-    inputs: [{ name: 'bg', type: 'vec3' }, { name: 'fg', type: 'vec3' }, { name: 'mix', type: 'float' }], result: always('vec3'),
-    functions: [`vec3 pb_mixnormal(vec3 a, vec3 b, float t) { vec2 p = a.xy / max(a.z, 0.05); vec2 q = b.xy / max(b.z, 0.05); vec3 n = vec3(p + (q - p) * t, 1.0); return n / sqrt(dot(n, n)); }`],
+    name: 'mixnormal',
+    help: 'Two unit normals mixed in slope space, so that half way is half the slope',
+    materialx: 'PB_mixnormal',
+    inputs: [
+      { name: 'bg', type: 'vec3' },
+      { name: 'fg', type: 'vec3' },
+      { name: 'mix', type: 'float' },
+    ],
+    result: always('vec3'),
+    functions: [
+      `vec3 pb_mixnormal(vec3 a, vec3 b, float t) { vec2 p = a.xy / max(a.z, 0.05); vec2 q = b.xy / max(b.z, 0.05); vec3 n = vec3(p + (q - p) * t, 1.0); return n / sqrt(dot(n, n)); }`,
+    ],
     glsl: (args) => `pb_mixnormal(${args.join(', ')})`,
     kernel: ({ memory: m, n, out: [ox, oy, oz], args: [[ax, ay, az], [bx, by, bz], [t]] }) => {
       for (let i = 0; i < n; i++) {
@@ -108,6 +155,8 @@ export const VECTORS: Operation[] = [
         m[oz + i] = inv;
       }
     },
-    price: { alu: 18 }, range: () => ({ lo: -1, hi: 1 }), derivative: 'zero',
+    price: { alu: 18 },
+    range: () => ({ lo: -1, hi: 1 }),
+    derivative: 'zero',
   },
 ];

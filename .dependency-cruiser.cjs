@@ -1,0 +1,25 @@
+// Arrows point down only: apps → usecases → formats → core, stage → core, contracts → core. Nothing imports from an app.
+const from = (path) => ({ path, pathNot: '\\.spec\\.ts$' });
+const only = (name, path, allowed) => ({ name, severity: 'error', from: from(path), to: { path: '^(packages|apps)/', pathNot: [path, ...allowed] } });
+module.exports = {
+  forbidden: [
+    only('core-stands-alone', '^packages/core/', []),
+    only('contracts-know-core', '^packages/contracts/', ['^packages/core/']),
+    only('formats-know-core', '^packages/formats/', ['^packages/core/']),
+    only('stage-knows-core', '^packages/stage/', ['^packages/core/']),
+    only('usecases-know-formats-and-core', '^packages/usecases/', ['^packages/(core|formats)/']),
+    only('no-app-imports-an-app-server', '^apps/server/', ['^packages/(core|formats|contracts|usecases)/']),
+    only('no-app-imports-an-app-cli', '^apps/cli/', ['^packages/(core|formats|usecases)/']),
+    only('no-app-imports-an-app-web', '^apps/web/', ['^packages/']),
+    { name: 'core-is-pure', severity: 'error', from: from('^packages/core/'), to: { dependencyTypes: ['core'] } },
+    { name: 'no-node-in-the-browser', severity: 'error', from: from('^(apps/web|packages/stage)/'), to: { dependencyTypes: ['core'] } },
+    { name: 'resolvable', severity: 'error', from: { pathNot: '\\.spec\\.ts$' }, to: { couldNotResolve: true } },
+  ],
+  options: {
+    tsConfig: { fileName: 'tsconfig.base.json' },
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: ['\\.spec\\.ts$', 'apps/[^/]+/spec/', 'karma\\.conf'] },
+    tsPreCompilationDeps: true,
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'node', 'default', 'types'] },
+  },
+};

@@ -1,0 +1,63 @@
+import { randomBytes } from 'node:crypto';
+import os from 'node:os';
+import path from 'node:path';
+import pg from 'pg';
+import type { App } from '../src/app';
+import { makeApp } from '../src/app';
+import type { LocalPg } from '../src/db/cluster';
+import { startPg } from '../src/db/cluster';
+
+export const ROOT = path.resolve(import.meta.dirname, '../../..');
+let cluster: Promise<LocalPg> | null = null;
+
+/** A throw-away cluster that all spec files of a run share; it writes without waiting for the disk. */
+export function testCluster(): Promise<LocalPg> {
+  return (cluster ??= startPg({
+    root: process.env['PEBBLE_TEST_DATA'] ?? path.join(os.tmpdir(), `pebble-test-${process.getuid?.() ?? 0}`),
+    database: 'pebble',
+    durable: false,
+  }));
+}
+
+/** A new database. */
+export async function testDatabase(): Promise<{ url: string; drop: () => Promise<void> }> {
+  const base = await testCluster();
+  const name = `t_${randomBytes(6).toString('hex')}`;
+  const run = async (sql: string) => {
+    const client = new pg.Client({ connectionString: base.url });
+    await client.connect();
+    await client.query(sql);
+    await client.end();
+  };
+  await run(`create database ${name}`);
+  return { url: base.url.replace(/\/[^/]*$/, `/${name}`), drop: () => run(`drop database if exists ${name} with (force)`) };
+}
+
+export interface TestApp extends App {
+  url: string;
+  stop: () => Promise<void>;
+}
+
+export async function testApp(options: { work?: boolean; deadAfterSeconds?: number } = {}): Promise<TestApp> {
+  const database = await testDatabase();
+  const app = await makeApp({ databaseUrl: database.url, root: ROOT, ...options });
+  return {
+    ...app,
+    url: database.url,
+    stop: async () => {
+      await app.close();
+      await database.drop();
+    },
+  };
+}
+
+export const opId = (): string => crypto.randomUUID();
+export const until = async <T>(read: () => Promise<T | null | undefined | false>, seconds = 40): Promise<T> => {
+  const end = Date.now() + seconds * 1000;
+  for (;;) {
+    const value = await read();
+    if (value) return value;
+    if (Date.now() > end) throw new Error('It did not happen in time');
+    await new Promise((r) => setTimeout(r, 60));
+  }
+};

@@ -1,0 +1,258 @@
+import type { JobView, Problem, StoredDocument, UploadedFile } from '@pebble/contracts';
+import type { Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
+import { generateSurface, makeImage, statistics } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { unzipSync } from 'fflate';
+import { PgBlobStore } from '../src/store/blobs';
+import type { TestApp } from './harness';
+import { opId, testApp, until } from './harness';
+
+describe('uploads, jobs and exports', () => {
+  let app: TestApp;
+  const source = generateSurface('terrace-stone', { seed: 9, size: 64 });
+  beforeAll(async () => {
+    app = await testApp({ deadAfterSeconds: 5 });
+  });
+  afterAll(() => app.stop());
+  const call = async <T>(method: 'GET' | 'POST', url: string, payload?: object) => {
+    const response = await app.server.inject({ method, url: `/api${url}`, payload, headers: { host: '127.0.0.1' } });
+    return { status: response.statusCode, body: response.json() as T };
+  };
+  const upload = async (files: Record<string, Uint8Array>) => {
+    const mark = 'xxpebblexx';
+    const parts = Object.entries(files).flatMap(([name, bytes]) => [
+      Buffer.from(`--${mark}\r\ncontent-disposition: form-data; name="files"; filename="${name}"\r\ncontent-type: image/png\r\n\r\n`),
+      Buffer.from(bytes),
+      Buffer.from('\r\n'),
+    ]);
+    const response = await app.server.inject({
+      method: 'POST',
+      url: '/api/uploads',
+      payload: Buffer.concat([...parts, Buffer.from(`--${mark}--\r\n`)]),
+      headers: { host: '127.0.0.1', 'content-type': `multipart/form-data; boundary=${mark}` },
+    });
+    return { status: response.statusCode, body: response.json() as UploadedFile[] };
+  };
+  const png = (image: Image) => nodeCodec.encodePng(image);
+  const finished = (id: string) =>
+    until(async () => {
+      const { body } = await call<JobView>('GET', `/jobs/${id}`);
+      return ['done', 'failed', 'cancelled'].includes(body.status) && body;
+    });
+  const blob = async (hash: string) =>
+    (await app.server.inject({ method: 'GET', url: `/api/blobs/${hash}`, headers: { host: '127.0.0.1' } })).rawPayload;
+  const importMaps = async (maps: Record<string, { bytes: Uint8Array; role: string; direction?: 'y+' | 'y-' }>, name = 'Old wall') => {
+    const files = (await upload(Object.fromEntries(Object.entries(maps).map(([n, m]) => [n, m.bytes])))).body;
+    const { body } = await call<JobView>('POST', '/imports', {
+      surfaces: [
+        {
+          name,
+          sizeM: 1.5,
+          reliefM: 0.03,
+          maps: files.map((f) => ({
+            blob: f.blob,
+            fileName: f.fileName,
+            role: maps[f.fileName].role,
+            normalDirection: maps[f.fileName].direction ?? 'y+',
+          })),
+        },
+      ],
+    });
+    return finished(body.id);
+  };
+  const surfaceOf = async (job: JobView) =>
+    (await call<StoredDocument<SurfaceDocument>>('GET', `/documents/${(job.result?.['documents'] as string[])[0]}`)).body;
+
+  it('keep large streams exactly, once, and give them back', async () => {
+    const store = new PgBlobStore(app.pool);
+    const big = Buffer.alloc(5 * 2 ** 20 + 12345, 7);
+    big.writeUInt32LE(42, 3 * 2 ** 20);
+    const parts = async function* () {
+      for (let at = 0; at < big.length; at += 70_001) yield big.subarray(at, at + 70_001);
+    };
+    const { hash, bytes } = await store.putStream(parts(), 'application/octet-stream');
+    expect(bytes).toBe(big.length);
+    expect((await store.putStream(parts(), 'application/octet-stream')).hash).toBe(hash);
+    expect(await store.put(big, 'x')).toBe(hash);
+    expect(Buffer.compare(Buffer.from(await store.get(hash)), big)).toBe(0);
+    expect(Buffer.compare(await blob(hash), big)).toBe(0);
+    const left = await app.pool.query('select count(*)::int n from upload_chunk');
+    expect(left.rows[0].n).toBe(0);
+  });
+  it('leave nothing of a stream that is cut off', async () => {
+    const store = new PgBlobStore(app.pool);
+    const before = (await app.pool.query('select count(*)::int n from blob')).rows[0].n;
+    const cut = async function* () {
+      yield Buffer.alloc(2 ** 21, 3);
+      throw new Error('cut');
+    };
+    await expectAsync(store.putStream(cut(), 'image/png')).toBeRejectedWithError('cut');
+    expect((await app.pool.query('select (select count(*) from blob)::int n, (select count(*) from upload_chunk)::int c')).rows[0]).toEqual({
+      n: before,
+      c: 0,
+    });
+  });
+  it('say of each uploaded file what it is, or what is wrong', async () => {
+    const good = await png(source.maps.height);
+    const { body } = await upload({
+      'wall_height.png': good,
+      'empty.png': new Uint8Array(),
+      'liar.png': Buffer.from('hello there'),
+      'sub/dir/wall_cut.png': good.subarray(0, 20),
+    });
+    expect(body[0]).toEqual(jasmine.objectContaining({ fileName: 'wall_height.png', width: 64, depth: 16, channels: 1, problem: null }));
+    expect(body[1].problem).toMatch(/^empty.png: the file is empty/);
+    expect(body[2].problem).toMatch(/neither PNG nor JPEG/);
+    expect(body[3].fileName).toBe('wall_cut.png');
+    expect(body[3].problem).toMatch(/ends inside its header/);
+    expect((await call<Problem>('POST', '/uploads', {})).status).toBe(400);
+  });
+  it('import files into a surface whose pixels and settings are right', async () => {
+    const flipped = makeImage({ ...source.maps.normal, data: source.maps.normal.data.slice() });
+    for (let i = 1; i < flipped.data.length; i += 3) flipped.data[i] = 255 - flipped.data[i];
+    const job = await importMaps({
+      'w_base.png': { bytes: await png(source.maps.baseColor), role: 'baseColor' },
+      'w_n.png': { bytes: await png(flipped), role: 'normal', direction: 'y-' },
+      'w_h.png': { bytes: await png(source.maps.height), role: 'height' },
+      'w_r.png': { bytes: await png(makeImage({ width: 32, height: 32, channels: 1 })), role: 'roughness' },
+    });
+    expect(job.status)
+      .withContext(job.error ?? '')
+      .toBe('done');
+    const { body } = await surfaceOf(job);
+    expect(body.maps.height?.depth).toBe(16);
+    expect(body.maps.normal?.normalDirection).toBe('y-');
+    expect(body.notes.join()).toContain('different sizes');
+    expect(body.notes.join()).toContain('same value');
+    // Stage pixels are Y+ whatever the file was, and 16-bit heights stay exact.
+    expect(Buffer.compare(await blob(body.maps.normal!.stage.blob), Buffer.from(source.maps.normal.data.buffer))).toBe(0);
+    const stage = await blob(body.maps.height!.stage.blob);
+    expect([...new Uint16Array(stage.buffer.slice(stage.byteOffset, stage.byteOffset + 128))]).toEqual([...source.maps.height.data.subarray(0, 64)]);
+    const pebble = await nodeCodec.decode(await blob(body.thumbnail!), 'srgb');
+    expect(statistics(pebble)[3].max).toBe(1);
+  });
+  it('import nothing when one file of a surface cannot be read', async () => {
+    const count = async () => (await app.pool.query("select count(*)::int n from document where kind = 'surface'")).rows[0].n as number;
+    const before = await count();
+    const whole = await png(source.maps.baseColor);
+    const job = await importMaps({
+      'x_base.png': { bytes: whole, role: 'baseColor' },
+      'x_cut_rough.png': { bytes: whole.subarray(0, 2000), role: 'roughness' },
+    });
+    expect(job.status).toBe('failed');
+    expect(job.error).toMatch(/^x_cut_rough.png: .*(cut off|cannot be read)/);
+    const twice = await importMaps({
+      'a.png': { bytes: whole, role: 'baseColor' },
+      'b.png': { bytes: await png(source.maps.normal), role: 'baseColor' },
+    });
+    expect(twice.error).toContain('both taken for base colour');
+    expect(await count()).toBe(before);
+  });
+  it('pack exact channels into a zip, and the same zip again', async () => {
+    const job = await importMaps(
+      {
+        'p_ao.png': { bytes: await png(source.maps.occlusion), role: 'occlusion' },
+        'p_r.png': { bytes: await png(source.maps.roughness), role: 'roughness' },
+        'p_h.png': { bytes: await png(source.maps.height), role: 'height' },
+        'p_n.png': { bytes: await png(source.maps.normal), role: 'normal' },
+      },
+      'Packed wall',
+    );
+    const surface = await surfaceOf(job);
+    const map = (role: 'occlusion' | 'roughness' | 'height' | 'normal', channel: 0 | 1 = 0, invert = false) => ({
+      from: 'map' as const,
+      role,
+      channel,
+      invert,
+    });
+    const recipe: RecipeDocument = {
+      kind: 'recipe',
+      version: 1,
+      name: 'For the road',
+      template: '{set}_{file}_{size}',
+      size: 64,
+      sources: { [surface.id]: { order: 1 } },
+      files: {
+        orm: { order: 1, label: 'ORM', depth: 8, channels: { r: map('occlusion'), g: map('roughness', 0, true), b: { from: 'constant', value: 0 } } },
+        h: { order: 2, label: 'height', depth: 16, channels: { r: map('height') } },
+        n: { order: 3, label: 'n', depth: 8, channels: { r: map('normal'), g: map('normal', 1) } },
+      },
+    };
+    const stored = (await call<StoredDocument>('POST', '/documents', { body: recipe, label: 'New', opId: opId() })).body;
+    await call('POST', '/documents', {
+      body: { kind: 'project', version: 1, name: 'Test', exportNormal: 'y-', exportSize: 64, target: 'handheld' },
+      label: 'Set up',
+      opId: opId(),
+      id: 'project',
+    });
+    const pack = async (skip: string[] = []) => finished((await call<JobView>('POST', '/pack', { recipe: stored.id, skip })).body.id);
+    const done = await pack();
+    expect(done.status)
+      .withContext(done.error ?? '')
+      .toBe('done');
+    const zip = unzipSync(await blob(done.result!['blob'] as string));
+    expect(Object.keys(zip)).toEqual(['packed_wall_orm_64.png', 'packed_wall_height_64.png', 'packed_wall_n_64.png']);
+    const orm = await nodeCodec.decode(zip['packed_wall_orm_64.png'], 'data');
+    for (let i = 0; i < 64 * 64; i++)
+      if (
+        orm.data[i * 3] !== source.maps.occlusion.data[i] ||
+        orm.data[i * 3 + 1] !== 255 - source.maps.roughness.data[i] ||
+        orm.data[i * 3 + 2] !== 0
+      )
+        return fail(`pixel ${i}`);
+    expect([...(await nodeCodec.decode(zip['packed_wall_height_64.png'], 'data')).data]).toEqual([...source.maps.height.data]);
+    const normal = await nodeCodec.decode(zip['packed_wall_n_64.png'], 'data');
+    expect([normal.data[0], normal.data[1]]).toEqual([source.maps.normal.data[0], 255 - source.maps.normal.data[1]]);
+    expect((await pack()).result!['blob']).toBe(done.result!['blob']);
+    expect(((await pack([`${surface.id}/n`])).result!['files'] as string[]).length).toBe(2);
+    const edit = {
+      opId: opId(),
+      baseVersion: stored.version,
+      label: 'Same name',
+      patch: [{ op: 'replace', path: '/template', value: '{set}' }],
+      inverse: [{ op: 'replace', path: '/template', value: recipe.template }],
+    };
+    await call('POST', `/documents/${stored.id}/edits`, edit);
+    const clash = await call<Problem>('POST', '/pack', { recipe: stored.id, skip: [] });
+    expect([clash.status, clash.body.detail]).toEqual([422, jasmine.stringContaining('two files would be called packed_wall.png')]);
+  });
+  it('are cancelled while they run, and leave nothing', async () => {
+    const { body } = await call<JobView>('POST', '/generate', { name: 'river-gravel', seed: 1, size: 4096 });
+    await until(async () => (await call<JobView>('GET', `/jobs/${body.id}`)).body.status === 'running');
+    await call('POST', `/jobs/${body.id}/cancel`);
+    const ended = await finished(body.id);
+    expect(ended.status).toBe('cancelled');
+    expect((await call<Problem>('POST', `/jobs/${body.id}/cancel`)).body.code).toBe('job-ended');
+  });
+  it('are taken up again when their worker has died, and fenced against the dead', async () => {
+    const { body } = await call<JobView>('POST', '/generate', { name: 'cushion-moss', seed: 3, size: 128 });
+    await finished(body.id);
+    // What a killed process leaves: a running row whose worker is silent.
+    const {
+      rows: [{ id }],
+    } = await app.pool.query(
+      "insert into job (id, project_id, kind, label, payload, status, attempt, worker, heartbeat) select gen_random_uuid(), 'main', kind, label, payload, 'running', 1, 'gone/1/x', now() - interval '1 minute' from job where id = $1 returning id",
+      [body.id],
+    );
+    const done = await finished(id);
+    expect(done.status).toBe('done');
+    const { rows } = await app.pool.query('select attempt from job where id = $1', [id]);
+    expect(rows[0].attempt).toBe(2);
+    expect(await app.jobs.progress(id, 1, 0.5, 'a dead worker speaks')).toBeFalse();
+  });
+  it('are given up after three workers died on them', async () => {
+    const {
+      rows: [{ id }],
+    } = await app.pool.query(
+      "insert into job (id, project_id, kind, label, payload, status, attempt, worker, heartbeat) values (gen_random_uuid(), 'main', 'generate', 'Draw', '{}', 'running', 3, 'gone/1/x', now() - interval '1 minute') returning id",
+    );
+    const ended = await finished(id);
+    expect([ended.status, ended.error]).toEqual(['failed', jasmine.stringContaining('died 3 times')]);
+  });
+  it('say in a sentence why they failed', async () => {
+    const recipe = await call<Problem>('POST', '/pack', { recipe: 'nothing', skip: [] });
+    expect([recipe.status, recipe.body.code]).toEqual([404, 'not-found']);
+    expect((await call<Problem>('POST', '/generate', { name: 'lava', seed: 1, size: 64 })).body.detail).toContain('laterite-clay');
+    expect((await call<Problem>('POST', '/generate', { name: 'river-gravel', seed: 1, size: 99999 })).status).toBe(400);
+  });
+});

@@ -1,0 +1,229 @@
+// Runs in the browser: cases of core on the GPU in exact mode and on the CPU, and pictures of the stage.
+import type { BlendDocument, BlendSurface, DagNode, Domain, ImageChannel, PackedSurface, Values } from '@pebble/core';
+import {
+  Builder, COMPONENTS, allOperations, computeLight, evaluate, emitGlsl, flatDomain, furnace, generateSurface, lowerBlend, makeCue, makeLayer, makeSpecimen, makeFlat,
+  makeStack, optimise, overcast, sourcesOfPacked, specimenColour, stackValues, makeRandom, frameValues,
+} from '@pebble/core';
+import { BlendStage, LIGHT_UNITS, evaluateExact, frameOrbit, packSurface, passed } from '@pebble/stage';
+
+export interface Agreement {
+  name: string;
+  /** Largest |Δ| / max(1, |x|). */
+  worst: number;
+  /** Share of values past 1e-4. */
+  beyond: number;
+  finite: boolean;
+}
+
+const gl = () => {
+  const canvas = document.createElement('canvas');
+  return canvas.getContext('webgl2') as WebGL2RenderingContext;
+};
+
+function compare(name: string, cpu: Record<string, Float32Array[]>, gpu: Record<string, Float32Array[]>): Agreement {
+  let worst = 0;
+  let beyond = 0;
+  let count = 0;
+  let finite = true;
+  for (const [key, planes] of Object.entries(cpu))
+    planes.forEach((plane, c) =>
+      plane.forEach((v, i) => {
+        const w = gpu[key][c][i];
+        finite &&= Number.isFinite(v) && Number.isFinite(w);
+        const off = Math.abs(v - w) / Math.max(1, Math.abs(v));
+        if (off > worst) worst = off;
+        if (off > 1e-4) beyond++;
+        count++;
+      }),
+    );
+  return { name, worst, beyond: beyond / count, finite };
+}
+
+const N = 48;
+/** Pixel inputs that reach over the ranges that operations meet, edges included. */
+function wideDomain(): Domain {
+  const next = makeRandom(5);
+  const fill = (k: number, f: (i: number) => number) => Float32Array.from({ length: N * N * k }, (_, i) => f(i));
+  return flatDomain(N, N, 2, {
+    texcoord: fill(2, () => next() * 4 - 1.5),
+    position: fill(3, () => next() * 4 - 2),
+    normal: fill(3, (i) => [0, 1, 0][i % 3]),
+    geomcolor: fill(4, (i) => (i % 17 === 0 ? (i / 17) % 2 : next())),
+  });
+}
+
+/** Every operation of the registry alone, on wide inputs. */
+async function operations(): Promise<Agreement[]> {
+  const context = gl();
+  const packed = [packSurface(generateSurface('terrace-stone', { seed: 3, size: 64 }).maps, 64)];
+  const finder = packed.map(sourcesOfPacked);
+  const out: Agreement[] = [];
+  for (const op of allOperations()) {
+    const b = new Builder();
+    const inputs: DagNode[] = op.inputs.map((port, i) => {
+      const wide = [b.node('geomcolor'), b.node('position')][i % 2];
+      if (op.name === 'image') return i === 0 ? b.texcoord() : b.multiply(b.extract(b.node('geomcolor'), 0), b.constant(3));
+      if (op.name === 'crossover' || op.name === 'ramp') return [b.extract(b.node('position'), 0), b.extract(b.node('position'), 1), b.constant(0.7), b.extract(b.node('geomcolor'), 1), b.extract(b.node('geomcolor'), 2), b.extract(b.node('geomcolor'), 3), b.constant(0.1)][i];
+      if (port.name === 'period') return b.constant(7);
+      if (port.name === 'seed') return b.constant(1234567);
+      if (port.name === 'octaves') return b.constant(4);
+      if (port.type === 'any') return op.price.perComponent || op.name === 'dotproduct' || op.name === 'normalize' ? b.combine(b.extract(wide, 0), b.extract(wide, 1), b.extract(b.node('geomcolor'), i % 4)) : b.node('position');
+      const k = COMPONENTS[port.type];
+      const parts = Array.from({ length: k }, (_, c) => (port.name === 'texcoord' ? b.extract(b.texcoord(), c % 2) : b.extract(b.node('geomcolor'), (c + i) % 4)));
+      return k === 1 ? parts[0] : b.combine(...parts);
+    });
+    const variants: Record<string, object> = {
+      constant: { value: [0.1, -2.5] }, value: { name: 'x', type: 'vec2', lo: 'none', hi: 'none' }, extract: { index: 1 }, ramp: { shape: 'smooth' }, imagelevel: { slot: 0, channel: 'height' },
+    };
+    const attrs = op.name === 'image' ? (['baseColor', 'opacity', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'spread'] as const).map((channel) => ({ slot: 0, channel })) : [variants[op.name] ?? {}];
+    for (const attr of attrs) {
+      const node = b.node(op.name, inputs, attr as never);
+      const domain = wideDomain();
+      const values: Values = { x: [0.25, -3] };
+      const sources = (slot: number, channel: ImageChannel) => finder[slot](channel);
+      const cpu = evaluate({ y: node }, { domain, values, sources });
+      out.push(compare(`${op.name}${'channel' in attr ? ` ${String(attr.channel)}` : ''}`, cpu, await evaluateExact(context, { y: node }, domain, values, packed)));
+    }
+  }
+  return out;
+}
+
+function threeLayers(size: number): { blend: BlendDocument; surfaces: Record<string, BlendSurface>; packed: Record<string, PackedSurface> } {
+  const made = { stone: generateSurface('terrace-stone', { seed: 3, size }), clay: generateSurface('laterite-clay', { seed: 4, size }), moss: generateSurface('cushion-moss', { seed: 5, size }) };
+  const surfaces = Object.fromEntries(Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]));
+  const seam = (over: object) => ({ ...makeLayer('', '', 0).seam, ...over });
+  const blend: BlendDocument = {
+    kind: 'blend', version: 1, name: 'x', extentM: 2.4, specimen: 'patch', cut: { ax: 0, ay: 0, bx: 1, by: 1 },
+    layers: {
+      a: makeLayer('stone', 'Stone', 1),
+      b: makeLayer('clay', 'Clay', 2, { coverage: { n: makeCue('noise', { centre: 0.5, width: 0.3, seed: 7 }), k: makeCue('constant', { order: 2, join: 'atMost', value: 0.9 }) }, seam: seam({ soft: 0.15, follow: 0.2 }) }),
+      c: makeLayer('moss', 'Moss', 3, { coverage: { v: makeCue('vertexColour', { channel: 'g', width: 0.8 }), n: makeCue('noise', { order: 2, join: 'butNot', inverted: true, shape: 'straight', amount: 0.7 }) }, seam: seam({ soft: 0.1, liftM: 0.004, bias: 0.4, broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 9 } }) }),
+    },
+  };
+  return { blend, surfaces, packed: Object.fromEntries(Object.entries(made).map(([id, s]) => [id, packSurface(s.maps, size)])) };
+}
+
+/** A whole blend in exact mode, near (level 0) and far (mips and spread). */
+async function blends(): Promise<Agreement[]> {
+  const { blend, surfaces, packed } = threeLayers(64);
+  const stack = makeStack(blend, surfaces);
+  const slots = stack.slots.map((id) => packed[id]);
+  const finder = slots.map(sourcesOfPacked);
+  const out: Agreement[] = [];
+  for (const [name, far, size] of [['near', false, 64], ['far', true, 24], ['enlarged', true, 100]] as const) {
+    const geomcolor = new Float32Array(size * size * 4);
+    for (let i = 0; i < size * size; i++) specimenColour(((i % size) + 0.5) / size, (Math.floor(i / size) + 0.5) / size, geomcolor, i * 4);
+    const domain = flatDomain(size, size, 2.4, { geomcolor });
+    const lowered = lowerBlend(stack, { far });
+    const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+    const values = frameValues(hoisted, { ...stackValues(stack), footprint_x: domain.footprint.x, footprint_y: domain.footprint.y });
+    const cpu = evaluate(outputs, { domain, values, sources: (slot, channel) => finder[slot](channel) });
+    out.push(compare(name, cpu, await evaluateExact(gl(), outputs, domain, values, slots)));
+  }
+  return out;
+}
+
+function pixels(context: WebGL2RenderingContext, width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height * 4);
+  context.bindFramebuffer(context.FRAMEBUFFER, null);
+  context.readPixels(0, 0, width, height, context.RGBA, context.UNSIGNED_BYTE, out);
+  return out;
+}
+
+const settled = (stage: BlendStage) => new Promise<void>((resolve) => { stage.onFrame = ({ scale }) => { if (scale === 1) resolve(); }; });
+
+/** The stage in live mode on the flat against the CPU: differences of base colour in 1/255, sorted shares. */
+async function live(): Promise<{ p99: number; most: number }> {
+  const size = 128;
+  const { blend, surfaces, packed } = threeLayers(size);
+  const stack = makeStack(blend, surfaces);
+  const slots = stack.slots.map((id) => packed[id]);
+  const canvas = Object.assign(document.createElement('canvas'), { width: size, height: size });
+  const stage = new BlendStage(canvas, computeLight(overcast, 16, 8, 16));
+  stage.panes = { specimen: { x: 0, y: 0, width: 0, height: 0 }, flat: { x: 0, y: 0, width: 1, height: 1 } };
+  const lowered = lowerBlend(stack, { far: true });
+  const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+  stage.look = { orbit: frameOrbit(2.4), flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'roughness', turn: 0, exposure: 1, bounds: [stack.lo, stack.hi] };
+  stage.setSlots(slots);
+  stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, size));
+  const done = settled(stage);
+  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack));
+  await done;
+  const shown = pixels(stage.gl, size, size);
+  const geomcolor = new Float32Array(size * size * 4);
+  for (let i = 0; i < size * size; i++) specimenColour(((i % size) + 0.5) / size, (Math.floor(i / size) + 0.5) / size, geomcolor, i * 4);
+  const finder = slots.map(sourcesOfPacked);
+  const domain = flatDomain(size, size, 2.4, { geomcolor });
+  const plain = lowerBlend(stack, { far: true });
+  const cpu = evaluate({ r: plain.channels.roughness }, { domain, values: stackValues(stack), sources: (slot, channel) => finder[slot](channel) })['r'][0];
+  const off = Array.from({ length: size * size }, (_, i) => Math.abs(shown[((size - 1 - Math.floor(i / size)) * size + (i % size)) * 4] - cpu[i] * 255)).sort((a, b) => a - b);
+  stage.dispose();
+  return { p99: off[Math.floor(off.length * 0.99)], most: off[off.length - 1] };
+}
+
+/** A white surface under light 1 everywhere, no key: what the stage shows must be 1, whatever roughness and metal. */
+async function furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]> {
+  const side = 96;
+  const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
+  const stage = new BlendStage(canvas, computeLight(furnace, 16, 8, 16));
+  stage.panes = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
+  stage.keyStrength = [0, 0, 0];
+  // Exposure 0.5 keeps the picture below the knee of the tone curve.
+  stage.look = { orbit: { ...frameOrbit(2), distance: 1.6 }, flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'lit', turn: 0.4, exposure: 0.5, bounds: [0, 1] };
+  stage.setSpecimen(makeSpecimen('sphere', 2), makeFlat(1, 2));
+  const out = [];
+  for (const rough of [0.1, 0.5, 1])
+    for (const metal of [0, 1]) {
+      const b = new Builder();
+      const outputs = {
+        baseColor: b.constant(1, 1, 1), normal: b.constant(0, 0, 1), roughness: b.value('rough'), occlusion: b.constant(1), metallic: b.value('metal'), height: b.constant(0), identity: b.constant(1, 1, 1),
+      };
+      const done = settled(stage);
+      stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] });
+      await done;
+      const shown = pixels(stage.gl, side, side);
+      let lo = 255;
+      let hi = 0;
+      for (let y = 20; y < side - 20; y++)
+        for (let x = 20; x < side - 20; x++) {
+          const v = shown[(y * side + x) * 4 + 1];
+          lo = Math.min(lo, v);
+          hi = Math.max(hi, v);
+        }
+      const decode = (v: number) => ((v / 255 + 0.055) / 1.055) ** 2.4 / 0.5;
+      out.push({ name: `roughness ${rough}, metallic ${metal}`, lo: decode(lo), hi: decode(hi) });
+    }
+  stage.dispose();
+  return out;
+}
+
+/** Frame time of the blend on the specimen, in this machine's milliseconds, and texture units in use. */
+async function frameTime(width: number, height: number): Promise<{ ms: number[]; units: number; compiles: number }> {
+  const { blend, surfaces, packed } = threeLayers(256);
+  const stack = makeStack(blend, surfaces);
+  const canvas = Object.assign(document.createElement('canvas'), { width, height });
+  const stage = new BlendStage(canvas, computeLight(overcast, 32, 16, 32));
+  stage.panes = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
+  const lowered = lowerBlend(stack, { far: true });
+  const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+  const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
+  stage.look = { orbit: frameOrbit(2.4), flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'lit', turn: 0, exposure: 1, bounds: [stack.lo, stack.hi] };
+  stage.setSlots(stack.slots.map((id) => packed[id]));
+  stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 2));
+  let done = settled(stage);
+  stage.setProgram(glsl, hoisted, stackValues(stack));
+  await done;
+  const ms: number[] = [];
+  for (let i = 0; i < 7; i++) {
+    done = settled(stage);
+    await passed(stage.gl);
+    const began = performance.now();
+    stage.draw();
+    await done;
+    ms.push(performance.now() - began);
+  }
+  stage.dispose();
+  return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles };
+}
+
+Object.assign(window, { pebble: { operations, blends, live, furnaceTest, frameTime, threeLayers } });

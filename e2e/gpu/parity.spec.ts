@@ -1,0 +1,79 @@
+import { build } from 'esbuild';
+import { readFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import path from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { launch } from '../browser';
+import type { Agreement } from './page';
+
+const ROOT = path.resolve(import.meta.dirname, '../..');
+
+/** Serves the page that runs core's cases; given to the bench as well. */
+export async function openGpuPage(browser: Browser, entry = 'e2e/gpu/page.ts'): Promise<{ page: Page; close: () => void }> {
+  const paths = JSON.parse(readFileSync(path.join(ROOT, 'tsconfig.base.json'), 'utf8')).compilerOptions.paths as Record<string, [string]>;
+  const alias = Object.fromEntries(Object.entries(paths).sort(([a], [b]) => b.length - a.length).map(([k, [v]]) => [k, path.join(ROOT, v)]));
+  const { outputFiles } = await build({ entryPoints: [path.join(ROOT, entry)], bundle: true, write: false, format: 'iife', target: 'es2022', alias, absWorkingDir: ROOT, logLevel: 'error' });
+  const server = createServer((request, response) => {
+    const script = request.url === '/page.js';
+    response.setHeader('content-type', script ? 'text/javascript' : 'text/html');
+    response.end(script ? outputFiles[0].text : '<!doctype html><title>parity</title><script src="/page.js"></script>');
+  }).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const page = await browser.newPage();
+  page.on('pageerror', (error) => console.error(error));
+  await page.goto(`http://127.0.0.1:${(server.address() as { port: number }).port}/`);
+  return { page, close: () => server.close() };
+}
+
+interface Exports {
+  operations(): Promise<Agreement[]>;
+  blends(): Promise<Agreement[]>;
+  live(): Promise<{ p99: number; most: number }>;
+  furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
+  frameTime(w: number, h: number): Promise<{ ms: number[]; units: number; compiles: number }>;
+}
+declare const pebble: Exports;
+
+describe('GPU and CPU', () => {
+  let browser: Browser;
+  let page: Page;
+  let close = () => undefined as void;
+  beforeAll(async () => {
+    browser = await launch();
+    ({ page, close } = await openGpuPage(browser));
+  });
+  afterAll(async () => {
+    close();
+    await browser.close();
+  });
+
+  it('agree on every operation of the registry within 1e-4', async () => {
+    const list = await page.evaluate(() => pebble.operations());
+    expect(list.length).toBeGreaterThan(30);
+    for (const a of list) {
+      expect(a.finite).withContext(a.name).toBeTrue();
+      expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
+    }
+  });
+  it('agree on whole blends in exact mode: near, far with mips, enlarged', async () => {
+    for (const a of await page.evaluate(() => pebble.blends())) {
+      expect(a.finite).withContext(a.name).toBeTrue();
+      expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
+    }
+  });
+  it('agree in live mode to 2/255 for 99 of 100 pixels', async () => {
+    const { p99, most } = await page.evaluate(() => pebble.live());
+    expect(p99).withContext(`worst ${most}`).toBeLessThanOrEqual(2);
+  });
+  it('pass the furnace: white in light 1 is seen as 1, within 1 % and the byte it is shown with', async () => {
+    for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {
+      expect(lo).withContext(name).toBeGreaterThan(0.98);
+      expect(hi).withContext(name).toBeLessThan(1.02);
+    }
+  });
+  it('draw a three-layer blend with light from no more than 16 texture units', async () => {
+    const { units, compiles } = await page.evaluate(() => pebble.frameTime(64, 64));
+    expect(units).toBeLessThanOrEqual(16);
+    expect(compiles).toBe(1);
+  });
+});

@@ -1,0 +1,220 @@
+import type { AnyDocument, BlendDocument, BlendRole, Image, MapSet, RecipeDocument, SurfaceDocument } from '@pebble/core';
+import { BLEND_ROLES, computeLight, generateSurface, makeCue, makeImage, makeLayer, overcast } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import path from 'node:path';
+import { BandPool } from './bands';
+import type { Ports } from './index';
+import {
+  UseCaseError,
+  asRole,
+  blendSurface,
+  evaluateBlendDocument,
+  evaluateStack,
+  flipGreen,
+  generateSurfaceDocument,
+  importSurface,
+  loadMaps,
+  packRecipe,
+  planRecipe,
+  stackOf,
+  unpackMaps,
+} from './index';
+
+const light = computeLight(overcast, 16, 8, 16);
+function memoryPorts(): Ports & { kept: Map<string, Uint8Array> } {
+  const kept = new Map<string, Uint8Array>();
+  return {
+    kept,
+    codec: nodeCodec,
+    light: () => light,
+    blobs: {
+      put: async (bytes) => {
+        const hash = createHash('sha256').update(bytes).digest('hex');
+        kept.set(hash, bytes);
+        return hash;
+      },
+      get: async (hash) => {
+        const bytes = kept.get(hash);
+        if (!bytes) throw new UseCaseError('missing-blob', 'gone');
+        return bytes;
+      },
+    },
+  };
+}
+const quiet = () => undefined;
+const grey = (width: number, value: number, channels = 1) =>
+  makeImage({ width, height: width, channels, data: new Uint8Array(width * width * channels).fill(value) });
+
+describe('making surfaces', () => {
+  it('draws a document whose maps read back exactly', async () => {
+    const ports = memoryPorts();
+    const doc = await generateSurfaceDocument(ports, 'laterite-clay', 4, 32, quiet);
+    const made = generateSurface('laterite-clay', { seed: 4, size: 32 });
+    const maps = await loadMaps(ports, doc, BLEND_ROLES);
+    for (const role of BLEND_ROLES)
+      expect([...maps[role]!.data])
+        .withContext(role)
+        .toEqual([...made.maps[role].data]);
+    expect(doc.generator).toEqual({ name: 'laterite-clay', seed: 4 });
+    expect(ports.kept.has(doc.thumbnail!)).toBeTrue();
+  });
+  it('takes one channel of grey files, three of colours, and turns Y− over', () => {
+    expect(asRole(grey(2, 7, 3), 'roughness', null).channels).toBe(1);
+    expect(asRole(grey(2, 7), 'baseColor', null).channels).toBe(3);
+    const normal = makeImage({ width: 1, height: 1, channels: 3, data: Uint8Array.of(10, 20, 250) });
+    expect([...asRole(normal, 'normal', 'y-').data]).toEqual([10, 235, 250]);
+    expect([...flipGreen(flipGreen(normal)).data]).toEqual([10, 20, 250]);
+    expect([...normal.data]).toEqual([10, 20, 250]);
+  });
+  it('notes packed channels in a grey role and refuses a role given twice', async () => {
+    const ports = memoryPorts();
+    const packed = makeImage({ width: 2, height: 1, channels: 3, data: Uint8Array.of(1, 2, 3, 4, 5, 6) });
+    const put = async (image: Image) => ports.blobs.put(await nodeCodec.encodePng(image), 'image/png');
+    const file = { blob: await put(packed), fileName: 'w_rough.png', role: 'roughness' as const, normalDirection: 'y+' as const };
+    const doc = await importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file] }, quiet);
+    expect(doc.notes[0]).toContain('its channels differ');
+    await expectAsync(
+      importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file, { ...file, fileName: 'other.png' }] }, quiet),
+    ).toBeRejectedWithError(/both taken for roughness/);
+  });
+});
+
+describe('blends and bands', () => {
+  const stone = generateSurface('terrace-stone', { seed: 1, size: 64 });
+  const moss = generateSurface('cushion-moss', { seed: 2, size: 64 });
+  const document = (name: string): SurfaceDocument => ({
+    kind: 'surface',
+    version: 1,
+    name,
+    sizeM: 2.4,
+    reliefM: 0.05,
+    mid: 0.5,
+    maps: Object.fromEntries(BLEND_ROLES.map((r) => [r, {}])) as never,
+    thumbnail: null,
+    tone: '#808080',
+    generator: null,
+    notes: [],
+  });
+  const blend: BlendDocument = {
+    kind: 'blend',
+    version: 1,
+    name: 'Step',
+    extentM: 2.4,
+    specimen: 'patch',
+    cut: { ax: 0, ay: 0, bx: 1, by: 1 },
+    layers: {
+      a: makeLayer('stone', 'Stone', 1),
+      b: makeLayer('moss', 'Moss', 2, { coverage: { v: makeCue('vertexColour', { channel: 'g' }), n: makeCue('noise', { order: 2 }) } }),
+    },
+  };
+  const surfaces = { stone: document('Stone'), moss: document('Moss') };
+  it('evaluate to the same bytes on one thread and on two', async () => {
+    const worker = path.resolve(import.meta.dirname, '../../../dist/node/band-worker.mjs');
+    if (!existsSync(worker)) return fail('dist/node/band-worker.mjs is not built');
+    const stack = stackOf(blend, surfaces);
+    const slots: MapSet[] = [stone.maps, moss.maps];
+    const here = evaluateStack(stack, slots, 96, BLEND_ROLES as readonly BlendRole[], quiet);
+    const pool = new BandPool(worker, 2);
+    const there = await pool.evaluate(stack, slots, 96, BLEND_ROLES as readonly BlendRole[]);
+    await pool.close();
+    for (const role of BLEND_ROLES)
+      expect([...there[role]!.data])
+        .withContext(role)
+        .toEqual([...here[role]!.data]);
+  });
+  it('say which layer has lost its surface, and that an empty blend is empty', () => {
+    expect(() => stackOf(blend, { stone: surfaces.stone })).toThrowError(/surface of layer Moss/);
+    expect(() => stackOf({ ...blend, layers: {} }, surfaces)).toThrowError(/no layer that is switched on/);
+    expect(blendSurface(surfaces.stone).roles.has('height')).toBeTrue();
+  });
+  it('load the maps that are read and no others', async () => {
+    const ports = memoryPorts();
+    const docs = {
+      stone: await generateSurfaceDocument(ports, 'terrace-stone', 1, 32, quiet),
+      moss: await generateSurfaceDocument(ports, 'cushion-moss', 2, 32, quiet),
+    };
+    const asked: string[] = [];
+    const counting: Ports = {
+      ...ports,
+      blobs: {
+        ...ports.blobs,
+        get: (hash) => {
+          asked.push(hash);
+          return ports.blobs.get(hash);
+        },
+      },
+    };
+    const { maps } = await evaluateBlendDocument(counting, blend, docs, 32, ['roughness'], quiet);
+    expect(Object.keys(maps)).toEqual(['roughness']);
+    expect(asked.length).toBe(4);
+  });
+});
+
+describe('recipes', () => {
+  const recipe = (over: Partial<RecipeDocument> = {}): RecipeDocument => ({
+    kind: 'recipe',
+    version: 1,
+    name: 'R',
+    template: '{set}_{file}',
+    size: 8,
+    sources: { s: { order: 1 } },
+    files: {
+      f: {
+        order: 1,
+        label: 'or',
+        depth: 8,
+        channels: {
+          r: { from: 'map', role: 'occlusion', channel: 0, invert: false },
+          g: { from: 'map', role: 'roughness', channel: 0, invert: false },
+        },
+      },
+    },
+    ...over,
+  });
+  const bare: AnyDocument = {
+    kind: 'surface',
+    version: 1,
+    name: 'Old wall',
+    sizeM: 1,
+    reliefM: 0,
+    mid: 0.5,
+    maps: { occlusion: {} as never },
+    thumbnail: null,
+    tone: '#808080',
+    generator: null,
+    notes: [],
+  };
+  it('list every file with what is wrong before anything starts', () => {
+    expect(planRecipe(recipe(), { s: bare })[0]).toEqual(
+      jasmine.objectContaining({ name: 'old_wall_or.png', rawBytes: 192, problem: 'Old wall has no roughness' }),
+    );
+    expect(planRecipe(recipe({ template: '../{set}' }), { s: bare })[0].problem).toContain('slash');
+    const two = recipe({
+      template: '{set}',
+      files: {
+        f: { order: 1, label: 'a', depth: 8, channels: { r: { from: 'constant', value: 1 } } },
+        g: { order: 2, label: 'b', depth: 8, channels: { r: { from: 'constant', value: 0 } } },
+      },
+    });
+    expect(planRecipe(two, { s: bare }).map((f) => f.problem)).toEqual([
+      jasmine.stringContaining('two files'),
+      jasmine.stringContaining('two files'),
+    ] as never);
+    expect(planRecipe(recipe(), {})).toEqual([]);
+  });
+  it('refuse to start with a bad plan, naming the file', async () => {
+    const run = packRecipe(memoryPorts(), recipe(), { s: bare }, 'y+', new Set(), quiet);
+    await expectAsync(run.next()).toBeRejectedWithError(/old_wall_or.png: Old wall has no roughness/);
+    await expectAsync(packRecipe(memoryPorts(), recipe({ sources: {} }), {}, 'y+', new Set(), quiet).next()).toBeRejectedWithError(/no file to pack/);
+  });
+  it('unpack what was packed, inversions and whole colours included', () => {
+    const packed = makeImage({ width: 1, height: 1, channels: 4, data: Uint8Array.of(10, 20, 30, 40) });
+    const from = (role: 'baseColor' | 'roughness', channel: 0 | 1 | 2, invert = false) => ({ from: 'map' as const, role, channel, invert });
+    const maps = unpackMaps(packed, { r: from('baseColor', 0), g: from('baseColor', 1), b: from('baseColor', 2), a: from('roughness', 0, true) });
+    expect([...maps.baseColor!.data]).toEqual([10, 20, 30]);
+    expect([...maps.roughness!.data]).toEqual([215]);
+    expect(() => unpackMaps(grey(1, 1), { g: from('roughness', 0) })).toThrowError(/no g/);
+  });
+});

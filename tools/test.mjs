@@ -1,0 +1,117 @@
+// npm test: installs what is missing, then every part in turn; `N passed, N failed` is the last line.
+import { spawn } from 'node:child_process';
+import fs from 'node:fs';
+import path from 'node:path';
+import { checkNode, chromium, ensureChromium, ensurePackages, ensurePostgres, root } from './ensure.mjs';
+
+const bin = (name) => path.join(root, 'node_modules', name);
+const node = (...args) => ({ command: process.execPath, args });
+const jasmine = (...globs) => node('--import', 'tsx', path.join(root, 'tools/jasmine.mjs'), ...globs);
+
+/** A check that either holds or not. */
+const check = (...steps) => ({ steps, count: (_, ok) => (ok ? [1, 0] : [0, 1]) });
+const specs = (...globs) => ({
+  steps: [jasmine(...globs)],
+  count: (out) => {
+    const m = /(\d+) specs?, (\d+) failures?/.exec(out);
+    return m ? [m[1] - m[2], Number(m[2])] : [0, 1];
+  },
+});
+const projects = ['packages/core', 'packages/contracts', 'packages/formats', 'packages/usecases', 'packages/stage', 'apps/server', 'apps/cli', 'e2e'];
+
+const PARTS = {
+  lint: check(node(bin('eslint/bin/eslint.js'), '.', '--max-warnings=0'), node(bin('prettier/bin/prettier.cjs'), '--check', '--log-level=warn', '.')),
+  types: check(
+    ...projects.map((p) => node(bin('typescript/bin/tsc'), '-p', p)),
+    node(bin('@angular/compiler-cli/bundles/src/bin/ngc.js'), '-p', 'apps/web/tsconfig.app.json', '--noEmit'),
+  ),
+  imports: check(
+    node(bin('dependency-cruiser/bin/dependency-cruise.mjs'), '--config', '.dependency-cruiser.cjs', 'packages', 'apps', '--output-type', 'err'),
+  ),
+  core: specs('packages/core/src/**/*.spec.ts'),
+  contracts: specs('packages/contracts/src/**/*.spec.ts'),
+  formats: specs('packages/formats/src/**/*.spec.ts'),
+  usecases: { ...specs('packages/usecases/src/**/*.spec.ts'), build: 'node' },
+  cli: specs('apps/cli/spec/**/*.spec.ts'),
+  server: { ...specs('apps/server/spec/**/*.spec.ts'), build: 'node', postgres: true },
+  web: {
+    steps: [node(bin('@angular/cli/bin/ng.js'), 'test', 'web', '--progress=false')],
+    build: 'node',
+    chromium: true,
+    count: (out) => {
+      const all = [...out.matchAll(/Executed (\d+) of (\d+)(?: \((\d+) FAILED\))?/g)].at(-1);
+      return all ? [all[1] - (all[3] ?? 0), Number(all[3] ?? 0) + (all[2] - all[1])] : [0, 1];
+    },
+  },
+  gpu: { ...specs('e2e/gpu/*.spec.ts'), chromium: true, build: 'node' },
+  e2e: { ...specs('e2e/flows/*.spec.ts'), chromium: true, postgres: true, build: 'all' },
+};
+
+const wanted = process.argv.slice(2);
+for (const name of wanted)
+  if (!PARTS[name]) {
+    console.error(`There is no part called ${name}; there are ${Object.keys(PARTS).join(', ')}.`);
+    process.exit(2);
+  }
+const names = wanted.length ? wanted : Object.keys(PARTS);
+checkNode();
+ensurePackages();
+if (names.some((n) => PARTS[n].postgres)) ensurePostgres();
+if (names.some((n) => PARTS[n].chromium)) ensureChromium();
+
+/** Runs a command, its output shown and kept. */
+function run({ command, args }) {
+  return new Promise((resolve) => {
+    const child = spawn(command, args, {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, CHROME_BIN: chromium, NG_CLI_ANALYTICS: 'false', FORCE_COLOR: '0', NO_COLOR: '1', JASMINE_NO_COLOR: '1' },
+    });
+    let out = '';
+    for (const [stream, to] of [
+      [child.stdout, process.stdout],
+      [child.stderr, process.stderr],
+    ])
+      stream.on('data', (d) => {
+        out += d;
+        to.write(d);
+      });
+    child.on('close', (code) => resolve({ out, ok: code === 0 }));
+  });
+}
+
+let passed = 0;
+let failed = 0;
+const table = [];
+for (const name of names) {
+  const part = PARTS[name];
+  console.log(`\n== ${name} ==`);
+  const began = Date.now();
+  let counts = [0, 1];
+  try {
+    if (part.build) {
+      const { buildAll } = await import('./build.mjs');
+      await buildAll({ only: part.build === 'all' ? undefined : part.build });
+    }
+    let text = '';
+    let ok = true;
+    for (const step of part.steps) {
+      const result = await run(step);
+      text += result.out;
+      ok &&= result.ok;
+    }
+    counts = part.count(text, ok).map(Number);
+    if (!ok && counts[1] === 0) counts[1] = 1;
+  } catch (error) {
+    console.error(error);
+  }
+  passed += counts[0];
+  failed += counts[1];
+  table.push(
+    `${name.padEnd(10)} ${String(counts[0]).padStart(4)} passed  ${String(counts[1]).padStart(2)} failed  ${((Date.now() - began) / 1000).toFixed(0).padStart(4)} s`,
+  );
+}
+fs.rmSync(path.join(root, '.tmp/test'), { recursive: true, force: true });
+console.log(`\n${table.join('\n')}\n`);
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed || !passed ? 1 : 0);
