@@ -5,5 +5,12 @@ import { chromium } from 'playwright-core';
 export const launch = (): Promise<Browser> =>
   chromium.launch({
     executablePath: process.env['CHROME_BIN'] ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-dev-shm-usage', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'],
+    args: [
+      '--no-sandbox',
+      '--disable-dev-shm-usage',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--no-first-run',
+    ],
   });

@@ -44,7 +44,7 @@ const PARTS = {
     },
   },
   gpu: { ...specs('e2e/gpu/*.spec.ts'), chromium: true, build: 'node' },
-  e2e: { ...specs('e2e/flows/*.spec.ts'), chromium: true, postgres: true, build: 'all' },
+  e2e: { ...specs('--in-order', 'e2e/flows/*.spec.ts'), chromium: true, postgres: true, build: 'all' },
 };
 
 const wanted = process.argv.slice(2);

@@ -1,8 +1,28 @@
 // Runs in the browser: cases of core on the GPU in exact mode and on the CPU, and pictures of the stage.
 import type { BlendDocument, BlendSurface, DagNode, Domain, ImageChannel, PackedSurface, Values } from '@pebble/core';
 import {
-  Builder, COMPONENTS, allOperations, computeLight, evaluate, emitGlsl, flatDomain, furnace, generateSurface, lowerBlend, makeCue, makeLayer, makeSpecimen, makeFlat,
-  makeStack, optimise, overcast, sourcesOfPacked, specimenColour, stackValues, makeRandom, frameValues,
+  Builder,
+  COMPONENTS,
+  allOperations,
+  computeLight,
+  evaluate,
+  emitGlsl,
+  flatDomain,
+  furnace,
+  generateSurface,
+  lowerBlend,
+  makeCue,
+  makeLayer,
+  makeSpecimen,
+  makeFlat,
+  makeStack,
+  optimise,
+  overcast,
+  sourcesOfPacked,
+  specimenColour,
+  stackValues,
+  makeRandom,
+  frameValues,
 } from '@pebble/core';
 import { BlendStage, LIGHT_UNITS, evaluateExact, frameOrbit, packSurface, passed } from '@pebble/stage';
 
@@ -63,41 +83,91 @@ async function operations(): Promise<Agreement[]> {
     const inputs: DagNode[] = op.inputs.map((port, i) => {
       const wide = [b.node('geomcolor'), b.node('position')][i % 2];
       if (op.name === 'image') return i === 0 ? b.texcoord() : b.multiply(b.extract(b.node('geomcolor'), 0), b.constant(3));
-      if (op.name === 'crossover' || op.name === 'ramp') return [b.extract(b.node('position'), 0), b.extract(b.node('position'), 1), b.constant(0.7), b.extract(b.node('geomcolor'), 1), b.extract(b.node('geomcolor'), 2), b.extract(b.node('geomcolor'), 3), b.constant(0.1)][i];
+      if (op.name === 'crossover' || op.name === 'ramp')
+        return [
+          b.extract(b.node('position'), 0),
+          b.extract(b.node('position'), 1),
+          b.constant(0.7),
+          b.extract(b.node('geomcolor'), 1),
+          b.extract(b.node('geomcolor'), 2),
+          b.extract(b.node('geomcolor'), 3),
+          b.constant(0.1),
+        ][i];
       if (port.name === 'period') return b.constant(7);
       if (port.name === 'seed') return b.constant(1234567);
       if (port.name === 'octaves') return b.constant(4);
-      if (port.type === 'any') return op.price.perComponent || op.name === 'dotproduct' || op.name === 'normalize' ? b.combine(b.extract(wide, 0), b.extract(wide, 1), b.extract(b.node('geomcolor'), i % 4)) : b.node('position');
+      if (port.type === 'any')
+        return op.price.perComponent || op.name === 'dotproduct' || op.name === 'normalize'
+          ? b.combine(b.extract(wide, 0), b.extract(wide, 1), b.extract(b.node('geomcolor'), i % 4))
+          : b.node('position');
       const k = COMPONENTS[port.type];
-      const parts = Array.from({ length: k }, (_, c) => (port.name === 'texcoord' ? b.extract(b.texcoord(), c % 2) : b.extract(b.node('geomcolor'), (c + i) % 4)));
+      const parts = Array.from({ length: k }, (_, c) =>
+        port.name === 'texcoord' ? b.extract(b.texcoord(), c % 2) : b.extract(b.node('geomcolor'), (c + i) % 4),
+      );
       return k === 1 ? parts[0] : b.combine(...parts);
     });
     const variants: Record<string, object> = {
-      constant: { value: [0.1, -2.5] }, value: { name: 'x', type: 'vec2', lo: 'none', hi: 'none' }, extract: { index: 1 }, ramp: { shape: 'smooth' }, imagelevel: { slot: 0, channel: 'height' },
+      constant: { value: [0.1, -2.5] },
+      value: { name: 'x', type: 'vec2', lo: 'none', hi: 'none' },
+      extract: { index: 1 },
+      ramp: { shape: 'smooth' },
+      imagelevel: { slot: 0, channel: 'height' },
     };
-    const attrs = op.name === 'image' ? (['baseColor', 'opacity', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'spread'] as const).map((channel) => ({ slot: 0, channel })) : [variants[op.name] ?? {}];
+    const attrs =
+      op.name === 'image'
+        ? (['baseColor', 'opacity', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'spread'] as const).map((channel) => ({
+            slot: 0,
+            channel,
+          }))
+        : [variants[op.name] ?? {}];
     for (const attr of attrs) {
       const node = b.node(op.name, inputs, attr as never);
       const domain = wideDomain();
       const values: Values = { x: [0.25, -3] };
       const sources = (slot: number, channel: ImageChannel) => finder[slot](channel);
       const cpu = evaluate({ y: node }, { domain, values, sources });
-      out.push(compare(`${op.name}${'channel' in attr ? ` ${String(attr.channel)}` : ''}`, cpu, await evaluateExact(context, { y: node }, domain, values, packed)));
+      out.push(
+        compare(
+          `${op.name}${'channel' in attr ? ` ${String(attr.channel)}` : ''}`,
+          cpu,
+          await evaluateExact(context, { y: node }, domain, values, packed),
+        ),
+      );
     }
   }
   return out;
 }
 
 function threeLayers(size: number): { blend: BlendDocument; surfaces: Record<string, BlendSurface>; packed: Record<string, PackedSurface> } {
-  const made = { stone: generateSurface('terrace-stone', { seed: 3, size }), clay: generateSurface('laterite-clay', { seed: 4, size }), moss: generateSurface('cushion-moss', { seed: 5, size }) };
-  const surfaces = Object.fromEntries(Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]));
+  const made = {
+    stone: generateSurface('terrace-stone', { seed: 3, size }),
+    clay: generateSurface('laterite-clay', { seed: 4, size }),
+    moss: generateSurface('cushion-moss', { seed: 5, size }),
+  };
+  const surfaces = Object.fromEntries(
+    Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]),
+  );
   const seam = (over: object) => ({ ...makeLayer('', '', 0).seam, ...over });
   const blend: BlendDocument = {
-    kind: 'blend', version: 1, name: 'x', extentM: 2.4, specimen: 'patch', cut: { ax: 0, ay: 0, bx: 1, by: 1 },
+    kind: 'blend',
+    version: 1,
+    name: 'x',
+    extentM: 2.4,
+    specimen: 'patch',
+    cut: { ax: 0, ay: 0, bx: 1, by: 1 },
     layers: {
       a: makeLayer('stone', 'Stone', 1),
-      b: makeLayer('clay', 'Clay', 2, { coverage: { n: makeCue('noise', { centre: 0.5, width: 0.3, seed: 7 }), k: makeCue('constant', { order: 2, join: 'atMost', value: 0.9 }) }, seam: seam({ soft: 0.15, follow: 0.2 }) }),
-      c: makeLayer('moss', 'Moss', 3, { coverage: { v: makeCue('vertexColour', { channel: 'g', width: 0.8 }), n: makeCue('noise', { order: 2, join: 'butNot', inverted: true, shape: 'straight', amount: 0.7 }) }, seam: seam({ soft: 0.1, liftM: 0.004, bias: 0.4, broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 9 } }) }),
+      b: makeLayer('clay', 'Clay', 2, {
+        coverage: { n: makeCue('noise', { centre: 0.5, width: 0.3, seed: 7 }), k: makeCue('constant', { order: 2, join: 'atMost', value: 0.9 }) },
+        seam: seam({ soft: 0.15, follow: 0.2 }),
+      }),
+      c: makeLayer('moss', 'Moss', 3, {
+        coverage: {
+          v: makeCue('vertexColour', { channel: 'g', width: 0.8 }),
+          n: makeCue('noise', { order: 2, join: 'butNot', inverted: true, shape: 'straight', amount: 0.7 }),
+        },
+        seam: seam({ soft: 0.1, liftM: 0.004, bias: 0.4, broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 9 } }),
+      }),
     },
   };
   return { blend, surfaces, packed: Object.fromEntries(Object.entries(made).map(([id, s]) => [id, packSurface(s.maps, size)])) };
@@ -110,7 +180,11 @@ async function blends(): Promise<Agreement[]> {
   const slots = stack.slots.map((id) => packed[id]);
   const finder = slots.map(sourcesOfPacked);
   const out: Agreement[] = [];
-  for (const [name, far, size] of [['near', false, 64], ['far', true, 24], ['enlarged', true, 100]] as const) {
+  for (const [name, far, size] of [
+    ['near', false, 64],
+    ['far', true, 24],
+    ['enlarged', true, 100],
+  ] as const) {
     const geomcolor = new Float32Array(size * size * 4);
     for (let i = 0; i < size * size; i++) specimenColour(((i % size) + 0.5) / size, (Math.floor(i / size) + 0.5) / size, geomcolor, i * 4);
     const domain = flatDomain(size, size, 2.4, { geomcolor });
@@ -130,7 +204,12 @@ function pixels(context: WebGL2RenderingContext, width: number, height: number):
   return out;
 }
 
-const settled = (stage: BlendStage) => new Promise<void>((resolve) => { stage.onFrame = ({ scale }) => { if (scale === 1) resolve(); }; });
+const settled = (stage: BlendStage) =>
+  new Promise<void>((resolve) => {
+    stage.onFrame = ({ scale }) => {
+      if (scale === 1) resolve();
+    };
+  });
 
 /** The stage in live mode on the flat against the CPU: differences of base colour in 1/255, sorted shares. */
 async function live(): Promise<{ p99: number; most: number }> {
@@ -143,11 +222,17 @@ async function live(): Promise<{ p99: number; most: number }> {
   stage.panes = { specimen: { x: 0, y: 0, width: 0, height: 0 }, flat: { x: 0, y: 0, width: 1, height: 1 } };
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
-  stage.look = { orbit: frameOrbit(2.4), flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'roughness', turn: 0, exposure: 1, bounds: [stack.lo, stack.hi] };
-  stage.setSlots(slots);
+  stage.look = {
+    orbit: frameOrbit(2.4),
+    flat: { u: 0.5, v: 0.5, span: 1 },
+    channel: 'roughness',
+    turn: 0,
+    exposure: 1,
+    bounds: [stack.lo, stack.hi],
+  };
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, size));
   const done = settled(stage);
-  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack));
+  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slots);
   await done;
   const shown = pixels(stage.gl, size, size);
   const geomcolor = new Float32Array(size * size * 4);
@@ -155,8 +240,12 @@ async function live(): Promise<{ p99: number; most: number }> {
   const finder = slots.map(sourcesOfPacked);
   const domain = flatDomain(size, size, 2.4, { geomcolor });
   const plain = lowerBlend(stack, { far: true });
-  const cpu = evaluate({ r: plain.channels.roughness }, { domain, values: stackValues(stack), sources: (slot, channel) => finder[slot](channel) })['r'][0];
-  const off = Array.from({ length: size * size }, (_, i) => Math.abs(shown[((size - 1 - Math.floor(i / size)) * size + (i % size)) * 4] - cpu[i] * 255)).sort((a, b) => a - b);
+  const cpu = evaluate({ r: plain.channels.roughness }, { domain, values: stackValues(stack), sources: (slot, channel) => finder[slot](channel) })[
+    'r'
+  ][0];
+  const off = Array.from({ length: size * size }, (_, i) =>
+    Math.abs(shown[((size - 1 - Math.floor(i / size)) * size + (i % size)) * 4] - cpu[i] * 255),
+  ).sort((a, b) => a - b);
   stage.dispose();
   return { p99: off[Math.floor(off.length * 0.99)], most: off[off.length - 1] };
 }
@@ -169,17 +258,30 @@ async function furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]
   stage.panes = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
   stage.keyStrength = [0, 0, 0];
   // Exposure 0.5 keeps the picture below the knee of the tone curve.
-  stage.look = { orbit: { ...frameOrbit(2), distance: 1.6 }, flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'lit', turn: 0.4, exposure: 0.5, bounds: [0, 1] };
+  stage.look = {
+    orbit: { ...frameOrbit(2), distance: 1.6 },
+    flat: { u: 0.5, v: 0.5, span: 1 },
+    channel: 'lit',
+    turn: 0.4,
+    exposure: 0.5,
+    bounds: [0, 1],
+  };
   stage.setSpecimen(makeSpecimen('sphere', 2), makeFlat(1, 2));
   const out = [];
   for (const rough of [0.1, 0.5, 1])
     for (const metal of [0, 1]) {
       const b = new Builder();
       const outputs = {
-        baseColor: b.constant(1, 1, 1), normal: b.constant(0, 0, 1), roughness: b.value('rough'), occlusion: b.constant(1), metallic: b.value('metal'), height: b.constant(0), identity: b.constant(1, 1, 1),
+        baseColor: b.constant(1, 1, 1),
+        normal: b.constant(0, 0, 1),
+        roughness: b.value('rough'),
+        occlusion: b.constant(1),
+        metallic: b.value('metal'),
+        height: b.constant(0),
+        identity: b.constant(1, 1, 1),
       };
       const done = settled(stage);
-      stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] });
+      stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] }, []);
       await done;
       const shown = pixels(stage.gl, side, side);
       let lo = 255;
@@ -208,10 +310,14 @@ async function frameTime(width: number, height: number): Promise<{ ms: number[];
   const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
   const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
   stage.look = { orbit: frameOrbit(2.4), flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'lit', turn: 0, exposure: 1, bounds: [stack.lo, stack.hi] };
-  stage.setSlots(stack.slots.map((id) => packed[id]));
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 2));
   let done = settled(stage);
-  stage.setProgram(glsl, hoisted, stackValues(stack));
+  stage.setProgram(
+    glsl,
+    hoisted,
+    stackValues(stack),
+    stack.slots.map((id) => packed[id]),
+  );
   await done;
   const ms: number[] = [];
   for (let i = 0; i < 7; i++) {

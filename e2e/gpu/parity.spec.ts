@@ -11,8 +11,21 @@ const ROOT = path.resolve(import.meta.dirname, '../..');
 /** Serves the page that runs core's cases; given to the bench as well. */
 export async function openGpuPage(browser: Browser, entry = 'e2e/gpu/page.ts'): Promise<{ page: Page; close: () => void }> {
   const paths = JSON.parse(readFileSync(path.join(ROOT, 'tsconfig.base.json'), 'utf8')).compilerOptions.paths as Record<string, [string]>;
-  const alias = Object.fromEntries(Object.entries(paths).sort(([a], [b]) => b.length - a.length).map(([k, [v]]) => [k, path.join(ROOT, v)]));
-  const { outputFiles } = await build({ entryPoints: [path.join(ROOT, entry)], bundle: true, write: false, format: 'iife', target: 'es2022', alias, absWorkingDir: ROOT, logLevel: 'error' });
+  const alias = Object.fromEntries(
+    Object.entries(paths)
+      .sort(([a], [b]) => b.length - a.length)
+      .map(([k, [v]]) => [k, path.join(ROOT, v)]),
+  );
+  const { outputFiles } = await build({
+    entryPoints: [path.join(ROOT, entry)],
+    bundle: true,
+    write: false,
+    format: 'iife',
+    target: 'es2022',
+    alias,
+    absWorkingDir: ROOT,
+    logLevel: 'error',
+  });
   const server = createServer((request, response) => {
     const script = request.url === '/page.js';
     response.setHeader('content-type', script ? 'text/javascript' : 'text/html');

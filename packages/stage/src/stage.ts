@@ -37,6 +37,7 @@ interface Geometry {
   count: number;
 }
 interface Ready {
+  key: string;
   glsl: GlslProgram;
   hoisted: readonly Hoisted[];
   program: WebGLProgram;
@@ -62,10 +63,11 @@ export class BlendStage {
   onFrame: (report: FrameReport) => void = () => undefined;
   onError: (message: string) => void = () => undefined;
   private current: Ready | null = null;
-  private readonly known = new Map<string, Promise<Ready>>();
-  private wanted = '';
+  private readonly known = new Map<string, Promise<Omit<Ready, 'hoisted'>>>();
+  private wanted: { key: string; values: Values; slots: readonly PackedSurface[] } | null = null;
   private values: Values = {};
   private slots: SlotTextures | null = null;
+  private uploaded: readonly PackedSurface[] = [];
   private specimen: Geometry | null = null;
   private flat: Geometry | null = null;
   private readonly light: { map: WebGLTexture; albedo: WebGLTexture };
@@ -115,40 +117,48 @@ export class BlendStage {
     return texture;
   }
 
-  /** Takes a program into use as soon as it is built; until then the last good one goes on drawing. */
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values): void {
+  /**
+   * Takes a program into use with its numbers and textures as soon as it is built; until then the last good one goes on
+   * drawing with its own.
+   */
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: readonly PackedSurface[]): void {
     const key = glsl.source;
-    this.wanted = key;
+    this.wanted = { key, values, slots };
     let pending = this.known.get(key);
     if (!pending) {
       this.compiles++;
       pending = new PendingProgram(this.gl, VERTEX, stageFragment(glsl))
         .finish()
-        .then((program) => ({ glsl, hoisted, program, uniforms: new Uniforms(this.gl, program) }));
+        .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
       this.known.set(key, pending);
       if (this.known.size > 12) this.known.delete(this.known.keys().next().value as string);
     }
     pending.then(
-      (ready) => {
-        if (this.disposed || this.wanted !== key) return;
-        this.current = { ...ready, hoisted };
-        this.values = values;
+      (built) => {
+        if (this.disposed || this.wanted?.key !== key) return;
+        this.current = { ...built, hoisted };
+        this.values = this.wanted.values;
+        this.takeSlots(this.wanted.slots);
         this.draw();
       },
       (error: Error) => this.onError(error.message),
     );
   }
 
-  /** New numbers for the program in use: uniforms only. */
+  /** New numbers for the program that is wanted: uniforms only. */
   setValues(values: Values): void {
+    if (!this.wanted) return;
+    this.wanted.values = values;
+    if (this.current?.key !== this.wanted.key) return;
     this.values = values;
     this.moved();
   }
 
-  setSlots(slots: readonly PackedSurface[]): void {
+  private takeSlots(slots: readonly PackedSurface[]): void {
+    if (this.uploaded.length === slots.length && slots.every((s, i) => s === this.uploaded[i])) return;
     this.slots?.dispose();
     this.slots = slots.length ? new SlotTextures(this.gl, slots) : null;
-    this.draw();
+    this.uploaded = slots;
   }
 
   setSpecimen(mesh: Mesh, flat: Mesh): void {

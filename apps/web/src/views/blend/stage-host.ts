@@ -1,5 +1,5 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
 import { makeFlat, makeSpecimen, unpackLight } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
 import { BlendStage, flatAt, flatTo, frameOrbit } from '@pebble/stage';
@@ -103,13 +103,11 @@ export class StageHost {
     inject(DestroyRef).onDestroy(() => observer.disconnect());
     effect(() => {
       const program = this.model.program();
-      if (program) this.stage()?.setProgram(program.glsl, program.hoisted, this.model.values());
+      const slots = this.model.slots();
+      // Numbers have an effect of their own: a drag must not come through here.
+      if (program && slots) this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots);
     });
     effect(() => this.stage()?.setValues(this.model.values()));
-    effect(() => {
-      const slots = this.model.slots();
-      if (slots) this.stage()?.setSlots(slots);
-    });
     const mesh = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), {
       equal: (a, b) => a.name === b.name && a.extentM === b.extentM,
     });

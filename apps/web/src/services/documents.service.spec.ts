@@ -1,0 +1,130 @@
+import { provideZonelessChangeDetection, signal } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import type { LiveEvent, StoredDocument } from '@pebble/contracts';
+import type { BlendDocument } from '@pebble/core';
+import { applyPatch, makeEdit, makeLayer } from '@pebble/core';
+import { Subject } from 'rxjs';
+import { ApiError, ApiService } from './api.service';
+import { DocumentsService } from './documents.service';
+import { LiveService } from './live.service';
+import { NoticesService } from './notices.service';
+
+const start: BlendDocument = {
+  kind: 'blend',
+  version: 1,
+  name: 'Step',
+  extentM: 2,
+  specimen: 'patch',
+  cut: { ax: 0, ay: 0, bx: 1, by: 1 },
+  layers: { a: makeLayer('s', 'Stone', 1) },
+};
+
+/** A server in memory with the rules of the real one: versions, conflicts, and being away. */
+class FakeApi {
+  version = 1;
+  body: BlendDocument = structuredClone(start);
+  away = false;
+  edits: string[] = [];
+  get = async (path: string): Promise<unknown> => {
+    if (this.away) throw this.problem(0, 'offline');
+    if (path === '/documents') return [{ id: 'b', kind: 'blend', version: this.version, body: this.body } satisfies StoredDocument];
+    return path.endsWith('/history') ? { steps: [], undo: null, redo: null } : { id: 'b', kind: 'blend', version: this.version, body: this.body };
+  };
+  post = async (_: string, edit: { baseVersion: number; label: string; patch: never }): Promise<unknown> => {
+    await Promise.resolve();
+    if (this.away) throw this.problem(0, 'offline');
+    if (edit.baseVersion !== this.version) throw this.problem(409, 'version-conflict', { version: this.version, body: this.body });
+    this.body = applyPatch(this.body, edit.patch);
+    this.edits.push(edit.label);
+    return { version: ++this.version };
+  };
+  private problem = (status: number, code: string, extra = {}) => new ApiError({ type: '', title: '', status, code, detail: code, ...extra }, status);
+}
+
+describe('documents in a window', () => {
+  let api: FakeApi;
+  let events: Subject<LiveEvent>;
+  let said: string[];
+  const settle = async (ms = 30) => new Promise((r) => setTimeout(r, ms));
+  const make = async () => {
+    TestBed.resetTestingModule();
+    TestBed.configureTestingModule({
+      providers: [
+        provideZonelessChangeDetection(),
+        { provide: ApiService, useValue: api },
+        { provide: LiveService, useValue: { events, connected: signal(true) } },
+        { provide: NoticesService, useValue: { error: (e: unknown) => said.push(String(e)), say: () => undefined } },
+      ],
+    });
+    const service = TestBed.inject(DocumentsService);
+    await settle();
+    return service;
+  };
+  const lift = (d: BlendDocument) => d.layers['a'].seam.liftM;
+  const setLift = (mm: number) => (d: BlendDocument) => {
+    d.layers['a'].seam.liftM = mm / 1000;
+  };
+  beforeEach(() => {
+    api = new FakeApi();
+    events = new Subject();
+    said = [];
+    localStorage.removeItem('pebble-pending-edits');
+  });
+  afterEach(() => localStorage.removeItem('pebble-pending-edits'));
+
+  it('show a drag at once and send one edit when it ends', async () => {
+    const service = await make();
+    for (const mm of [1, 2, 3]) service.draft('b', 'blend', setLift(mm));
+    expect(lift(service.body('b', 'blend')!)).toBe(0.003);
+    await settle();
+    expect(api.edits).toEqual([]);
+    service.commit('b', 'Lift');
+    expect(service.saveState()).toBe('Saving…');
+    await settle();
+    expect([api.edits, lift(api.body), service.saveState()]).toEqual([['Lift'], 0.003, 'Saved']);
+  });
+  it('keep edits while the server is away, over a reload too, and send them when it is back', async () => {
+    const service = await make();
+    api.away = true;
+    service.edit('b', 'blend', 'Lift 5', setLift(5));
+    service.edit('b', 'blend', 'Name', (d) => {
+      d.name = 'Kept';
+    });
+    await settle();
+    expect(service.saveState()).toBe('Offline, 2 edits kept');
+    api.away = false;
+    const reloaded = await make();
+    await settle();
+    expect(reloaded.body('b', 'blend')?.name).toBe('Kept');
+    expect([api.edits, lift(api.body)]).toEqual([['Lift 5', 'Name'], 0.005]);
+    expect(localStorage.getItem('pebble-pending-edits')).toBeNull();
+  });
+  it('are tried again on top of what another window did first', async () => {
+    const service = await make();
+    api.body = { ...api.body, name: 'Theirs' };
+    api.version = 2;
+    service.edit('b', 'blend', 'Lift', setLift(7));
+    await settle();
+    expect([api.body.name, lift(api.body), service.body('b', 'blend')?.name]).toEqual(['Theirs', 0.007, 'Theirs']);
+    expect(said).toEqual([]);
+  });
+  it('say so when an edit no longer fits', async () => {
+    const service = await make();
+    api.body = { ...api.body, layers: {} };
+    api.version = 2;
+    service.edit('b', 'blend', 'Lift', setLift(7));
+    await settle();
+    expect(said.join()).toContain('"Lift" could not be kept');
+    expect(service.saveState()).toBe('Saved');
+  });
+  it('follow what other windows do, and ignore the echo of their own', async () => {
+    const service = await make();
+    const edit = makeEdit(start, 'x', (d) => {
+      d.name = 'From elsewhere';
+    });
+    events.next({ type: 'document', id: 'b', kind: 'blend', version: 2, opId: null, patch: edit.patch });
+    expect(service.body('b', 'blend')?.name).toBe('From elsewhere');
+    events.next({ type: 'deleted', id: 'b', kind: 'blend' });
+    expect(service.body('b', 'blend')).toBeUndefined();
+  });
+});

@@ -1,0 +1,312 @@
+import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { BlendDocument, RecipeDocument } from '@pebble/core';
+import { extractChannel, generateSurface, resize } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { unzipSync } from 'fflate';
+import { readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { until } from '../../apps/server/spec/harness';
+import { launch } from '../browser';
+import { api, openPage, scratch, serveFresh } from '../harness';
+
+type Stage = { compiles: number; onFrame: unknown };
+
+describe('the workbench', () => {
+  let browser: Browser;
+  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let page: Page;
+  let errors: string[];
+  const files = scratch();
+  const documents = () => api<StoredDocument[]>(served.url, '/documents');
+  const blend = async () => (await documents()).find((d) => d.id === 'terrace-step') as StoredDocument<BlendDocument>;
+  const idle = () => page.waitForFunction(() => document.querySelector('.saved')?.textContent === 'Saved');
+  const stageReady = () =>
+    page.waitForFunction(
+      () => {
+        const c = document.querySelector('[data-testid=stage]') as HTMLCanvasElement & { pebbleStage?: { current: unknown; slots: unknown } };
+        return c?.pebbleStage?.current && c.pebbleStage.slots;
+      },
+      undefined,
+      { timeout: 30_000 },
+    );
+
+  const openBlend = async () => {
+    await page.goto(`${served.url}/blend`);
+    await stageReady();
+  };
+
+  beforeAll(async () => {
+    browser = await launch();
+    served = await serveFresh();
+    // The demo is usable once its first job is done; the full-size pixels come later.
+    await until(async () => (await api<JobView[]>(served.url, '/jobs')).find((j) => j.kind === 'demo')?.status === 'done', 60);
+    await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
+    ({ page, errors } = await openPage(browser, served.url));
+    page.setDefaultTimeout(20_000);
+    await page.waitForSelector('.pebble img');
+  }, 200_000);
+  afterAll(async () => {
+    await browser?.close();
+    await served?.end();
+    files.remove();
+  });
+  afterEach(() => {
+    expect(errors.splice(0)).toEqual([]);
+  });
+
+  it('shows Orrin Ridge: a wall of pebbles, the maps of the chosen one, values under the pointer', async () => {
+    await page.goto(`${served.url}/surfaces`);
+    await page.waitForSelector('.pebble img');
+    expect(await page.locator('.pebble b').allTextContents()).toEqual(
+      jasmine.arrayWithExactContents(['Terrace stone', 'Laterite clay', 'Cushion moss', 'River gravel']),
+    );
+    await page.getByRole('option', { name: /Terrace stone/ }).click();
+    await page.waitForFunction(
+      () => document.querySelectorAll('pb-map-strip .wait').length === 0 && document.querySelectorAll('pb-map-strip .pane').length === 6,
+    );
+    await page
+      .locator('pb-map-strip .pane')
+      .first()
+      .hover({ position: { x: 80, y: 80 } });
+    const values = await page.locator('pb-map-strip .pane > .num').allTextContents();
+    expect(values.length).toBe(6);
+    expect(values[0]).toMatch(/^\d+ \d+ \d+$/);
+    expect(values.join('|')).toMatch(/° slope.* mm/);
+    await page.getByLabel('Find a surface').fill('moss');
+    expect(await page.locator('.pebble b').allTextContents()).toEqual(['Cushion moss']);
+    await page.getByLabel('Find a surface').fill('');
+  });
+
+  it('takes files of one’s own: recognised, put right in the form, imported, one of them refused with a reason', async () => {
+    const { maps } = generateSurface('laterite-clay', { seed: 77, size: 64 });
+    const put = async (name: string, bytes: Uint8Array | Promise<Uint8Array>) => {
+      const at = path.join(files.dir, name);
+      writeFileSync(at, await bytes);
+      return at;
+    };
+    const list = [
+      await put('yard_path_baseColor.png', nodeCodec.encodePng(maps.baseColor)),
+      await put('yard_path_nrm.png', nodeCodec.encodePng(maps.normal)),
+      await put('yard_path_height.png', nodeCodec.encodePng(maps.height)),
+      await put('yard_path_shine.png', nodeCodec.encodePng(maps.roughness)),
+      await put('yard_path_ao.png', Buffer.from('no picture at all')),
+    ];
+    await page.goto(`${served.url}/surfaces`);
+    await page.getByTestId('pick-files').setInputFiles(list);
+    await page.waitForSelector('pb-import-form');
+    expect(await page.locator('pb-import-form footer').textContent()).toContain('yard_path_ao.png: this is neither PNG nor JPEG');
+    expect(await page.getByRole('button', { name: 'Import', exact: true }).isDisabled()).toBeTrue();
+    // The name of one file says nothing: it became a surface of its own. It is given its role and its place.
+    await page.getByLabel('What yard_path_shine.png holds').selectOption('roughness');
+    await page.getByLabel('Surface of this file').last().selectOption({ label: 'Yard path' });
+    await page.getByLabel('Width in metres').first().focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('150cm');
+    await page.keyboard.press('Enter');
+    await page.getByRole('button', { name: 'Import', exact: true }).click();
+    await page.waitForSelector('.pebble b:text-is("Yard path")', { timeout: 30_000 });
+    const made = (await documents()).find((d) => d.body.name === 'Yard path')!.body;
+    expect(made.kind === 'surface' && [made.sizeM, Object.keys(made.maps).sort()]).toEqual([1.5, ['baseColor', 'height', 'normal', 'roughness']]);
+  });
+
+  it('blends: the stage draws, dragging compiles nothing, one gesture is one step, undo survives a reload', async () => {
+    await page.goto(`${served.url}/blend`);
+    await stageReady();
+    await page.locator('[data-layer="Cushion moss"] .name').click();
+    const before = (await blend()).version;
+    const compiles = () =>
+      page.evaluate(() => (document.querySelector('[data-testid=stage]') as HTMLCanvasElement & { pebbleStage: Stage }).pebbleStage.compiles);
+    const had = await compiles();
+    const lift = page.getByRole('spinbutton', { name: 'Lift in millimetres' });
+    const box = (await lift.boundingBox())!;
+    await page.mouse.move(box.x + 5, box.y + 8);
+    await page.mouse.down();
+    for (let i = 1; i <= 12; i++) await page.mouse.move(box.x + 5 + i * 3, box.y + 8);
+    await page.mouse.up();
+    await idle();
+    expect(await compiles()).toBe(had);
+    const after = await blend();
+    expect(after.version).toBe(before + 1);
+    expect(after.body.layers['moss'].seam.liftM).toBeCloseTo(0.004 + 36 * 0.0002, 5);
+    await page.reload();
+    await page.waitForFunction(() => !(document.querySelector('[aria-label=Undo]') as HTMLButtonElement)?.disabled);
+    await page.keyboard.press('Control+z');
+    await until(async () => (await blend()).body.layers['moss'].seam.liftM === 0.004);
+    await page.keyboard.press('Control+Shift+z');
+    await until(async () => Math.abs((await blend()).body.layers['moss'].seam.liftM - 0.0112) < 1e-6);
+  });
+
+  it('lets the section be dragged: the profile up and down lifts, the seam sideways softens', async () => {
+    await openBlend();
+    await page.locator('[data-layer="Cushion moss"] .name').click();
+    const drag = async (id: string, dx: number, dy: number) => {
+      const box = (await page.getByTestId(id).boundingBox())!;
+      await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+      await page.mouse.down();
+      await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 5 });
+      await page.mouse.up();
+      await idle();
+    };
+    const seam = async () => (await blend()).body.layers['moss'].seam;
+    const start = await seam();
+    await page.getByTestId('lift-handle').waitFor();
+    await drag('lift-handle', 0, -20);
+    expect((await seam()).liftM).toBeGreaterThan(start.liftM);
+    await drag('soft-handle', 64, 0);
+    expect((await seam()).soft).toBeCloseTo(start.soft + 0.2, 1);
+    await page.getByTestId('lift-handle').focus();
+    const lifted = (await seam()).liftM;
+    await page.keyboard.press('ArrowDown');
+    await until(async () => Math.abs((await seam()).liftM - (lifted - 0.001)) < 1e-6);
+    const cut = (await blend()).body.cut;
+    await drag('cut-a', 30, 10);
+    expect((await blend()).body.cut.ax).toBeGreaterThan(cut.ax);
+  });
+
+  it('shows each channel alone and the picture without the chosen layer', async () => {
+    await openBlend();
+    const still = async () => {
+      await page.evaluate(
+        () =>
+          new Promise<void>((resolve) => {
+            const { pebbleStage: stage } = document.querySelector('[data-testid=stage]') as HTMLCanvasElement & {
+              pebbleStage: { onFrame: (r: { scale: number }) => void; draw(): void };
+            };
+            const old = stage.onFrame;
+            stage.onFrame = (r) => {
+              old(r);
+              if (r.scale === 1) {
+                stage.onFrame = old;
+                resolve();
+              }
+            };
+            stage.draw();
+          }),
+      );
+      return page.evaluate(() => {
+        const c = document.querySelector('[data-testid=stage]') as HTMLCanvasElement;
+        const copy = Object.assign(document.createElement('canvas'), { width: 64, height: 40 });
+        const x = copy.getContext('2d')!;
+        x.drawImage(c, 0, 0, 64, 40);
+        return [...x.getImageData(0, 0, 64, 40).data].join();
+      });
+    };
+    const seen = new Set<string>();
+    for (const name of ['Lit', 'Base colour', 'Normal', 'Roughness', 'Occlusion', 'Height', 'Layers']) {
+      await page.getByRole('radio', { name, exact: true }).click();
+      seen.add(await still());
+    }
+    expect(seen.size).toBe(7);
+    const withMoss = await still();
+    await page.keyboard.down('v');
+    const without = await still();
+    await page.keyboard.up('v');
+    expect(without).not.toBe(withMoss);
+    expect(await still()).toBe(withMoss);
+  }, 120_000);
+
+  it('switches, duplicates, reorders and removes layers, each a named step', async () => {
+    await openBlend();
+    const order = () => page.locator('.layer .name').allTextContents();
+    expect(await order()).toEqual(['River gravel', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
+    await page.getByRole('button', { name: 'Switch off River gravel' }).click();
+    await until(async () => !(await blend()).body.layers['gravel'].on);
+    await page.getByRole('button', { name: 'More for Laterite clay' }).click();
+    await page.getByRole('menuitem', { name: 'Duplicate' }).click();
+    await page.waitForSelector('[data-layer="Laterite clay copy"]');
+    await page.locator('[data-layer="Laterite clay copy"] .name').focus();
+    await page.keyboard.press('Alt+ArrowUp');
+    await page.waitForFunction(() => [...document.querySelectorAll('.layer .name')].findIndex((n) => n.textContent === 'Laterite clay copy') === 1);
+    expect(await order()).toEqual(['River gravel', 'Laterite clay copy', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
+    await page.getByRole('button', { name: 'Steps of this document' }).click();
+    const steps = await page.getByRole('menuitem').allTextContents();
+    expect(steps[0]).toContain('Move Laterite clay copy up');
+    expect(steps[1]).toContain('Duplicate Laterite clay');
+    await page.getByRole('menuitem').nth(2).click();
+    await until(async () => (await blend()).body.layers['gravel'].on && Object.keys((await blend()).body.layers).length === 4);
+  });
+
+  it('edits a coverage as it is read: another cue, joined otherwise', async () => {
+    await openBlend();
+    await page.locator('[data-layer="Laterite clay"] .name').click();
+    await page.getByRole('button', { name: 'Add a cue' }).click();
+    await page.getByRole('menuitem', { name: /noise/ }).click();
+    await page.getByLabel('How this cue joins').selectOption('butNot');
+    await idle();
+    const cues = Object.values((await blend()).body.layers['clay'].coverage);
+    expect(cues.map((c) => c.join)).toEqual(['and', 'butNot']);
+    expect((await page.locator('pb-sentence .line').first().textContent())!.replace(/\s+/g, ' ')).toMatch(/Laterite clay ?where ?vertex red above/);
+    await page.keyboard.press('Control+z');
+    await page.keyboard.press('Control+z');
+    await until(async () => Object.keys((await blend()).body.layers['clay'].coverage).length === 1);
+  });
+
+  it('shows an edit of another window at once', async () => {
+    await openBlend();
+    const other = await openPage(browser, `${served.url}/blend`);
+    await other.page.waitForSelector('[data-layer="Cushion moss"]');
+    await other.page.getByRole('button', { name: 'Switch off Cushion moss' }).click();
+    await page.getByRole('button', { name: 'Switch on Cushion moss' }).waitFor({ timeout: 5000 });
+    await page.getByRole('button', { name: 'Switch on Cushion moss' }).click();
+    await other.page.getByRole('button', { name: 'Switch off Cushion moss' }).waitFor({ timeout: 5000 });
+    expect(other.errors).toEqual([]);
+    await other.page.close();
+  });
+
+  it('packs occlusion, roughness and metallic into one texture and downloads a zip whose pixels are right', async () => {
+    await page.goto(`${served.url}/pack`);
+    await page.waitForSelector('.file pb-picture');
+    // Roughness is inverted at its crossing; the base and normal files are left out.
+    await page.getByRole('button', { name: 'Roughness feeds G of orm' }).click();
+    await page.getByRole('menuitem', { name: /Invert/ }).click();
+    await page.getByLabel('Side in pixels').selectOption('256');
+    for (const file of ['terrace_step_base.png', 'terrace_step_nh.png', 'cushion_moss_base.png', 'cushion_moss_nh.png', 'terrace_step_orm.png'])
+      await page.getByRole('checkbox', { name: file }).uncheck();
+    await idle();
+    const [download] = await Promise.all([
+      page.waitForEvent('download', { timeout: 60_000 }),
+      page.getByRole('button', { name: /^Pack 1 file/ }).click(),
+    ]);
+    expect(download.suggestedFilename()).toBe('usual_packing.zip');
+    const zip = unzipSync(readFileSync(await download.path()));
+    expect(Object.keys(zip)).toEqual(['cushion_moss_orm.png']);
+    const orm = await nodeCodec.decode(zip['cushion_moss_orm.png'], 'data');
+    const made = generateSurface('cushion-moss', { seed: 27, size: 1024 }).maps;
+    const small = (role: 'occlusion' | 'roughness') => resize(made[role], 256, 256).data;
+    expect([...extractChannel(orm, 0).data]).toEqual([...small('occlusion')]);
+    expect([...extractChannel(orm, 1).data]).toEqual([...small('roughness')].map((v) => 255 - v));
+    expect(Math.max(...extractChannel(orm, 2).data)).toBe(0);
+  }, 120_000);
+
+  it('says before the start what is wrong with names, and routes a constant by keyboard', async () => {
+    await page.goto(`${served.url}/pack`);
+    await page.waitForSelector('.grid');
+    const template = page.getByLabel('Name template');
+    await template.fill('same');
+    await template.press('Enter');
+    await page.waitForSelector('.list li.bad');
+    expect(await page.locator('.list').textContent()).toContain('two files would be called same.png');
+    await page.keyboard.press('Escape');
+    await template.fill('{set}/{file}');
+    await template.press('Enter');
+    await page.waitForSelector('.token.wrong');
+    await template.fill('{set}_{file}');
+    await template.press('Enter');
+    await page.waitForFunction(() => !document.querySelector('.token.wrong'));
+    await page.getByRole('button', { name: 'Route A constant to A of orm' }).focus();
+    await page.keyboard.press('Enter');
+    await idle();
+    const recipe = (await documents()).find((d) => d.kind === 'recipe') as StoredDocument<RecipeDocument>;
+    expect(recipe.body.files['orm'].channels.a).toEqual({ from: 'constant', value: 1 });
+  });
+
+  it('is dark when asked, and says so after a reload', async () => {
+    await page.getByRole('button', { name: /Orrin Ridge/ }).click();
+    await page.getByLabel('Look').selectOption('slate');
+    await page.reload();
+    await page.waitForSelector('.bar');
+    expect(await page.evaluate(() => getComputedStyle(document.body).backgroundColor)).toBe('rgb(29, 33, 35)');
+    await page.evaluate(() => localStorage.setItem('pebble-theme', 'stone'));
+  });
+});

@@ -1,0 +1,99 @@
+import type { ChildProcess } from 'node:child_process';
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import net from 'node:net';
+import os from 'node:os';
+import path from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { testDatabase } from '../apps/server/spec/harness';
+
+export const ROOT = path.resolve(import.meta.dirname, '..');
+
+export const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const probe = net.createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as net.AddressInfo;
+      probe.close(() => resolve(port));
+    });
+  });
+
+export interface Served {
+  url: string;
+  process: ChildProcess;
+  output: () => string;
+  /** Ends it as Ctrl+C does; gives the exit code. */
+  stop: () => Promise<number | null>;
+  kill: () => Promise<void>;
+}
+
+/** The built server as people run it. Resolves when it says where it is; rejects with its output when it ends before. */
+export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, port?: number): Promise<Served> {
+  const at = port ?? (await freePort());
+  const child = spawn(process.execPath, [path.join(ROOT, 'dist/node/server.mjs'), '--port', String(at), ...args], {
+    cwd: ROOT,
+    env: { ...process.env, PEBBLE_ROOT: ROOT, ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  let output = '';
+  const gone = new Promise<number | null>((resolve) => child.once('close', resolve));
+  await new Promise<void>((resolve, reject) => {
+    for (const stream of [child.stdout, child.stderr])
+      stream.on('data', (d) => {
+        output += d;
+        if (/is at http/.test(output)) resolve();
+      });
+    void gone.then((code) => reject(new Error(`The server ended (${code}): ${output}`)));
+  });
+  return {
+    url: `http://127.0.0.1:${at}`,
+    process: child,
+    output: () => output,
+    stop: async () => {
+      child.kill('SIGINT');
+      return gone;
+    },
+    kill: async () => {
+      child.kill('SIGKILL');
+      await gone;
+    },
+  };
+}
+
+/** A server on a new database of the test cluster. */
+export async function serveFresh(args: string[] = []): Promise<Served & { databaseUrl: string; end: () => Promise<void> }> {
+  const database = await testDatabase();
+  const served = await serve(args, { DATABASE_URL: database.url });
+  return {
+    ...served,
+    databaseUrl: database.url,
+    end: async () => {
+      await served.stop();
+      await database.drop();
+    },
+  };
+}
+
+/** A page that fails the test on any error it reports. */
+export async function openPage(browser: Browser, url: string, size = { width: 1280, height: 800 }): Promise<{ page: Page; errors: string[] }> {
+  const page = await browser.newPage({ viewport: size, acceptDownloads: true });
+  const errors: string[] = [];
+  page.on('pageerror', (e) => errors.push(e.message));
+  page.on('console', (m) => {
+    if (m.type() === 'error' && !/Failed to load resource/.test(m.text())) errors.push(m.text());
+  });
+  await page.goto(url);
+  return { page, errors };
+}
+
+export function scratch(): { dir: string; remove: () => void } {
+  const dir = mkdtempSync(path.join(os.tmpdir(), 'pebble-e2e-'));
+  return { dir, remove: () => rmSync(dir, { recursive: true, force: true }) };
+}
+
+export const api = async <T>(url: string, pathname: string, body?: unknown): Promise<T> => {
+  const response = await fetch(
+    `${url}/api${pathname}`,
+    body === undefined ? {} : { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) },
+  );
+  return (await response.json()) as T;
+};
