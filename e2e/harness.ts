@@ -1,6 +1,6 @@
 import type { ChildProcess } from 'node:child_process';
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
@@ -87,6 +87,8 @@ export async function openPage(browser: Browser, url: string, size = { width: 12
 
 export function scratch(): { dir: string; remove: () => void } {
   const dir = mkdtempSync(path.join(os.tmpdir(), 'pebble-e2e-'));
+  // A cluster in here runs as another user.
+  chmodSync(dir, 0o755);
   return { dir, remove: () => rmSync(dir, { recursive: true, force: true }) };
 }
 

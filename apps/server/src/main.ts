@@ -6,7 +6,8 @@ import { parseArgs } from 'node:util';
 import { makeApp } from './app';
 import type { App } from './app';
 import type { LocalPg } from './db/cluster';
-import { startPg } from './db/cluster';
+import { serverPids, startPg } from './db/cluster';
+import { isAway } from './db/pool';
 
 const say = (text: string) => process.stdout.write(`${text}\n`);
 const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
@@ -45,7 +46,24 @@ async function start(): Promise<void> {
   process.on('SIGINT', () => void stop(0));
   process.on('SIGTERM', () => void stop(0));
   process.on('SIGHUP', () => void stop(0));
-  const databaseUrl = process.env['DATABASE_URL'] ?? (cluster = await startPg({ root: data, database: 'pebble', log: say })).url;
+  const clusterOptions = { root: data, database: 'pebble', log: say };
+  /** A database that was killed is started again, on the same port, so that pools and workers find it. */
+  const keepAlive = (options: Parameters<typeof startPg>[0]) => {
+    let busy = false;
+    setInterval(() => {
+      if (busy || stopping || !cluster || serverPids(cluster.dataDir).includes(cluster.pid)) return;
+      busy = true;
+      say('The database has stopped; starting it again …');
+      startPg(options)
+        .then(
+          (again) => (cluster = again),
+          (e: Error) => say(e.message),
+        )
+        .finally(() => (busy = false));
+    }, 1000).unref();
+  };
+  const databaseUrl = process.env['DATABASE_URL'] ?? (cluster = await startPg(clusterOptions)).url;
+  keepAlive(clusterOptions);
   try {
     app = await makeApp({ databaseUrl, root, log: say });
     const { rows } = await app.pool.query('select 1 from document limit 1');
@@ -69,6 +87,12 @@ async function start(): Promise<void> {
   }
   say(`Jaunty Pebble is at http://127.0.0.1:${port}/`);
 }
+
+// The queue's own book-keeping rejects into nowhere while the database is away; the work itself is tried again by us.
+process.on('unhandledRejection', (error) => {
+  if (!isAway(error)) throw error;
+  say(`database: ${(error as Error).message}`);
+});
 
 start().catch((error: Error) => {
   process.stderr.write(`${error.message}\n`);

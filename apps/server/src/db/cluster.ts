@@ -34,17 +34,19 @@ const isRoot = () => process.getuid!() === 0;
 
 // ---- 1. binaries -------------------------------------------------------------------------------
 const NEEDED = ['initdb', 'postgres'];
+/** Where Debian keeps its servers. */
+const LIBRARY = process.env.PEBBLE_PG_LIB ?? '/usr/lib/postgresql';
 export function findBin(): { dir: string; major: number } | null {
   const debian = (() => {
     try {
-      return fs.readdirSync('/usr/lib/postgresql');
+      return fs.readdirSync(LIBRARY);
     } catch {
       return [];
     }
   })()
     .filter((v) => /^\d+$/.test(v))
     .sort((a, b) => +b - +a)
-    .map((v) => `/usr/lib/postgresql/${v}/bin`);
+    .map((v) => `${LIBRARY}/${v}/bin`);
   const onPath = (process.env.PATH ?? '').split(':').filter(Boolean);
   for (const d of [process.env.PG_BIN, ...debian, ...onPath]) {
     if (
@@ -236,7 +238,7 @@ export async function startPg(o: Options): Promise<LocalPg> {
   const log = o.log ?? (() => {});
   let bin = findBin();
   if (!bin) {
-    if (!isRoot() || o.install === false)
+    if (!isRoot() || o.install === false || process.env.PEBBLE_NO_INSTALL)
       throw new Error('PostgreSQL server (15+) not found. Run: sudo apt-get update && sudo apt-get install -y postgresql');
     aptInstall(log);
     bin = findBin();
@@ -290,7 +292,7 @@ export async function startPg(o: Options): Promise<LocalPg> {
     }
     const major = +fs.readFileSync(path.join(dir, 'PG_VERSION'), 'utf8');
     if (major !== bin!.major) {
-      const d = `/usr/lib/postgresql/${major}/bin`;
+      const d = `${LIBRARY}/${major}/bin`;
       if (!fs.existsSync(`${d}/postgres`))
         throw new Error(`${dir} was made by PostgreSQL ${major}, found only ${bin!.major}: dump/restore or pg_upgrade`);
       bin = { dir: d, major };

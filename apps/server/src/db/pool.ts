@@ -26,3 +26,23 @@ export async function transaction<T>(pool: pg.Pool, work: (client: pg.PoolClient
     client.release(broken);
   }
 }
+
+/** Whether an error means that the database went away, not that the request was wrong: the same may work later. */
+export function isAway(error: unknown): boolean {
+  const { code, message } = error as { code?: string; message?: string };
+  return (
+    ['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003'].includes(code ?? '') ||
+    /connection terminated|terminating connection|timeout exceeded when trying to connect/i.test(message ?? '')
+  );
+}
+
+/** Does something until the database is there to do it, for at most `seconds`. */
+export async function whenBack<T>(work: () => Promise<T>, seconds = 90): Promise<T> {
+  for (const end = Date.now() + seconds * 1000; ;)
+    try {
+      return await work();
+    } catch (error) {
+      if (!isAway(error) || Date.now() > end) throw error;
+      await new Promise((resolve) => setTimeout(resolve, 400));
+    }
+}

@@ -20,4 +20,8 @@ export interface Outcome {
 }
 
 export type WorkerMessage =
-  { type: 'progress'; done: number; note: string } | { type: 'done'; outcome: Outcome } | { type: 'failed'; message: string };
+  | { type: 'progress'; done: number; note: string }
+  | { type: 'done'; outcome: Outcome }
+  | { type: 'failed'; message: string }
+  /** The database went away under the work: it is worth another try. */
+  | { type: 'lost' };

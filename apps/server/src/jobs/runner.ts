@@ -5,7 +5,8 @@ import { randomBytes } from 'node:crypto';
 import { Worker } from 'node:worker_threads';
 import type pg from 'pg';
 import type { Client } from 'pg';
-import { transaction } from '../db/pool';
+import { Listener } from '../db/listener';
+import { isAway, transaction, whenBack } from '../db/pool';
 import type { PgDocumentStore } from '../store/documents';
 import type { PgJobStore } from '../store/jobs';
 import type { Outcome, WorkerMessage, WorkerStart } from './protocol';
@@ -32,34 +33,43 @@ export class JobRunner {
   /** Host, process and a random part: a new process with an old number is told apart. */
   readonly name = `${os.hostname()}/${process.pid}/${randomBytes(3).toString('hex')}`;
   private readonly threads = new Map<string, Worker>();
+  private readonly listener: Listener;
   private runner: Runner | null = null;
   private timer: NodeJS.Timeout | null = null;
-  private listener: Client | null = null;
+  private stopped = false;
 
-  constructor(private readonly options: RunnerOptions) {}
+  constructor(private readonly options: RunnerOptions) {
+    this.listener = new Listener(options.connect, 'pebble_cancel', (id) => void this.threads.get(id)?.terminate());
+  }
 
   async start(): Promise<void> {
-    const { pool, jobs, concurrency = 2, deadAfterSeconds = 30 } = this.options;
+    const { jobs, deadAfterSeconds = 30, log = () => undefined } = this.options;
     await jobs.recover(deadAfterSeconds, await this.goneHere());
-    this.listener = this.options.connect();
-    this.listener.on('error', () => undefined);
-    this.listener.on('notification', (message) => void this.threads.get(message.payload ?? '')?.terminate());
-    await this.listener.connect();
-    await this.listener.query('listen pebble_cancel');
+    await this.listener.start();
+    await this.take();
+    const beat = async () => {
+      await jobs.heartbeat([...this.threads.keys()], this.name);
+      await jobs.recover(deadAfterSeconds);
+    };
+    this.timer = setInterval(() => void beat().catch((e: Error) => log(e.message)), 4000);
+    this.timer.unref();
+  }
+
+  /** Takes from the queue; should that end because the database went away, begins again. */
+  private async take(): Promise<void> {
+    const { pool, concurrency = 2, log = () => undefined } = this.options;
     this.runner = await run({
       pgPool: pool,
       concurrency,
       noHandleSignals: true,
       pollInterval: 2000,
       logger: new Logger(() => () => undefined),
-      taskList: { pebble: (payload) => this.perform((payload as { id: string }).id) },
+      taskList: { pebble: (payload) => this.perform((payload as { id: string }).id).catch((e: Error) => log(e.message)) },
     });
-    const beat = async () => {
-      await jobs.heartbeat([...this.threads.keys()], this.name);
-      await jobs.recover(deadAfterSeconds);
+    const again = () => {
+      if (!this.stopped) setTimeout(() => void this.take().catch(again), 1000).unref();
     };
-    this.timer = setInterval(() => void beat().catch((e: Error) => this.options.log?.(e.message)), 4000);
-    this.timer.unref();
+    this.runner.promise.then(again, again);
   }
 
   /** Workers named after processes of this machine that no longer run. */
@@ -82,28 +92,43 @@ export class JobRunner {
     if (!claimed) return;
     const { kind, payload, attempt } = claimed;
     const end = (status: 'failed' | 'cancelled', error?: string) => transaction(pool, (client) => jobs.end(client, id, attempt, status, { error }));
-    const start: WorkerStart = { databaseUrl, projectId, lightFile, kind, payload };
-    const thread = new Worker(workerFile, { workerData: start, resourceLimits: { maxOldGenerationSizeMb: 4096 } });
-    this.threads.set(id, thread);
-    try {
-      const ended = await new Promise<Outcome | string | null>((resolve) => {
-        thread.on('message', (message: WorkerMessage) => {
-          if (message.type === 'done') resolve(message.outcome);
-          else if (message.type === 'failed') resolve(message.message);
-          else
-            void jobs.progress(id, attempt, message.done, message.note).then(
-              (go) => {
-                if (!go) void thread.terminate();
-              },
-              () => undefined,
-            );
+    const ended = await this.inThread(id, attempt, { databaseUrl, projectId, lightFile, kind, payload }, workerFile);
+    if (this.stopped) return;
+    await whenBack(async () => {
+      if (ended.type === 'cancelled') await end('cancelled');
+      else if (ended.type === 'lost') await jobs.giveBack(id, attempt);
+      else if (ended.type === 'failed') await end('failed', ended.message);
+      else
+        await this.publish(id, attempt, ended.outcome).catch((error: Error) => {
+          if (isAway(error)) throw error;
+          return error instanceof Fenced ? undefined : end('failed', error.message);
         });
-        thread.on('error', (error) => resolve(`The work stopped: ${error.message}`));
-        thread.on('exit', () => resolve(null));
+    });
+  }
+
+  /** Runs one attempt in a thread of its own until it ends by itself or is ended. */
+  private async inThread(
+    id: string,
+    attempt: number,
+    start: WorkerStart,
+    file: string,
+  ): Promise<Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' }> {
+    const thread = new Worker(file, { workerData: start, resourceLimits: { maxOldGenerationSizeMb: 4096 } });
+    this.threads.set(id, thread);
+    const progress = (done: number, note: string) =>
+      this.options.jobs.progress(id, attempt, done, note).then(
+        (go) => (go ? undefined : void thread.terminate()),
+        // The database is away: the thread finds that out by itself.
+        () => undefined,
+      );
+    try {
+      return await new Promise((resolve) => {
+        thread.on('message', (message: WorkerMessage) =>
+          message.type === 'progress' ? void progress(message.done, message.note) : resolve(message),
+        );
+        thread.on('error', (error) => resolve({ type: 'failed', message: `The work stopped: ${error.message}` }));
+        thread.on('exit', () => resolve({ type: 'cancelled' }));
       });
-      if (ended === null) await end('cancelled');
-      else if (typeof ended === 'string') await end('failed', ended);
-      else await this.publish(id, attempt, ended).catch((error: Error) => (error instanceof Fenced ? undefined : end('failed', error.message)));
     } finally {
       this.threads.delete(id);
       await thread.terminate();
@@ -124,20 +149,22 @@ export class JobRunner {
     for (const next of outcome.follow ?? []) await jobs.add(next.kind, next.label, next.payload);
   }
 
+  /** Ends the threads; their jobs go back to the queue, as after a crash. */
   async stop(): Promise<void> {
+    this.stopped = true;
     if (this.timer) clearInterval(this.timer);
-    // Threads are ended first: graphile would wait for them. Their jobs go back to the queue, as after a crash.
-    const running = [...this.threads.values()];
-    this.threads.clear();
     const { pool } = this.options;
-    await pool
-      .query("update job set heartbeat = now() - interval '1 day' where worker = $1 and status = 'running'", [this.name])
-      .catch(() => undefined);
     await pool
       .query("update job set status = 'waiting', attempt = attempt - 1 where worker = $1 and status = 'running'", [this.name])
       .catch(() => undefined);
-    await Promise.all(running.map((t) => t.terminate()));
+    await pool
+      .query(
+        "select graphile_worker.add_job('pebble', json_build_object('id', id::text), job_key => id::text, max_attempts => 1) from job where worker = $1 and status = 'waiting'",
+        [this.name],
+      )
+      .catch(() => undefined);
+    await Promise.all([...this.threads.values()].map((t) => t.terminate()));
     await this.runner?.stop().catch(() => undefined);
-    await this.listener?.end().catch(() => undefined);
+    await this.listener.stop();
   }
 }

@@ -3,7 +3,7 @@ import { unpackLight } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
-import { makePool } from '../db/pool';
+import { isAway, makePool } from '../db/pool';
 import { PgBlobStore } from '../store/blobs';
 import { PgDocumentStore } from '../store/documents';
 import type { WorkerMessage, WorkerStart } from './protocol';
@@ -34,7 +34,7 @@ try {
   );
   post({ type: 'done', outcome });
 } catch (error) {
-  post({ type: 'failed', message: (error as Error).message });
+  post(isAway(error) ? { type: 'lost' } : { type: 'failed', message: (error as Error).message });
 } finally {
   await pool.end().catch(() => undefined);
   parentPort?.close();

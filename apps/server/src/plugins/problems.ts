@@ -2,6 +2,7 @@ import type { Problem } from '@pebble/contracts';
 import { UseCaseError } from '@pebble/usecases';
 import type { FastifyError } from 'fastify';
 import plugin from 'fastify-plugin';
+import { isAway } from '../db/pool';
 import { ServiceError } from '../store/errors';
 
 /** Every error leaves as an RFC 9457 problem document with a code and a sentence for people. */
@@ -40,8 +41,7 @@ export function problemOf(error: FastifyError | Error): Problem {
   if (code === 'FST_REQ_FILE_TOO_LARGE' || code === 'FST_ERR_CTP_BODY_TOO_LARGE' || code === 'FST_FILES_LIMIT')
     return make(413, 'too-large', 'This is more than can be taken at once. Send fewer or smaller files');
   if (statusCode && statusCode < 500) return make(statusCode, 'bad-request', error.message);
-  if (['ECONNREFUSED', '57P01', '57P03', 'ECONNRESET'].includes(code))
-    return make(503, 'database-away', 'The database does not answer at the moment. Your edit is kept and tried again');
+  if (isAway(error)) return make(503, 'database-away', 'The database does not answer at the moment. Your edit is kept and tried again');
   return make(500, 'unexpected', 'Something went wrong inside the server. Its log has the details; try again');
 }
 

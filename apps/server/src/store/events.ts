@@ -2,6 +2,7 @@ import type { LiveEvent } from '@pebble/contracts';
 import { EventEmitter } from 'node:events';
 import type pg from 'pg';
 import type { Client } from 'pg';
+import { Listener } from '../db/listener';
 
 export interface NumberedEvent {
   seq: number;
@@ -24,40 +25,24 @@ export class EventHub {
   private last = 0;
   private reading: Promise<void> | null = null;
   private again = false;
-  private listener: Client | null = null;
-  private closed = false;
+  private readonly listener: Listener;
 
   constructor(
     private readonly pool: pg.Pool,
     private readonly projectId: string,
-    private readonly connect: () => Client,
-  ) {}
+    connect: () => Client,
+  ) {
+    this.listener = new Listener(
+      connect,
+      'pebble_event',
+      () => this.wake(),
+      () => this.wake(),
+    );
+  }
 
   async start(): Promise<void> {
     this.last = await this.newest();
-    await this.listen();
-  }
-
-  private async listen(): Promise<void> {
-    if (this.closed) return;
-    const client = this.connect();
-    this.listener = client;
-    const retry = () => {
-      if (this.listener !== client) return;
-      this.listener = null;
-      if (!this.closed) setTimeout(() => void this.listen(), 500).unref();
-    };
-    client.on('error', retry);
-    client.on('end', retry);
-    client.on('notification', () => this.wake());
-    try {
-      await client.connect();
-      await client.query('listen pebble_event');
-      this.wake();
-    } catch {
-      await client.end().catch(() => undefined);
-      retry();
-    }
+    await this.listener.start();
   }
 
   private wake(): void {
@@ -102,10 +87,5 @@ export class EventHub {
     return () => this.emitter.off('event', listener);
   }
 
-  async stop(): Promise<void> {
-    this.closed = true;
-    const client = this.listener;
-    this.listener = null;
-    await client?.end().catch(() => undefined);
-  }
+  stop = (): Promise<void> => this.listener.stop();
 }

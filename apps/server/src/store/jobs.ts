@@ -108,6 +108,12 @@ export class PgJobStore {
     return true;
   }
 
+  /** Puts a job back in the queue whose attempt was lost through no fault of its own. */
+  async giveBack(id: string, attempt: number): Promise<void> {
+    await this.pool.query("update job set heartbeat = 'epoch' where id = $1 and attempt = $2 and status = 'running'", [id, attempt]);
+    await this.recover(1);
+  }
+
   /** Asks for an end. A waiting job ends at once; a running one as soon as its worker hears of it. */
   async cancel(id: string): Promise<JobView> {
     return transaction(this.pool, async (client) => {

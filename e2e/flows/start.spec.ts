@@ -1,0 +1,143 @@
+import type { JobView, StoredDocument, UploadedFile } from '@pebble/contracts';
+import type { ProjectDocument } from '@pebble/core';
+import { generateSurface } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { readFileSync } from 'node:fs';
+import net from 'node:net';
+import path from 'node:path';
+import pg from 'pg';
+import { opId, until } from '../../apps/server/spec/harness';
+import { serverPids } from '../../apps/server/src/db/cluster';
+import type { Served } from '../harness';
+import { api, freePort, scratch, serve } from '../harness';
+
+describe('starting and stopping', () => {
+  const { dir, remove } = scratch();
+  const data = path.join(dir, 'data');
+  let served: Served | null = null;
+  const start = async (...args: string[]) => (served = await serve(['--data', data, '--no-demo', ...args]));
+  const clusterPids = () => serverPids(path.join(data, 'pg/data'));
+  const project = async () => (await api<StoredDocument<ProjectDocument>[]>(served!.url, '/documents'))[0];
+  const rename = async (name: string) => {
+    const now = await project();
+    return api(served!.url, `/documents/${now.id}/edits`, {
+      opId: opId(),
+      baseVersion: now.version,
+      label: 'Rename',
+      patch: [{ op: 'replace', path: '/name', value: name }],
+      inverse: [{ op: 'replace', path: '/name', value: now.body.name }],
+    });
+  };
+  /** Nothing while the server or its database does not answer. */
+  const jobs = async (): Promise<JobView[]> => {
+    const answer = await fetch(`${served!.url}/api/jobs`).catch(() => null);
+    return answer?.ok ? ((await answer.json()) as JobView[]) : [];
+  };
+  afterEach(() => {
+    // A server that died of its own accord tells why.
+    if (served && served.process.exitCode) console.error(served.output());
+  });
+  afterAll(async () => {
+    await served?.stop();
+    remove();
+  });
+
+  it('makes a cluster, serves, and stops everything cleanly on Ctrl+C', async () => {
+    await start();
+    expect((await project()).body.name).toBe('New project');
+    await rename('Kept through all of this');
+    expect(clusterPids().length).toBeGreaterThan(0);
+    expect(await served!.stop()).toBe(0);
+    expect(clusterPids()).toEqual([]);
+  });
+  it('says in one sentence that a port is taken or makes no sense', async () => {
+    const port = await freePort();
+    const holder = net.createServer().listen(port, '127.0.0.1');
+    await expectAsync(serve(['--data', data], {}, port)).toBeRejectedWithError(new RegExp(`Port ${port} is taken by another program`));
+    holder.close();
+    await expectAsync(serve(['--data', data, '--port', 'abc'])).toBeRejectedWithError(/--port takes a number/);
+  });
+  it('comes back after server and database were killed, with every acknowledged edit', async () => {
+    await start();
+    const postmaster = Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
+    await rename('Written just before the power went');
+    await served!.kill();
+    process.kill(postmaster, 'SIGKILL');
+    await start();
+    expect((await project()).body.name).toBe('Written just before the power went');
+  });
+  it('starts the database again when only that was killed, and goes on', async () => {
+    const postmaster = Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
+    process.kill(postmaster, 'SIGKILL');
+    const away = await fetch(`${served!.url}/api/documents`);
+    if (!away.ok) expect(((await away.json()) as { detail: string }).detail).toMatch(/database|went wrong/);
+    await until(async () => (await fetch(`${served!.url}/api/health`).catch(() => null))?.ok);
+    await rename('After the database came back');
+    expect((await project()).body.name).toBe('After the database came back');
+  });
+  it('finishes an import whose server was killed, once', async () => {
+    const made = generateSurface('river-gravel', { seed: 5, size: 512 });
+    const form = new FormData();
+    for (const [role, image] of Object.entries(made.maps))
+      form.append('files', new Blob([Buffer.from(await nodeCodec.encodePng(image))]), `bed_${role}.png`);
+    const files = (await (await fetch(`${served!.url}/api/uploads`, { method: 'POST', body: form })).json()) as UploadedFile[];
+    const maps = files.map((f) => ({ blob: f.blob, fileName: f.fileName, role: f.fileName.replace(/^bed_|\.png$/g, ''), normalDirection: 'y+' }));
+    const job = await api<JobView>(served!.url, '/imports', {
+      surfaces: [1, 2, 3].map((n) => ({ name: `Bed ${n}`, sizeM: 1, reliefM: 0.04, maps })),
+    });
+    await until(async () => (await jobs()).find((j) => j.id === job.id)?.status === 'running');
+    await served!.kill();
+    await start();
+    const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed'].includes(j.status)), 60);
+    expect(ended.status)
+      .withContext(ended.error ?? '')
+      .toBe('done');
+    const names = (await api<StoredDocument[]>(served!.url, '/documents')).flatMap((d) => (d.kind === 'surface' ? [d.body.name] : []));
+    expect(names.sort()).toEqual(['Bed 1', 'Bed 2', 'Bed 3']);
+  });
+  it('ends an export whose database was killed with a result or a sentence, and nothing half-written', async () => {
+    const documents = await api<StoredDocument[]>(served!.url, '/documents');
+    const bed = documents.find((d) => d.kind === 'surface')!;
+    const channel = (role: string) => ({ from: 'map', role, channel: 0, invert: false });
+    const body = {
+      kind: 'recipe',
+      version: 1,
+      name: 'Bed',
+      template: '{set}_{file}',
+      size: 2048,
+      sources: { [bed.id]: { order: 1 } },
+      files: {
+        a: { order: 1, label: 'a', depth: 8, channels: { r: channel('occlusion'), g: channel('roughness') } },
+        b: { order: 2, label: 'b', depth: 16, channels: { r: channel('height') } },
+      },
+    };
+    const recipe = await api<StoredDocument>(served!.url, '/documents', { body, label: 'New', opId: opId() });
+    const job = await api<JobView>(served!.url, '/pack', { recipe: recipe.id, skip: [] });
+    await until(async () => (await jobs()).find((j) => j.id === job.id)?.status !== 'waiting');
+    const pidFile = path.join(data, 'pg/data/postmaster.pid');
+    process.kill(Number(readFileSync(pidFile, 'utf8').split('\n')[0]), 'SIGKILL');
+    await until(async () => (await fetch(`${served!.url}/api/health`).catch(() => null))?.ok);
+    const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed', 'cancelled'].includes(j.status)), 70);
+    if (ended.status === 'done') {
+      const zip = Buffer.from(await (await fetch(`${served!.url}/api/blobs/${String(ended.result!['blob'])}`)).arrayBuffer());
+      expect(zip.length).toBe(ended.result!['bytes'] as number);
+    } else expect(ended.error!.length).toBeGreaterThan(10);
+  }, 100_000);
+  it('refuses a data folder that a newer version has used', async () => {
+    await served!.stop();
+    const { startPg } = await import('../../apps/server/src/db/cluster');
+    const cluster = await startPg({ root: data, database: 'pebble' });
+    const client = new pg.Client({ connectionString: cluster.url });
+    await client.connect();
+    await client.query("insert into migration (name, checksum) values ('999-later.sql', 'x')");
+    await client.end();
+    await cluster.stop();
+    await expectAsync(start()).toBeRejectedWithError(/newer version of Jaunty Pebble.*--data/);
+    served = null;
+  });
+  it('says which command installs a missing PostgreSQL server', async () => {
+    await expectAsync(
+      serve(['--data', path.join(dir, 'other')], { PG_BIN: '', PATH: dir, PEBBLE_NO_INSTALL: '1', PEBBLE_PG_LIB: dir }),
+    ).toBeRejectedWithError(/PostgreSQL server .*apt-get install/);
+  });
+});
