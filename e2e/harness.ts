@@ -7,7 +7,7 @@ import path from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { testDatabase } from '../apps/server/spec/harness';
 
-export const ROOT = path.resolve(import.meta.dirname, '..');
+export const ROOT = process.env['PEBBLE_ROOT'] ?? path.resolve(import.meta.dirname, '..');
 
 export const freePort = (): Promise<number> =>
   new Promise((resolve) => {

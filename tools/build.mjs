@@ -64,7 +64,7 @@ function web() {
 export async function buildAll({ only } = {}) {
   checkNode();
   ensurePackages();
-  await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'bench'], dist('node/server.mjs'), () =>
+  await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'bench', 'e2e'], dist('node/server.mjs'), () =>
     bundle({
       server: 'apps/server/src/main.ts',
       'job-worker': 'apps/server/src/jobs/worker.ts',
@@ -72,6 +72,7 @@ export async function buildAll({ only } = {}) {
       core: 'packages/core/src/index.ts',
       cluster: 'apps/server/src/db/cluster.ts',
       'band-worker': 'packages/usecases/src/band-worker.ts',
+      bench: 'bench/main.ts',
     }),
   );
   await step('light', ['packages/core/src/light'], dist('light/overcast.bin'), light);

@@ -7,7 +7,7 @@ import { makeApp } from '../src/app';
 import type { LocalPg } from '../src/db/cluster';
 import { startPg } from '../src/db/cluster';
 
-export const ROOT = path.resolve(import.meta.dirname, '../../..');
+export const ROOT = process.env['PEBBLE_ROOT'] ?? path.resolve(import.meta.dirname, '../../..');
 let cluster: Promise<LocalPg> | null = null;
 
 /** A throw-away cluster that all spec files of a run share; it writes without waiting for the disk. */

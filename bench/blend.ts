@@ -1,0 +1,143 @@
+import type { BlendDocument, BlendRole, BlendSurface, Image, MapSet, Stack } from '@pebble/core';
+import { BLEND_ROLES, decodeTable, generateSurface, linearToSrgb, makeCue, makeLayer, makeStack, resize } from '@pebble/core';
+import { evaluateStack } from '@pebble/usecases';
+import path from 'node:path';
+import { BandPool, shareImage } from '../packages/usecases/src/bands';
+import { median, ms, peak, table, times } from './measure';
+
+const SIZE = 2048;
+
+export function threeLayers(size: number): { stack: Stack; slots: MapSet[] } {
+  const made = (['terrace-stone', 'laterite-clay', 'cushion-moss'] as const).map((name, i) =>
+    generateSurface(name, { seed: i + 3, size: Math.min(size, 512) }),
+  );
+  // Enlarged rather than drawn: the bench is about blending.
+  const slots = made.map((s) => Object.fromEntries(Object.entries(s.maps).map(([role, m]) => [role, shareImage(resize(m, size, size))])) as MapSet);
+  const surfaces = Object.fromEntries(made.map((s) => [s.name, { ...s.facts, sizeM: 2.4, roles: new Set(BLEND_ROLES) as BlendSurface['roles'] }]));
+  const layer = (name: string, order: number, coverage = {}, seam = {}) => {
+    const l = makeLayer(name, name, order, { coverage });
+    return { ...l, seam: { ...l.seam, ...seam } };
+  };
+  const blend: BlendDocument = {
+    kind: 'blend',
+    version: 1,
+    name: 'bench',
+    extentM: 2.4,
+    specimen: 'patch',
+    cut: { ax: 0, ay: 0.5, bx: 1, by: 0.5 },
+    layers: {
+      a: layer('terrace-stone', 1),
+      b: layer('laterite-clay', 2, { c: makeCue('constant', { value: 0.5 }) }, { soft: 0.1, liftM: 0.002 }),
+      c: layer('cushion-moss', 3, { c: makeCue('constant', { value: 0.45 }) }, { soft: 0.12, liftM: 0.004, follow: 0.3 }),
+    },
+  };
+  const stack = makeStack(blend, surfaces);
+  return { stack, slots: stack.slots.map((id) => slots[made.findIndex((s) => s.name === id)]) };
+}
+
+/** The plain way, for comparison: every map a whole float image, one loop over all pixels, then back to integers. */
+function plainLoop(stack: Stack, slots: readonly MapSet[], size: number): Record<string, Uint8Array | Uint16Array> {
+  const n = size * size;
+  const floats = (image: Image) => {
+    const table = image.depth === 32 ? null : decodeTable(image.depth, image.colourSpace === 'srgb');
+    const out = new Float32Array(image.data.length);
+    for (let i = 0; i < out.length; i++) out[i] = table ? table[image.data[i]] : image.data[i];
+    return out;
+  };
+  const f = slots.map(
+    (maps) => Object.fromEntries(BLEND_ROLES.map((role) => [role, floats(maps[role] as Image)])) as Record<BlendRole, Float32Array>,
+  );
+  const c = f[0].baseColor,
+    nrm = f[0].normal,
+    r = f[0].roughness,
+    o = f[0].occlusion,
+    m = f[0].metallic;
+  for (let i = 0; i < nrm.length; i++) nrm[i] = nrm[i] * 2 - 1;
+  const h = new Float32Array(n);
+  const base = stack.layers[0].surface;
+  for (let i = 0; i < n; i++) h[i] = (f[0].height[i] - base.mid) * base.reliefM;
+  for (let l = 1; l < stack.layers.length; l++) {
+    const { layer, surface, span } = stack.layers[l];
+    const { soft, liftM, follow, contact } = layer.seam;
+    const coverage = Object.values(layer.coverage)[0].value;
+    const t = f[l];
+    for (let i = 0; i < n; i++) {
+      const top = (t.height[i] - surface.mid) * surface.reliefM + follow * h[i] + liftM;
+      const d = Math.min(1, Math.max(-1, (top - h[i]) / span));
+      const x = Math.min(1, Math.max(0, ((1 - soft) * d - (1 - 2 * coverage)) / (2 * soft) + 0.5));
+      const w = x * x * (3 - 2 * x) * layer.strength;
+      const k = i * 3;
+      for (let q = 0; q < 3; q++) c[k + q] += (t.baseColor[k + q] - c[k + q]) * w;
+      const tx = t.normal[k] * 2 - 1,
+        ty = t.normal[k + 1] * 2 - 1;
+      const tz = Math.max(0.05, Math.sqrt(Math.max(0, 1 - tx * tx - ty * ty)));
+      const bz = Math.max(0.05, nrm[k + 2]);
+      const px = nrm[k] / bz + (tx / tz - nrm[k] / bz) * w,
+        py = nrm[k + 1] / bz + (ty / tz - nrm[k + 1] / bz) * w;
+      const inv = 1 / Math.sqrt(px * px + py * py + 1);
+      nrm[k] = px * inv;
+      nrm[k + 1] = py * inv;
+      nrm[k + 2] = inv;
+      r[i] += (t.roughness[i] - r[i]) * w;
+      m[i] += (t.metallic[i] - m[i]) * w;
+      o[i] = (o[i] + (t.occlusion[i] - o[i]) * w) * (1 - contact * 4 * w * (1 - w));
+      h[i] += (top - h[i]) * w;
+    }
+  }
+  const bytes = (from: Float32Array, map: (v: number) => number) => {
+    const out = new Uint8Array(from.length);
+    for (let i = 0; i < out.length; i++) out[i] = map(from[i]) * 255 + 0.5;
+    return out;
+  };
+  const curve = new Uint8Array(4097);
+  for (let i = 0; i <= 4096; i++) curve[i] = linearToSrgb(i / 4096) * 255 + 0.5;
+  const colour = new Uint8Array(c.length);
+  for (let i = 0; i < c.length; i++) colour[i] = curve[Math.round(c[i] * 4096)];
+  const height = new Uint16Array(n);
+  for (let i = 0; i < n; i++) height[i] = ((h[i] - stack.lo) / (stack.hi - stack.lo)) * 65535 + 0.5;
+  const clamp = (v: number) => Math.min(1, Math.max(0, v));
+  return {
+    baseColor: colour,
+    normal: bytes(nrm, (v) => v * 0.5 + 0.5),
+    roughness: bytes(r, clamp),
+    occlusion: bytes(o, clamp),
+    metallic: bytes(m, clamp),
+    height,
+  };
+}
+
+export async function blend(): Promise<void> {
+  const { stack, slots } = threeLayers(SIZE);
+  const roles = BLEND_ROLES as readonly BlendRole[];
+  const file = path.join(process.env['PEBBLE_ROOT'] ?? '.', 'dist/node/band-worker.mjs');
+  const pools = { one: new BandPool(file, 1), two: new BandPool(file, 2) };
+  const took: Record<'plain' | 'one' | 'two', number[]> = { plain: [], one: [], two: [] };
+  const ways = {
+    plain: async () => plainLoop(stack, slots, SIZE),
+    one: () => pools.one.evaluate(stack, slots, SIZE, roles),
+    two: () => pools.two.evaluate(stack, slots, SIZE, roles),
+  };
+  for (let run = 0; run < 5; run++)
+    for (const [name, work] of Object.entries(ways) as [keyof typeof ways, () => Promise<unknown>][]) {
+      const began = performance.now();
+      await work();
+      if (run) took[name].push(performance.now() - began);
+    }
+  const of = (name: keyof typeof took) => median(took[name]);
+  const memory = { plain: await peak(ways.plain), two: await peak(ways.two) };
+  const reference = plainLoop(stack, slots, SIZE);
+  const ours = evaluateStack(stack, slots, SIZE, roles, () => undefined);
+  let worst = 0;
+  for (const role of ['roughness', 'occlusion', 'normal'] as const)
+    for (let i = 0; i < reference[role].length; i++) worst = Math.max(worst, Math.abs(reference[role][i] - (ours[role] as Image).data[i]));
+  await pools.one.close();
+  await pools.two.close();
+  table('A three-layer blend of 2048² surfaces to six maps (4 runs each, turn about)', [
+    ['plain single-threaded loop over whole float images', `${ms(of('plain'))}, peak +${memory.plain.toFixed(0)} MiB`],
+    ['tiles, one worker', ms(of('one'))],
+    ['tiles, two workers', `${ms(of('two'))}, peak +${memory.two.toFixed(0)} MiB (outputs included)`],
+    ['one worker to two (reach ≥ 1.5×)', times(of('one') / of('two'))],
+    ['plain loop to two workers (reach > 1×)', times(of('plain') / of('two'))],
+    ['largest difference to the plain loop', `${worst}/255`],
+  ]);
+}

@@ -1,0 +1,10 @@
+// The bench: each part prints a table of medians and the ratio that matters.
+import { blend } from './blend';
+import { frames } from './frames';
+import { pack } from './pack';
+import { page } from './page-open';
+import { section } from './section';
+
+const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, frames, page };
+const asked = process.argv.slice(2);
+for (const name of asked.length ? asked : Object.keys(PARTS)) await PARTS[name]();
