@@ -8,6 +8,7 @@ const globs = args.filter((a) => !a.startsWith('--'));
 const runner = new Jasmine({ projectBaseDir: process.cwd() });
 runner.loadConfig({ spec_dir: '.', spec_files: globs, random: !inOrder, jsLoader: 'import' });
 runner.jasmine.DEFAULT_TIMEOUT_INTERVAL = 60_000;
+runner.configureDefaultReporter({ showColors: process.stdout.isTTY });
 runner.exitOnCompletion = false;
 const result = await runner.execute();
 process.exit(result.overallStatus === 'passed' ? 0 : 1);

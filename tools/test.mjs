@@ -17,7 +17,17 @@ const specs = (...globs) => ({
     return m ? [m[1] - m[2], Number(m[2])] : [0, 1];
   },
 });
-const projects = ['packages/core', 'packages/contracts', 'packages/formats', 'packages/usecases', 'packages/stage', 'apps/server', 'apps/cli', 'e2e', 'bench'];
+const projects = [
+  'packages/core',
+  'packages/contracts',
+  'packages/formats',
+  'packages/usecases',
+  'packages/stage',
+  'apps/server',
+  'apps/cli',
+  'e2e',
+  'bench',
+];
 
 const PARTS = {
   lint: check(node(bin('eslint/bin/eslint.js'), '.', '--max-warnings=0'), node(bin('prettier/bin/prettier.cjs'), '--check', '--log-level=warn', '.')),

@@ -95,6 +95,29 @@ describe('starting and stopping', () => {
     const names = (await api<StoredDocument[]>(served!.url, '/documents')).flatMap((d) => (d.kind === 'surface' ? [d.body.name] : []));
     expect(names.sort()).toEqual(['Bed 1', 'Bed 2', 'Bed 3']);
   });
+  it('keeps nothing of an upload that is cut off midway, and goes on', async () => {
+    const { hostname, port } = new URL(served!.url);
+    const socket = net.connect(Number(port), hostname);
+    const head = '--m\r\ncontent-disposition: form-data; name="files"; filename="cut.png"\r\ncontent-type: image/png\r\n\r\n';
+    socket.write(
+      `POST /api/uploads HTTP/1.1\r\nhost: ${hostname}:${port}\r\ncontent-type: multipart/form-data; boundary=m\r\ncontent-length: 9000000\r\n\r\n${head}`,
+    );
+    socket.write(Buffer.alloc(3 * 2 ** 20, 1));
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    socket.destroy();
+    const secret = readFileSync(path.join(data, 'pg.secret'), 'utf8').trim();
+    const client = new pg.Client({
+      host: '127.0.0.1',
+      port: Number(readFileSync(path.join(data, 'pg.port'), 'utf8')),
+      user: 'app',
+      password: secret,
+      database: 'pebble',
+    });
+    await client.connect();
+    await until(async () => (await client.query('select 1 from upload_chunk')).rowCount === 0);
+    await client.end();
+    expect((await fetch(`${served!.url}/api/health`)).ok).toBeTrue();
+  });
   it('ends an export whose database was killed with a result or a sentence, and nothing half-written', async () => {
     const documents = await api<StoredDocument[]>(served!.url, '/documents');
     const bed = documents.find((d) => d.kind === 'surface')!;
@@ -136,8 +159,8 @@ describe('starting and stopping', () => {
     served = null;
   });
   it('says which command installs a missing PostgreSQL server', async () => {
-    await expectAsync(
-      serve(['--data', path.join(dir, 'other')], { PG_BIN: '', PATH: dir, PEBBLE_NO_INSTALL: '1', PEBBLE_PG_LIB: dir }),
-    ).toBeRejectedWithError(/PostgreSQL server .*apt-get install/);
+    await expectAsync(serve(['--data', path.join(dir, 'other')], { PG_BIN: '', PATH: dir, PEBBLE_PG_LIB: dir })).toBeRejectedWithError(
+      /PostgreSQL server .*apt-get install/,
+    );
   });
 });

@@ -8,13 +8,20 @@ export type StageChannel = (typeof CHANNELS)[number];
 /** Texture units that light takes beside those of the blend. */
 export const LIGHT_UNITS = 2;
 
-export const VERTEX = `#version 300 es
+/** The vertex shader of a program: what every program needs, and what this one computes per vertex. */
+export const stageVertex = ({ vertex }: GlslProgram): string => `#version 300 es
 precision highp float;
 layout(location = 0) in vec3 a_position; layout(location = 1) in vec3 a_normal; layout(location = 2) in vec4 a_tangent;
 layout(location = 3) in vec2 a_texcoord; layout(location = 4) in vec4 a_geomcolor;
 uniform mat4 u_clip;
+${vertex.values.map((v) => `uniform ${v.type} u_${v.name};`).join('\n')}
 out vec2 in_texcoord; out vec3 in_position; out vec3 in_normal; out vec4 v_tangent; out vec4 in_geomcolor;
-void main() { in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor; gl_Position = u_clip * vec4(a_position, 1.0); }
+${vertex.outputs.map((v) => `out ${v.type} ${v.name};`).join('\n')}
+void main() {
+  in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor;
+  gl_Position = u_clip * vec4(a_position, 1.0);
+  ${vertex.body.join('\n  ')}
+}
 `;
 
 const f = (v: number) => (Number.isInteger(v) ? `${v}.0` : String(v));

@@ -4,7 +4,7 @@ import type { FlatView, Orbit } from './camera';
 import { clipMatrix, eyeOf, flatMatrix } from './camera';
 import { PendingProgram, Uniforms, passed } from './gl';
 import type { StageChannel } from './shaders';
-import { CHANNELS, KEY_STRENGTH, VERTEX, stageFragment } from './shaders';
+import { CHANNELS, KEY_STRENGTH, stageFragment, stageVertex } from './shaders';
 import { SlotTextures, floatTexture } from './textures';
 
 /** A rectangle of the canvas, as shares of it from the top-left. */
@@ -127,7 +127,7 @@ export class BlendStage {
     let pending = this.known.get(key);
     if (!pending) {
       this.compiles++;
-      pending = new PendingProgram(this.gl, VERTEX, stageFragment(glsl))
+      pending = new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl))
         .finish()
         .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
       this.known.set(key, pending);

@@ -26,7 +26,6 @@ export interface Options {
   database?: string; // created when missing
   settings?: Record<string, string>;
   durable?: boolean; // false: throw-away test cluster (fsync off)
-  install?: boolean; // as root, apt-get install the server when it is missing
   log?: (s: string) => void;
 }
 const USER = 'pebble';
@@ -68,21 +67,6 @@ export function findBin(): { dir: string; major: number } | null {
   }
   return null;
 }
-export function aptInstall(log: (s: string) => void) {
-  // Drop-in read by Debian's postinst: no /var/lib/postgresql/NN/main is made, nothing is started.
-  fs.mkdirSync('/etc/postgresql-common/createcluster.d', { recursive: true });
-  fs.writeFileSync('/etc/postgresql-common/createcluster.d/no-main.conf', 'create_main_cluster = false\n');
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  for (const a of [
-    ['update', '-qq'],
-    ['install', '-y', '-qq', '--no-install-recommends', 'postgresql'],
-  ]) {
-    log(`apt-get ${a.join(' ')}`);
-    const r = spawnSync('apt-get', a, { env, stdio: ['ignore', 'ignore', 'inherit'] });
-    if (r.status !== 0) throw new Error(`apt-get ${a[0]} failed (${r.status})`);
-  }
-}
-
 // ---- 2. who runs the server, and where ------------------------------------------------------------
 type Who = { uid: number; gid: number } | null; // null = as ourselves
 const idOf = (name: string): Who => {
@@ -237,13 +221,7 @@ async function tryConnect(port: number, password: string, database = 'postgres')
 export async function startPg(o: Options): Promise<LocalPg> {
   const log = o.log ?? (() => {});
   let bin = findBin();
-  if (!bin) {
-    if (!isRoot() || o.install === false || process.env.PEBBLE_NO_INSTALL)
-      throw new Error('PostgreSQL server (15+) not found. Run: sudo apt-get update && sudo apt-get install -y postgresql');
-    aptInstall(log);
-    bin = findBin();
-    if (!bin) throw new Error('postgresql installed but no binaries found');
-  }
+  if (!bin) throw new Error('The PostgreSQL server (15 or newer) is not installed. Run: sudo apt-get update && sudo apt-get install -y postgresql');
   const { who, base } = choosePlace(path.resolve(o.root));
   const dir = path.join(base, 'pg', 'data');
   const database = o.database ?? 'pebble';

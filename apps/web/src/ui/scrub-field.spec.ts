@@ -81,6 +81,10 @@ describe('the scrub field', () => {
     };
     await type('0.5cm', 'Enter');
     await type('what', 'Enter');
+    key(span()!, '7');
+    expect(box()!.value).toBe('7');
+    key(box()!, 'Escape');
+    await fixture.whenStable();
     await type('9', 'Escape');
     expect(host.dones.map((v) => +v.toFixed(4))).toEqual([0.005]);
     span()!.dispatchEvent(new MouseEvent('dblclick', { bubbles: true }));

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, ElementRef, computed, inject, input, output, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, ChangeDetectorRef, Component, ElementRef, computed, inject, input, output, signal, viewChild } from '@angular/core';
 import { parseQuantity, showQuantity } from './quantity';
 
 /** Pixels of dragging before a press becomes a scrub. */
@@ -91,6 +91,7 @@ export class ScrubField {
   readonly text = computed(() => showQuantity(this.value(), this.quantity()));
   private readonly quantity = computed(() => ({ factor: this.factor(), unit: this.unit(), decimals: this.decimals() }));
   private readonly box = viewChild<ElementRef<HTMLInputElement>>('box');
+  private readonly detector = inject(ChangeDetectorRef);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
 
   private hold(v: number): number {
@@ -124,9 +125,15 @@ export class ScrubField {
     addEventListener('pointercancel', end);
   }
 
-  private type(): void {
+  /** Opens the box at once, so that no key is lost; `first` is what was typed to open it. */
+  private type(first?: string): void {
     this.typing.set(true);
-    setTimeout(() => this.box()?.nativeElement.select());
+    this.detector.detectChanges();
+    const box = this.box()?.nativeElement;
+    if (!box) return;
+    box.focus();
+    if (first === undefined) box.select();
+    else box.value = first;
   }
 
   finish(text: string): void {
@@ -149,7 +156,8 @@ export class ScrubField {
     const direction = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
     if (direction)
       this.done.emit(this.hold(this.value() + direction * (this.whole() ? 1 : this.step()) * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)));
-    else if (event.key === 'Enter' || /^[\d.*/+-]$/.test(event.key)) this.type();
+    else if (event.key === 'Enter') this.type();
+    else if (/^[\d.*/+-]$/.test(event.key)) this.type(event.key);
     else if (event.key === 'Home' && Number.isFinite(this.min())) this.done.emit(this.min());
     else if (event.key === 'End' && Number.isFinite(this.max())) this.done.emit(this.max());
     else return;

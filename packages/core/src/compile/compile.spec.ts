@@ -1,6 +1,5 @@
 import * as fc from 'fast-check';
-import type { DagNode, Domain, ImageChannel, Sources ,
-  CompileError} from '../index';
+import type { DagNode, Domain, ImageChannel, Sources, CompileError } from '../index';
 import {
   ANY,
   Builder,
@@ -239,6 +238,19 @@ describe('GLSL', () => {
     expect(program.fetches).toBe(2);
     expect(program.units).toEqual(['shape', 'height']);
     expect(program.values).toEqual([{ name: 'repeats', type: 'vec2' }]);
+    expect(program.vertex.outputs.length).toBe(1);
+  });
+  it('moves what is linear in the texture coordinate to the vertex stage in live mode, and nothing else', () => {
+    const cells = b.value('cells');
+    const noise = b.node('fractal2d', [b.multiply(b.texcoord(), cells), cells, b.constant(1), b.constant(2)]);
+    const bent = b.multiply(b.texcoord(), b.texcoord());
+    const outputs = { r: image('roughness'), noise, bent };
+    const live = emitGlsl(outputs, 'live');
+    expect(live.vertex.outputs.length).toBe(2);
+    expect(live.vertex.values.map((v) => v.name).sort()).toEqual(['cells', 'repeats']);
+    expect(live.source).not.toContain('* u_repeats');
+    expect(live.source).toContain('in_texcoord * in_texcoord');
+    expect(emitGlsl(outputs, 'exact').vertex.outputs).toEqual([]);
   });
   it('refuses more than sixteen texture units', () => {
     expect(() => emitGlsl({ h: image('height') }, 'live', 16)).toThrowError(/17 texture units/);

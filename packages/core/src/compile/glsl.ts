@@ -1,4 +1,6 @@
 import { topological } from './builder';
+import type { VertexStage } from './vertex-stage';
+import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
 import { PACKING, channelOf, slotOf } from './operations/images';
 import { operation } from './registry';
 import type { DagNode, ValueType } from './types';
@@ -20,6 +22,8 @@ export interface GlslProgram {
   inputs: string[];
   /** Texture fetches a pixel. */
   fetches: number;
+  /** What the vertex shader computes for this program. */
+  vertex: VertexStage;
 }
 
 const FETCH: Record<GlslMode, string> = {
@@ -41,7 +45,9 @@ vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool d
 export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0): GlslProgram {
   // Live shaders leave levels to the hardware, so what only computes levels is not emitted.
   const read = (node: DagNode): readonly DagNode[] => (node.op === 'image' && mode === 'live' ? node.args.slice(0, 1) : node.args);
-  const order = topological(Object.values(outputs), read);
+  const roots = Object.values(outputs);
+  const vertex = mode === 'live' ? vertexStage(roots, read) : NO_VERTEX_STAGE;
+  const order = topological(roots, (node) => (vertex.names.has(node) ? [] : read(node)));
   const functions = new Set<string>();
   const values = new Map<string, ValueType>();
   const inputs = new Set<string>();
@@ -50,6 +56,11 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
   const name = new Map<DagNode, string>();
   const lines: string[] = [];
   for (const node of order) {
+    const interpolated = vertex.names.get(node);
+    if (interpolated) {
+      name.set(node, interpolated);
+      continue;
+    }
     const op = operation(node.op);
     op.functions?.forEach((f) => functions.add(f));
     if (op.leaf) {
@@ -82,7 +93,9 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
   const unitList = [...units];
   const total = unitList.length + unitsBeside + (mode === 'exact' ? 1 : 0);
   if (total > MAX_UNITS) throw new CompileError('too-many-units', `This needs ${total} texture units; ${MAX_UNITS} are safe everywhere`, 'image');
+  vertex.values.forEach((v) => values.set(v.name, v.type));
   const declared = [
+    ...vertex.outputs.map((v) => `in ${v.type} ${v.name};`),
     ...unitList.map((u) => `uniform sampler2DArray t_${u};${mode === 'exact' ? ` uniform int u_last_${u};` : ''}`),
     ...(mode === 'exact' && unitList.length ? ['uniform sampler2D t_curve;'] : []),
     ...[...values].map(([n, t]) => `uniform ${t} u_${n};`),
@@ -98,5 +111,6 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     units: unitList,
     inputs: [...inputs],
     fetches: fetched.size,
+    vertex,
   };
 }

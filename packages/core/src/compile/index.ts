@@ -6,6 +6,7 @@ export * from './registry';
 export * from './builder';
 export * from './passes';
 export * from './glsl';
+export * from './vertex-stage';
 export * from './cpu';
 export * from './sources';
 export * from './domain';

@@ -37,26 +37,29 @@ export function resize(image: Image, width: number, height: number): Image {
   const data = makeSamples(depth, width * height * channels);
   const rowsOf = areaWeights(image.height, height);
   const columnsOf = areaWeights(image.width, width);
-  const colour = image.colourSpace === 'srgb';
-  const curve = depth === 32 ? null : decodeTable(depth, colour);
-  const plain = 1 / fullScale(depth);
+  // Colour is averaged as linear light; anything else as the integers it is, so that rounding is exact.
+  const table = image.colourSpace === 'srgb' && depth !== 32 ? decodeTable(depth, true) : null;
   const sums = new Float64Array(image.width * channels);
   const isAlpha = (c: number) => (channels === 4 && c === 3) || (channels === 2 && c === 1);
+  const curves = Array.from({ length: channels }, (_, c) => (isAlpha(c) ? null : table));
+  const full = fullScale(depth);
   for (let y = 0; y < height; y++) {
     sums.fill(0);
     for (let k = 0; k < rowsOf.count[y]; k++) {
       const w = rowsOf.weight[y * rowsOf.most + k];
-      let at = (rowsOf.first[y] + k) * image.width * channels;
-      for (let i = 0; i < sums.length; i++, at++) {
-        const v = image.data[at];
-        sums[i] += w * (curve && !(colour && isAlpha(i % channels)) ? curve[v] : v * plain);
+      const at = (rowsOf.first[y] + k) * image.width * channels;
+      for (let c = 0; c < channels; c++) {
+        const curve = curves[c];
+        for (let i = c; i < sums.length; i += channels) sums[i] += w * (curve ? curve[image.data[at + i]] : image.data[at + i]);
       }
     }
     for (let x = 0; x < width; x++)
       for (let c = 0; c < channels; c++) {
         let v = 0;
         for (let k = 0; k < columnsOf.count[x]; k++) v += columnsOf.weight[x * columnsOf.most + k] * sums[(columnsOf.first[x] + k) * channels + c];
-        data[(y * width + x) * channels + c] = quantise(colour && depth !== 32 && !isAlpha(c) ? linearToSrgb(v) : v, depth);
+        const at = (y * width + x) * channels + c;
+        if (depth === 32) data[at] = v;
+        else data[at] = curves[c] ? quantise(linearToSrgb(v), depth) : Math.floor(Math.min(full, Math.max(0, v)) + 0.5);
       }
   }
   return { ...image, width, height, data };

@@ -25,7 +25,7 @@ const DEVICES = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
 export function nameProblem(name: string): string | null {
   if (!name) return 'A file needs a name';
   if (/[\\/]/.test(name)) return `"${name}" holds a slash; files go side by side into the zip`;
-   
+
   if (/[<>:"|?*\u0000-\u001f]/.test(name)) return `"${name}" holds a character that some systems refuse: < > : " | ? *`;
   if (/^\.|[. ]$/.test(name)) return `"${name}" begins with a dot or ends with a dot or space`;
   if (DEVICES.test(name)) return `"${name}" is a reserved device name on some systems`;

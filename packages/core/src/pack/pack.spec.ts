@@ -1,17 +1,6 @@
 import * as fc from 'fast-check';
-import type {
-  LayoutError} from '../index';
-import {
-  PackError,
-  collisions,
-  fillTemplate,
-  makeImage,
-  nameProblem,
-  nameSlug,
-  packChannels,
-  parseLayout,
-  templateProblem,
-} from '../index';
+import type { LayoutError } from '../index';
+import { PackError, collisions, fillTemplate, makeImage, nameProblem, nameSlug, packChannels, parseLayout, templateProblem } from '../index';
 
 const grey = (depth: 8 | 16, values: number[]) =>
   makeImage({ width: values.length, height: 1, channels: 1, depth, data: depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values) });

@@ -1,0 +1,86 @@
+// Takes the pictures that the README shows.
+import type { JobView } from '@pebble/contracts';
+import { generateSurface } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Page } from 'playwright-core';
+import { testCluster, until } from '../apps/server/spec/harness';
+import { launch } from './browser';
+import { ROOT, api, openPage, scratch, serveFresh } from './harness';
+
+const into = process.argv[2] ?? path.join(ROOT, 'docs/screenshots');
+mkdirSync(into, { recursive: true });
+const served = await serveFresh();
+await until(
+  async () =>
+    (await api<JobView[]>(served.url, '/jobs')).length >= 5 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
+  120,
+);
+const browser = await launch();
+const [width, height] = (process.argv[3] ?? '1280x800').split('x').map(Number);
+const { page } = await openPage(browser, served.url, { width, height });
+const shoot = (name: string, on: Page = page) => on.screenshot({ path: path.join(into, `${name}.png`) });
+const theme = async (name: 'stone' | 'slate') => page.evaluate((t) => localStorage.setItem('pebble-theme', t), name);
+
+async function surfaces(name: string): Promise<void> {
+  await page.goto(`${served.url}/surfaces`);
+  await page.getByRole('option', { name: /Terrace stone/ }).click();
+  await page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
+  await page
+    .locator('pb-map-strip .pane')
+    .nth(1)
+    .hover({ position: { x: 90, y: 90 } });
+  await page.waitForTimeout(500);
+  await shoot(name);
+}
+async function blend(name: string, layer = 'Cushion moss'): Promise<void> {
+  await page.goto(`${served.url}/blend`);
+  await page.waitForFunction(
+    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { current: unknown } })?.pebbleStage?.current,
+  );
+  await page.locator(`[data-layer="${layer}"] .name`).click();
+  const flat = (await page.getByTestId('flat').boundingBox())!;
+  await page.mouse.move(flat.x + flat.width * 0.55, flat.y + flat.height * 0.45);
+  await page.waitForTimeout(3500);
+  await shoot(name);
+}
+async function pack(name: string): Promise<void> {
+  await page.goto(`${served.url}/pack`);
+  await page.waitForFunction(() => document.querySelectorAll('.big pb-picture').length === 3);
+  await page.waitForTimeout(2500);
+  await shoot(name);
+}
+async function importing(name: string): Promise<void> {
+  const { dir, remove } = scratch();
+  const { maps } = generateSurface('laterite-clay', { seed: 77, size: 64 });
+  const files = [];
+  for (const [file, map] of [
+    ['yard_path_baseColor.png', maps.baseColor],
+    ['yard_path_nrm.png', maps.normal],
+    ['yard_path_height.png', maps.height],
+    ['yard_photo.png', maps.roughness],
+  ] as const) {
+    files.push(path.join(dir, file));
+    writeFileSync(files.at(-1)!, await nodeCodec.encodePng(map));
+  }
+  await page.goto(`${served.url}/surfaces`);
+  await page.getByTestId('pick-files').setInputFiles(files);
+  await page.waitForSelector('pb-import-form table');
+  await page.waitForTimeout(600);
+  await shoot(name);
+  remove();
+}
+
+await surfaces('surfaces');
+await blend('blend');
+await pack('pack');
+await importing('import');
+await theme('slate');
+await blend('blend-slate', 'River gravel');
+await surfaces('surfaces-slate');
+await pack('pack-slate');
+await browser.close();
+await served.end();
+await (await testCluster()).stop();
+process.exit(0);
