@@ -1,4 +1,5 @@
-import { makeImage, makeRandom, packChannels, parseLayout } from '@pebble/core';
+import { makeImage, makeRandom, parseLayout } from '@pebble/core';
+import { encodePacked } from '@pebble/usecases';
 import { nodeCodec } from '@pebble/formats/node';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
@@ -18,7 +19,7 @@ async function ours(dir: string): Promise<void> {
   );
   writeFileSync(
     path.join(dir, 'ours.png'),
-    await nodeCodec.encodePng(packChannels(parseLayout('r=occlusion,g=roughness,b=metallic'), maps, { width: SIZE, height: SIZE, depth: 8 })),
+    await encodePacked(nodeCodec, parseLayout('r=occlusion,g=roughness,b=metallic'), maps, { width: SIZE, height: SIZE, depth: 8 }),
   );
 }
 /** The codec library's own streaming join of channels, with the same encoder settings. */

@@ -27,7 +27,7 @@ export async function page(): Promise<void> {
   const tab = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await tab.goto(`${served.url}/blend`);
   await tab.waitForFunction(
-    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { current: unknown } })?.pebbleStage?.current,
+    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
   );
   await tab.waitForTimeout(3000);
   await tab.locator('[data-layer="Cushion moss"] .name').click();

@@ -37,7 +37,7 @@ async function surfaces(name: string): Promise<void> {
 async function blend(name: string, layer = 'Cushion moss'): Promise<void> {
   await page.goto(`${served.url}/blend`);
   await page.waitForFunction(
-    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { current: unknown } })?.pebbleStage?.current,
+    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
   );
   await page.locator(`[data-layer="${layer}"] .name`).click();
   const flat = (await page.getByTestId('flat').boundingBox())!;

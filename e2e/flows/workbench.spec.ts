@@ -24,8 +24,8 @@ describe('the workbench', () => {
   const stageReady = () =>
     page.waitForFunction(
       () => {
-        const c = document.querySelector('[data-testid=stage]') as HTMLCanvasElement & { pebbleStage?: { current: unknown; slots: unknown } };
-        return c?.pebbleStage?.current && c.pebbleStage.slots;
+        const c = document.querySelector('[data-testid=stage]') as HTMLCanvasElement & { pebbleStage?: { ready: boolean } };
+        return c?.pebbleStage?.ready;
       },
       undefined,
       { timeout: 30_000 },

@@ -10,14 +10,13 @@ import {
   makeCue,
   makeLayer,
   makeStack,
-  packChannels,
   parseLayout,
   readName,
   ROLE_FACTS,
 } from '@pebble/core';
 import { probeImage } from '@pebble/formats';
 import { nodeCodec } from '@pebble/formats/node';
-import { evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
+import { encodePacked, evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
 import { forBlending, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
@@ -95,7 +94,7 @@ async function pack(args: string[], cwd: string): Promise<void> {
     throw new Error(
       `The maps of ${values['from']} have different sizes (${sizes.map((s) => `${s.width} × ${s.height}`).join(', ')}); give --size to resize them`,
     );
-  await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encodePng(packChannels(channels, maps, { ...size, depth: 8 })));
+  await writeWhole(path.resolve(cwd, values['out']), await encodePacked(nodeCodec, channels, maps, { ...size, depth: 8 }));
 }
 
 async function unpack(args: string[], cwd: string): Promise<void> {

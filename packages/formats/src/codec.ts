@@ -15,10 +15,22 @@ export class FormatError extends Error {
   }
 }
 
+export interface PngShape {
+  width: number;
+  height: number;
+  channels: 1 | 2 | 3 | 4;
+  depth: 8 | 16;
+}
+
+/** Gives the samples of rows `[first, end)`: interleaved, 16-bit ones as the processor has them. */
+export type RowSource = (first: number, end: number) => Uint8Array | Uint16Array;
+
 /** Reads and writes images; the same interface on Node and in the browser, held to one conformance suite. */
 export interface ImageCodec {
   /** Exact samples of 8- and 16-bit files; palettes become colours, grey stays one channel. @throws FormatError */
   decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image>;
   /** PNG with the depth and channels of the image (8 or 16 bit). The same image gives the same bytes. */
   encodePng(image: Image): Promise<Uint8Array>;
+  /** The same PNG from rows that are asked for as they are needed, so that the whole picture never exists at once. */
+  encodePngRows(shape: PngShape, rows: RowSource): Promise<Uint8Array>;
 }

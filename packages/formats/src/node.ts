@@ -2,8 +2,9 @@
 import type { ColourSpace, Image } from '@pebble/core';
 import { makeImage } from '@pebble/core';
 import sharp, { type SharpOptions } from 'sharp';
-import type { ImageCodec } from './codec';
+import type { ImageCodec, PngShape, RowSource } from './codec';
 import { FormatError } from './codec';
+import { pngStrips } from './png-strips';
 import { probeImage } from './probe';
 
 // Pixels are decoded once and thrown away: a cache only holds memory.
@@ -34,14 +35,14 @@ export const nodeCodec: ImageCodec = {
     }
   },
   async encodePng(image: Image): Promise<Uint8Array> {
-    if (image.depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
-    const grey = image.channels <= 2;
-    const deep = image.depth === 16;
-    const raw = { width: image.width, height: image.height, channels: image.channels };
-    return await sharp(image.data, { raw, limitInputPixels: MAX_PIXELS } as SharpOptions)
-      .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey ? 'b-w' : 'srgb')
-      .png({ compressionLevel: 6, adaptiveFiltering: false, palette: false })
-      .toBuffer();
+    const { data, width, channels, depth } = image;
+    if (depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
+    return this.encodePngRows({ ...image, depth }, (first, end) => data.subarray(first * width * channels, end * width * channels) as Uint8Array);
+  },
+  async encodePngRows(shape: PngShape, rows: RowSource): Promise<Uint8Array> {
+    const pieces: Uint8Array[] = [];
+    for await (const piece of pngStrips(shape, rows)) pieces.push(piece);
+    return Buffer.concat(pieces);
   },
 };
 

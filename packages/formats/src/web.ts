@@ -3,7 +3,7 @@
 import type { ColourSpace, Image } from '@pebble/core';
 import { makeImage } from '@pebble/core';
 import { convertIndexedToRgb, decode, encode } from 'fast-png';
-import type { ImageCodec } from './codec';
+import type { ImageCodec, PngShape, RowSource } from './codec';
 import { FormatError } from './codec';
 import { probeImage } from './probe';
 
@@ -33,6 +33,9 @@ export const webCodec: ImageCodec = {
     if (image.depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
     const data = image.depth === 16 ? Uint16Array.from(image.data) : Uint8Array.from(image.data);
     return encode({ width: image.width, height: image.height, channels: image.channels, depth: image.depth, data });
+  },
+  async encodePngRows(shape: PngShape, rows: RowSource): Promise<Uint8Array> {
+    return this.encodePng(makeImage({ ...shape, data: rows(0, shape.height) }));
   },
 };
 

@@ -4,4 +4,5 @@ export * from './textures';
 export * from './shaders';
 export * from './camera';
 export * from './stage';
+export * from './remote';
 export * from './exact';

@@ -80,10 +80,10 @@ export class BlendStage {
   private disposed = false;
 
   constructor(
-    private readonly canvas: HTMLCanvasElement,
+    private readonly canvas: HTMLCanvasElement | OffscreenCanvas,
     private readonly lightData: LightData,
   ) {
-    const gl = canvas.getContext('webgl2', {
+    const gl = (canvas as HTMLCanvasElement).getContext('webgl2', {
       antialias: false,
       depth: false,
       alpha: false,
@@ -198,6 +198,11 @@ export class BlendStage {
   private drop(geometry: Geometry): void {
     this.gl.deleteVertexArray(geometry.array);
     geometry.buffers.forEach((b) => this.gl.deleteBuffer(b));
+  }
+
+  /** Whether a program is in use. */
+  get ready(): boolean {
+    return this.current !== null;
   }
 
   /** Something moves: coarse frames until it rests. */

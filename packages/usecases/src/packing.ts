@@ -6,6 +6,7 @@ import type {
   Image,
   MapSet,
   OutputChannel,
+  PackTarget,
   RecipeDocument,
   RecipeFile,
   Role,
@@ -21,10 +22,10 @@ import {
   makeImage,
   nameProblem,
   nameSlug,
-  packChannels,
+  rowPacker,
   templateProblem,
 } from '@pebble/core';
-import type { ZipEntry } from '@pebble/formats';
+import type { ImageCodec, ZipEntry } from '@pebble/formats';
 import { evaluateBlendDocument } from './blends';
 import { flipGreen, loadMaps } from './maps';
 import type { Ports, Report } from './ports';
@@ -123,11 +124,17 @@ export async function* packRecipe(
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
       const { channels } = recipe.files[file.fileId];
-      yield { name: file.name, content: async () => ports.codec.encodePng(packChannels(channels, maps, file)) };
+      yield { name: file.name, content: async () => encodePacked(ports.codec, channels, maps, file) };
       made++;
     }
   }
   report(1, 'done');
+}
+
+/** Packs and writes at once, a few rows at a time. */
+export function encodePacked(codec: ImageCodec, channels: RecipeFile['channels'], maps: MapSet, target: PackTarget): Promise<Uint8Array> {
+  const packer = rowPacker(channels, maps, target);
+  return codec.encodePngRows(packer, packer.rows);
 }
 
 async function loadSource(

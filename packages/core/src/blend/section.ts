@@ -44,6 +44,7 @@ export function cutPoints(cut: BlendDocument['cut'], count: number, colourAt?: C
 export class SectionCutter {
   private shape = '';
   private program: CpuProgram | null = null;
+  private points: { key: string; at: ReturnType<typeof cutPoints> } | null = null;
 
   cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, colourAt?: ColourAt): Section {
     const shape = stackShape(stack);
@@ -58,7 +59,10 @@ export class SectionCutter {
       this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
       this.shape = shape;
     }
-    const { texcoord, geomcolor } = cutPoints(cut, count, colourAt);
+    // The line stays where it is while values are dragged: its points and colours are kept.
+    const key = `${cut.ax},${cut.ay},${cut.bx},${cut.by},${count},${colourAt?.name}`;
+    if (this.points?.key !== key) this.points = { key, at: cutPoints(cut, count, colourAt) };
+    const { texcoord, geomcolor } = this.points.at;
     const lengthM = Math.hypot(cut.bx - cut.ax, cut.by - cut.ay) * stack.extentM;
     const section: Section = {
       lengthM,

@@ -111,7 +111,8 @@ export class CpuProgram {
   run(options: EvaluateOptions, sink: TileSink): void {
     const { domain, rows = [0, domain.height] } = options;
     const memory = (this.memory ??= new Float32Array(this.planeCount * this.stride));
-    const width = Math.min(domain.width, 128, this.tilePixels);
+    // Tiles are about square; a picture of few rows gets wide ones.
+    const width = Math.min(domain.width, this.tilePixels, Math.max(128, Math.floor(this.tilePixels / domain.height)));
     const height = Math.max(1, Math.floor(this.tilePixels / width));
     const context: TileContext = {
       domain,

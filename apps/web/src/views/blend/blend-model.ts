@@ -1,4 +1,4 @@
-import { Injectable, computed, effect, inject, signal } from '@angular/core';
+import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type {
   BlendDocument,
   GlslProgram,
@@ -41,6 +41,12 @@ const STAGE_SIDE = 1024;
 const STAGE_MEMORY = 192 * 2 ** 20;
 const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
 
+/** Textures of a surface under a key that changes with its pixels. Only heights stay readable once the stage has them. */
+export interface StageSurface {
+  key: string;
+  packed: PackedSurface;
+}
+
 export interface BlendProgram {
   glsl: GlslProgram;
   hoisted: readonly Hoisted[];
@@ -57,7 +63,7 @@ export class BlendModel {
   readonly selectedId = signal<string | null>(null);
   /** The chosen layer is left out of the picture. */
   readonly without = signal(false);
-  private readonly packed = signal<ReadonlyMap<string, PackedSurface>>(new Map());
+  private readonly packed = signal<ReadonlyMap<string, StageSurface>>(new Map());
   private readonly asked = new Map<string, string>();
   private readonly allSurfaces = this.documents.list('surface');
 
@@ -83,24 +89,21 @@ export class BlendModel {
     const stack = this.stack();
     return stack ? stackValues(stack, this.without() ? (this.selectedId() ?? undefined) : undefined) : {};
   });
-  private programFor: { shape: string; program: BlendProgram } | null = null;
+  /** The stack as of the last change of shape: what programs and prices are made from. Values do not come through here. */
+  private readonly shaped = computed(() => ({ shape: this.shape(), stack: untracked(this.stack) }), { equal: (a, b) => a.shape === b.shape });
 
   /** The program of the stage; made anew only when the shape changes. */
   readonly program = computed<BlendProgram | null>(() => {
-    const shape = this.shape();
-    if (!shape) return null;
-    if (this.programFor?.shape === shape) return this.programFor.program;
-    const lowered = lowerBlend(this.stack() as Stack, { far: true });
+    const { stack } = this.shaped();
+    if (!stack) return null;
+    const lowered = lowerBlend(stack, { far: true });
     const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
-    const program = { glsl: emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, price: priceOf(optimise(lowered.channels, { hoist: true }).outputs) };
-    this.programFor = { shape, program };
-    return program;
+    return { glsl: emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, price: priceOf(optimise(lowered.channels, { hoist: true }).outputs) };
   });
 
   /** What each layer adds, by id: the price with it less the price of what lies below. */
   readonly prices = computed<Record<string, Price>>(() => {
-    this.shape();
-    const stack = this.stack();
+    const { stack } = this.shaped();
     const out: Record<string, Price> = {};
     let below: Price = { samples: 0, operations: 0 };
     stack?.layers.forEach((entry, i) => {
@@ -123,13 +126,13 @@ export class BlendModel {
   });
 
   /** Textures of all slots, in order; null until they are all there. */
-  readonly slots = computed<readonly PackedSurface[] | null>(() => {
+  readonly slots = computed<readonly StageSurface[] | null>(() => {
     const stack = this.stack();
     const found = stack?.slots.flatMap((id) => this.packed().get(id) ?? []);
-    return found && found.length === stack?.slots.length && new Set(found.map((f) => f.size)).size === 1 ? found : null;
+    return found && found.length === stack?.slots.length && new Set(found.map((f) => f.packed.size)).size === 1 ? found : null;
   });
   readonly sources = computed<Sources | null>(() => {
-    const finders = this.slots()?.map(sourcesOfPacked);
+    const finders = this.slots()?.map((s) => sourcesOfPacked(s.packed));
     return finders ? (slot, channel: ImageChannel) => finders[slot](channel) : null;
   });
   private readonly cutter = new SectionCutter();
@@ -168,7 +171,7 @@ export class BlendModel {
     this.asked.set(id, key);
     this.compute.run('pack', { maps, size }).then(
       (packed) => {
-        if (this.asked.get(id) === key) this.packed.update((m) => new Map(m).set(id, packed));
+        if (this.asked.get(id) === key) this.packed.update((m) => new Map(m).set(id, { key: `${id}:${key}`, packed }));
       },
       (error: Error) => {
         this.asked.delete(id);

@@ -42,7 +42,16 @@ export interface SectionStyle {
 }
 
 /** Hatches by layer, so that winners are told apart without colour. */
+const hatches = new Map<string, CanvasPattern | string>();
+
 function hatch(context: CanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
+  const key = `${tone}${index % 6}${panel}`;
+  let made = hatches.get(key);
+  if (!made) hatches.set(key, (made = makeHatch(context, tone, index, panel)));
+  return made;
+}
+
+function makeHatch(context: CanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
   const tile = new OffscreenCanvas(8, 8);
   const c = tile.getContext('2d');
   if (!c) return tone;

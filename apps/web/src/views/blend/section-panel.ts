@@ -133,6 +133,7 @@ export class SectionPanel {
   readonly model = inject(BlendModel);
   private readonly workbench = inject(WorkbenchService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private context: CanvasRenderingContext2D | null = null;
   private readonly size = signal({ width: 0, height: 0 });
   readonly at = signal<number | null>(null);
   readonly scale = computed(() => {
@@ -187,29 +188,30 @@ export class SectionPanel {
     effect(() => this.paint());
   }
 
-  private paint(): void {
+  /** Colours of the theme in use; asking for them costs a style pass, so they are kept while it stays. */
+  private readonly style = computed(() => {
     this.workbench.theme();
+    const css = getComputedStyle(document.documentElement);
+    const token = (name: string) => css.getPropertyValue(name).trim();
+    return { ink: token('--ink'), line: token('--line'), quiet: token('--quiet'), panel: token('--panel') };
+  });
+
+  private paint(): void {
     const canvas = this.canvas().nativeElement;
     const section = this.model.section();
     const scale = this.scale();
     const blend = this.model.blend();
     const { width, height } = this.size();
     const ratio = devicePixelRatio;
-    Object.assign(canvas, { width: Math.round(width * ratio), height: Math.round(height * ratio) });
-    const context = canvas.getContext('2d');
-    if (!context || !section || !scale || !blend) return;
-    context.scale(ratio, ratio);
-    const css = getComputedStyle(canvas);
-    const token = (name: string) => css.getPropertyValue(name).trim();
-    const tones = section.layers.map((l) => this.model.surfaces()[blend.layers[l.id].surface]?.tone ?? '#808080').map((t) => lifted(t));
-    drawSection(context, section, scale, {
-      tones,
-      selected: this.selected(),
-      ink: token('--ink'),
-      line: token('--line'),
-      quiet: token('--quiet'),
-      panel: token('--panel'),
-    });
+    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
+    if (canvas.width !== w || canvas.height !== h) Object.assign(canvas, { width: w, height: h });
+    this.context ??= canvas.getContext('2d');
+    if (!this.context) return;
+    this.context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    this.context.clearRect(0, 0, width, height);
+    if (!section || !scale || !blend) return;
+    const tones = section.layers.map((l) => lifted(this.model.surfaces()[blend.layers[l.id].surface]?.tone ?? '#808080'));
+    drawSection(this.context, section, scale, { tones, selected: this.selected(), ...this.style() });
   }
 
   hover(event: PointerEvent): void {

@@ -2,8 +2,7 @@ import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
 import { makeFlat, makeSpecimen, unpackLight } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
-import { BlendStage, flatAt, flatTo, frameOrbit } from '@pebble/stage';
-import { NoticesService } from '../../services/notices.service';
+import { RemoteStage, flatAt, flatTo, frameOrbit } from '@pebble/stage';
 import { useKeys } from '../../ui/keys';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
@@ -31,7 +30,6 @@ export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
 })
 export class StageHost {
   readonly model = inject(BlendModel);
-  private readonly notices = inject(NoticesService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
@@ -50,7 +48,7 @@ export class StageHost {
   readonly frame = signal<{ ms: number; scale: number } | null>(null);
   readonly failed = signal<string | null>(null);
   private readonly orbit = signal(frameOrbit(2.4));
-  private readonly stage = signal<BlendStage | null>(null);
+  private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
   readonly split = SPLIT;
 
@@ -78,18 +76,19 @@ export class StageHost {
   constructor() {
     effect((onCleanup) => {
       const canvas = this.canvas().nativeElement;
-      let stage: BlendStage | null = null;
+      let stage: RemoteStage | null = null;
       let gone = false;
       void fetch('/light/overcast.bin')
         .then(async (r) => new Uint8Array(await r.arrayBuffer()))
         .then((bytes) => {
           if (gone) return;
-          stage = new BlendStage(canvas, unpackLight(bytes));
-          stage.panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
+          const worker = new Worker(new URL('../../workers/stage.worker', import.meta.url), { type: 'module' });
+          const panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
+          stage = new RemoteStage(worker, canvas, unpackLight(bytes), panes);
           stage.onFrame = (report) => this.frame.set(report);
-          stage.onError = (message) => this.notices.error(message);
+          stage.onError = (message) => this.failed.set(message);
           // For tests and the bench: how many programs were linked, how long frames took.
-          (canvas as HTMLCanvasElement & { pebbleStage?: BlendStage }).pebbleStage = stage;
+          (canvas as HTMLCanvasElement & { pebbleStage?: RemoteStage }).pebbleStage = stage;
           this.stage.set(stage);
         })
         .catch((error: Error) => this.failed.set(error.message));
@@ -115,6 +114,11 @@ export class StageHost {
       const { name, extentM } = mesh();
       this.stage()?.setSpecimen(makeSpecimen(name, extentM), makeFlat());
       this.orbit.set(frameOrbit(extentM));
+    });
+    effect(() => {
+      const { width, height } = this.size();
+      const ratio = Math.min(2, devicePixelRatio);
+      this.stage()?.setSize(Math.max(2, Math.round(width * ratio)), Math.max(2, Math.round(height * ratio)));
     });
     effect(() => this.look(false));
     useKeys({
@@ -144,17 +148,11 @@ export class StageHost {
       exposure: 2 ** this.exposure(),
       bounds: stack ? [stack.lo, stack.hi] : [0, 1],
     };
-    stage.look = look;
-    if (moving) stage.moved();
-    else stage.draw();
+    stage.setLook(look, moving);
   }
 
   private resize(width: number, height: number): void {
-    const ratio = Math.min(2, devicePixelRatio);
-    const canvas = this.canvas().nativeElement;
-    Object.assign(canvas, { width: Math.max(2, Math.round(width * ratio)), height: Math.max(2, Math.round(height * ratio)) });
     this.size.set({ width, height });
-    this.stage()?.draw();
   }
 
   nextChannel(): void {

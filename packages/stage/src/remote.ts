@@ -1,0 +1,121 @@
+import type { GlslProgram, Hoisted, LightData, Mesh, PackedSurface, Values } from '@pebble/core';
+import type { FrameReport, Pane, StageLook } from './stage';
+import { BlendStage } from './stage';
+
+type Panes = { specimen: Pane; flat: Pane };
+
+/** What the page tells the stage in its worker. Surfaces go over once and are named by a key from then on. */
+type ToStage =
+  | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
+  | { type: 'size'; width: number; height: number }
+  | { type: 'surface'; key: string; packed: PackedSurface }
+  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: readonly string[] }
+  | { type: 'values'; values: Values }
+  | { type: 'specimen'; mesh: Mesh; flat: Mesh }
+  | { type: 'look'; look: StageLook; moving: boolean }
+  | { type: 'draw' }
+  | { type: 'close' };
+type FromStage = { type: 'frame'; report: FrameReport; compiles: number } | { type: 'error'; message: string };
+
+/** The part of a worker that both ends need. */
+interface Port {
+  postMessage(message: unknown, transfer?: Transferable[]): void;
+  addEventListener(type: 'message', listener: (event: MessageEvent) => void): void;
+}
+
+/**
+ * A stage that draws in a worker, so that neither drawing nor presenting a frame ever holds the page. Has the shape of
+ * `BlendStage`.
+ */
+export class RemoteStage {
+  onFrame: (report: FrameReport) => void = () => undefined;
+  onError: (message: string) => void = () => undefined;
+  compiles = 0;
+  ready = false;
+  private readonly known = new Set<string>();
+
+  constructor(
+    private readonly worker: Port & { terminate?(): void },
+    canvas: HTMLCanvasElement,
+    light: LightData,
+    panes: Panes,
+  ) {
+    const offscreen = canvas.transferControlToOffscreen();
+    worker.addEventListener('message', ({ data }: MessageEvent<FromStage>) => {
+      if (data.type === 'error') return this.onError(data.message);
+      this.ready = true;
+      this.compiles = data.compiles;
+      this.onFrame(data.report);
+    });
+    this.post({ type: 'open', canvas: offscreen, light, panes }, [offscreen]);
+  }
+
+  private post(message: ToStage, transfer: Transferable[] = []): void {
+    this.worker.postMessage(message, transfer);
+  }
+
+  /** Hands a surface over. All but its heights is moved, not copied: the page keeps what the section needs. */
+  private provide(key: string, packed: PackedSurface): void {
+    if (this.known.has(key)) return;
+    this.known.add(key);
+    const moved = [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer);
+    this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
+  }
+
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: readonly { key: string; packed: PackedSurface }[]): void {
+    for (const { key, packed } of slots) this.provide(key, packed);
+    this.post({ type: 'program', glsl, hoisted, values, keys: slots.map((s) => s.key) });
+  }
+  setValues = (values: Values): void => this.post({ type: 'values', values });
+  setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
+  setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
+  setLook = (look: StageLook, moving: boolean): void => this.post({ type: 'look', look, moving });
+  draw = (): void => this.post({ type: 'draw' });
+  dispose(): void {
+    this.post({ type: 'close' });
+    this.worker.terminate?.();
+  }
+}
+
+/** Runs a stage at the other end: called once by the worker's script. */
+export function hostStage(port: Port): void {
+  let stage: BlendStage | null = null;
+  let canvas: OffscreenCanvas | null = null;
+  const surfaces = new Map<string, PackedSurface>();
+  const say = (message: FromStage) => port.postMessage(message);
+  const handle = (data: ToStage): void => {
+    if (data.type === 'open') {
+      canvas = data.canvas;
+      stage = new BlendStage(canvas, data.light);
+      stage.panes = data.panes;
+      stage.onFrame = (report) => say({ type: 'frame', report, compiles: stage?.compiles ?? 0 });
+      stage.onError = (message) => say({ type: 'error', message });
+    } else if (!stage) return;
+    else if (data.type === 'size') {
+      Object.assign(canvas as OffscreenCanvas, { width: data.width, height: data.height });
+      stage.draw();
+    } else if (data.type === 'surface') surfaces.set(data.key, data.packed);
+    else if (data.type === 'program')
+      stage.setProgram(
+        data.glsl,
+        data.hoisted,
+        data.values,
+        data.keys.map((k) => surfaces.get(k) as PackedSurface),
+      );
+    else if (data.type === 'values') stage.setValues(data.values);
+    else if (data.type === 'specimen') stage.setSpecimen(data.mesh, data.flat);
+    else if (data.type === 'look') {
+      stage.look = data.look;
+      if (data.moving) stage.moved();
+      else stage.draw();
+    } else if (data.type === 'draw') stage.draw();
+    else stage.dispose();
+  };
+  port.addEventListener('message', ({ data }: MessageEvent<ToStage>) => {
+    try {
+      handle(data);
+    } catch (error) {
+      say({ type: 'error', message: (error as Error).message });
+    }
+  });
+}
