@@ -94,7 +94,7 @@ async function pack(args: string[], cwd: string): Promise<void> {
     throw new Error(
       `The maps of ${values['from']} have different sizes (${sizes.map((s) => `${s.width} × ${s.height}`).join(', ')}); give --size to resize them`,
     );
-  await writeWhole(path.resolve(cwd, values['out']), await encodePacked(nodeCodec, channels, maps, { ...size, depth: 8 }));
+  await writeWhole(path.resolve(cwd, values['out']), encodePacked(nodeCodec, channels, maps, { ...size, depth: 8 }));
 }
 
 async function unpack(args: string[], cwd: string): Promise<void> {

@@ -31,6 +31,6 @@ export interface ImageCodec {
   decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image>;
   /** PNG with the depth and channels of the image (8 or 16 bit). The same image gives the same bytes. */
   encodePng(image: Image): Promise<Uint8Array>;
-  /** The same PNG from rows that are asked for as they are needed, so that the whole picture never exists at once. */
-  encodePngRows(shape: PngShape, rows: RowSource): Promise<Uint8Array>;
+  /** The same PNG in pieces, from rows that are asked for as they are needed: neither picture nor file exists as a whole. */
+  encodePngRows(shape: PngShape, rows: RowSource): AsyncIterable<Uint8Array>;
 }

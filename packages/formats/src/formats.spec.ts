@@ -128,9 +128,10 @@ describe('zip and hash', () => {
       let open = 0;
       const entries = ['a.png', 'b.txt'].map((name) => ({
         name,
-        content: async () => {
+        content: function* () {
           open++;
-          return Buffer.from(`content of ${name}`);
+          yield Buffer.from('content of ');
+          yield Buffer.from(name);
         },
       }));
       for await (const chunk of zipStream(entries)) {

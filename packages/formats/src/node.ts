@@ -2,7 +2,7 @@
 import type { ColourSpace, Image } from '@pebble/core';
 import { makeImage } from '@pebble/core';
 import sharp, { type SharpOptions } from 'sharp';
-import type { ImageCodec, PngShape, RowSource } from './codec';
+import type { ImageCodec, RowSource } from './codec';
 import { FormatError } from './codec';
 import { pngStrips } from './png-strips';
 import { probeImage } from './probe';
@@ -37,13 +37,12 @@ export const nodeCodec: ImageCodec = {
   async encodePng(image: Image): Promise<Uint8Array> {
     const { data, width, channels, depth } = image;
     if (depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
-    return this.encodePngRows({ ...image, depth }, (first, end) => data.subarray(first * width * channels, end * width * channels) as Uint8Array);
-  },
-  async encodePngRows(shape: PngShape, rows: RowSource): Promise<Uint8Array> {
+    const rows: RowSource = (first, end) => data.subarray(first * width * channels, end * width * channels) as Uint8Array;
     const pieces: Uint8Array[] = [];
-    for await (const piece of pngStrips(shape, rows)) pieces.push(piece);
+    for await (const piece of pngStrips({ ...image, depth }, rows)) pieces.push(piece);
     return Buffer.concat(pieces);
   },
+  encodePngRows: pngStrips,
 };
 
 function greyAndAlpha(width: number, height: number, channels: number, rgba: Uint8Array | Uint16Array, colourSpace: ColourSpace): Image {

@@ -34,8 +34,8 @@ export const webCodec: ImageCodec = {
     const data = image.depth === 16 ? Uint16Array.from(image.data) : Uint8Array.from(image.data);
     return encode({ width: image.width, height: image.height, channels: image.channels, depth: image.depth, data });
   },
-  async encodePngRows(shape: PngShape, rows: RowSource): Promise<Uint8Array> {
-    return this.encodePng(makeImage({ ...shape, data: rows(0, shape.height) }));
+  async *encodePngRows(shape: PngShape, rows: RowSource): AsyncGenerator<Uint8Array> {
+    yield await this.encodePng(makeImage({ ...shape, data: rows(0, shape.height) }));
   },
 };
 

@@ -2,8 +2,8 @@ import { Zip, ZipPassThrough } from 'fflate';
 
 export interface ZipEntry {
   name: string;
-  /** Called when its turn comes, so that one file at a time is in memory. */
-  content: () => Promise<Uint8Array>;
+  /** Called when its turn comes, so that no more than a piece of one file is in memory. */
+  content: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
 /** Local time on purpose: the format stores local fields, so this is the same bytes in every zone. */
@@ -28,7 +28,11 @@ export async function* zipStream(entries: AsyncIterable<ZipEntry> | Iterable<Zip
     const file = new ZipPassThrough(entry.name);
     file.mtime = EPOCH;
     zip.add(file);
-    file.push(await entry.content(), true);
+    for await (const piece of entry.content()) {
+      file.push(piece);
+      yield* drain();
+    }
+    file.push(new Uint8Array(), true);
     yield* drain();
   }
   zip.end();

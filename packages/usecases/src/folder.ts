@@ -2,18 +2,23 @@
 import type { Image, MapSet, Role, SurfaceFacts } from '@pebble/core';
 import { DEFAULT_FACTS, readName } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { mkdir, readFile, readdir, rename, writeFile } from 'node:fs/promises';
+import { mkdir, readFile, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { randomBytes } from 'node:crypto';
 import path from 'node:path';
 import { asRole } from './maps';
 import { UseCaseError } from './ports';
 
 /** Writes a file under a passing name and renames it, so that a stop midway leaves nothing half-written. */
-export async function writeWhole(file: string, bytes: Uint8Array | string): Promise<void> {
+export async function writeWhole(file: string, bytes: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {
   await mkdir(path.dirname(file), { recursive: true });
   const passing = `${file}.${randomBytes(6).toString('hex')}.part`;
-  await writeFile(passing, bytes);
-  await rename(passing, file);
+  try {
+    await writeFile(passing, bytes);
+    await rename(passing, file);
+  } catch (error) {
+    await rm(passing, { force: true });
+    throw error;
+  }
 }
 
 /** The image files of a folder by the role that their names say. @throws UseCaseError when two files claim one role. */
@@ -47,13 +52,12 @@ export async function readImage(file: string, role: Role): Promise<Image> {
 /** Maps of a folder as they are in the files. @throws UseCaseError naming a wanted role that has no file. */
 export async function readMaps(folder: string, wanted: readonly Role[], optional = false): Promise<MapSet> {
   const found = await findMaps(folder);
-  const maps: MapSet = {};
-  for (const role of wanted) {
-    const file = found.get(role);
-    if (file) maps[role] = await readImage(file, role);
-    else if (!optional) throw new UseCaseError('missing-role', `${folder} has no ${role} map (a file whose name ends in _${role})`, folder);
-  }
-  return maps;
+  for (const role of wanted)
+    if (!optional && !found.has(role))
+      throw new UseCaseError('missing-role', `${folder} has no ${role} map (a file whose name ends in _${role})`, folder);
+  const present = wanted.filter((role) => found.has(role));
+  const images = await Promise.all(present.map((role) => readImage(found.get(role) as string, role)));
+  return Object.fromEntries(present.map((role, i) => [role, images[i]]));
 }
 
 /** `surface.json` of a folder, or the usual facts where there is none. */

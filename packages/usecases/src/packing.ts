@@ -124,7 +124,7 @@ export async function* packRecipe(
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
       const { channels } = recipe.files[file.fileId];
-      yield { name: file.name, content: async () => encodePacked(ports.codec, channels, maps, file) };
+      yield { name: file.name, content: () => encodePacked(ports.codec, channels, maps, file) };
       made++;
     }
   }
@@ -132,7 +132,7 @@ export async function* packRecipe(
 }
 
 /** Packs and writes at once, a few rows at a time. */
-export function encodePacked(codec: ImageCodec, channels: RecipeFile['channels'], maps: MapSet, target: PackTarget): Promise<Uint8Array> {
+export function encodePacked(codec: ImageCodec, channels: RecipeFile['channels'], maps: MapSet, target: PackTarget): AsyncIterable<Uint8Array> {
   const packer = rowPacker(channels, maps, target);
   return codec.encodePngRows(packer, packer.rows);
 }
