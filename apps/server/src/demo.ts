@@ -12,7 +12,7 @@ const terraceStep: BlendDocument = {
   name: 'Terrace step',
   extentM: 2.4,
   specimen: 'patch',
-  cut: { ax: 0.06, ay: 0.62, bx: 0.94, by: 0.5 },
+  cut: { ax: 0.07, ay: 0.34, bx: 0.94, by: 0.76 },
   layers: {
     stone: makeLayer('terrace-stone', 'Terrace stone', 1),
     clay: makeLayer('laterite-clay', 'Laterite clay', 2, {

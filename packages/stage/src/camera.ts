@@ -12,10 +12,10 @@ export interface Orbit {
 
 /** The usual look at something of `extentM` metres. */
 export const frameOrbit = (extentM: number): Orbit => ({
-  yaw: 0.42,
-  pitch: 0.66,
-  distance: extentM * 1.42,
-  target: [0, -0.02 * extentM, 0],
+  yaw: 0.32,
+  pitch: 0.74,
+  distance: extentM * 1.62,
+  target: [0, -0.03 * extentM, 0.04 * extentM],
   field: 0.62,
 });
 

@@ -36,10 +36,7 @@ const SLACK = 3;
         (pointerdown)="press($event)"
         (dblclick)="reset()"
         (keydown)="key($event)"
-        >{{ text() }}
-        @if (unit()) {
-          <span class="unit">&nbsp;{{ unit() }}</span>
-        }
+        >{{ text() }}<span class="unit" [hidden]="!unit()">{{ unit() }}</span>
       </span>
     }
   `,
@@ -60,6 +57,7 @@ const SLACK = 3;
       background: var(--glaze-soft);
     }
     .unit {
+      margin-left: 0.4em;
       color: var(--quiet);
     }
     input {

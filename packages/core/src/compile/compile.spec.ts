@@ -193,6 +193,27 @@ describe('tile-wise evaluation', () => {
       });
     expect(parts).toEqual(whole);
   });
+  it('sees every value that moves between two runs of one program, and those made of it', () => {
+    const b = new Builder();
+    const scale = b.add(b.multiply(b.value('x'), b.constant(2)), b.value('y'));
+    const program = new CpuProgram({ r: b.multiply(b.extract(b.texcoord(), 0), scale) }, 64);
+    const run = (x: number, y: number) => {
+      let last = NaN;
+      program.run({ domain: flatDomain(4, 1), values: { x: [x], y: [y] } }, (_, planes) => (last = planes('r')[0][3]));
+      return last;
+    };
+    for (const [x, y] of [
+      [1, 0],
+      [1, 0],
+      [2, 0],
+      [2, 3],
+      [0, 3],
+      [-0, 3],
+      [0.1, 0.2],
+      [1, 0],
+    ])
+      expect(run(x, y)).toBeCloseTo(0.875 * (2 * x + y), 5);
+  });
   it('keeps its memory small, whatever the picture', () => {
     const b = new Builder();
     let node: DagNode = b.extract(b.texcoord(), 0);

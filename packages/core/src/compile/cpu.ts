@@ -68,6 +68,7 @@ export class CpuProgram {
   private readonly stride: number;
   private memory: Float32Array | null = null;
   private spareGrids: Grid[] = [];
+  private readonly filled = new Set<DagNode>();
 
   constructor(
     readonly outputs: Readonly<Record<string, DagNode>>,
@@ -107,6 +108,24 @@ export class CpuProgram {
     return planes;
   }
 
+  /** Fills the planes that do not change from pixel to pixel; from one run to the next only those whose values moved. */
+  private performOnce(context: TileContext, memory: Float32Array): void {
+    const moved = new Set<DagNode>();
+    for (const step of this.once) {
+      const { node, out, args } = step;
+      const leaf = operation(node.op).leaf;
+      const given = leaf === 'value' ? context.values[String(node.attrs['name'])] : undefined;
+      // Values reach the planes as float32, so they are compared as such.
+      const same = given
+        ? out.every((o, c) => Object.is(memory[o], Math.fround(given[c])))
+        : leaf === 'constant' || (!leaf && node.op !== 'imagelevel' && node.args.every((a) => !moved.has(a)));
+      if (this.filled.has(node) && same) continue;
+      moved.add(node);
+      this.filled.add(node);
+      operation(node.op).kernel({ memory, n: this.tilePixels, out, args, node, context });
+    }
+  }
+
   /** Evaluates tile by tile. @throws CompileError `missing-source`; RangeError for a value that was not given. */
   run(options: EvaluateOptions, sink: TileSink): void {
     const { domain, rows = [0, domain.height] } = options;
@@ -131,7 +150,7 @@ export class CpuProgram {
     const perform = (steps: Step[], n: number) => {
       for (const { node, out, args } of steps) operation(node.op).kernel({ memory, n, out, args, node, context });
     };
-    perform(this.once, this.tilePixels);
+    this.performOnce(context, memory);
     const views = new Map<string, Float32Array[]>();
     const planes = (name: string): Float32Array[] => views.get(name) as Float32Array[];
     for (const [name, node] of Object.entries(this.outputs))

@@ -4,7 +4,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
 import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
-import { OUTPUT_CHANNELS, inOrder, isColourFile, nameSlug, templateProblem, textureBytes } from '@pebble/core';
+import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, templateProblem, textureBytes } from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
 import { planRecipe } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
@@ -165,7 +165,7 @@ export class PackView {
   crossing = crossingOf;
   channelText = (file: RecipeFile, c: OutputChannel): string => {
     const route = file.channels[c];
-    return `${c.toUpperCase()} ${!route ? '–' : route.from === 'constant' ? +route.value.toFixed(2) : `${route.invert ? '1−' : ''}${route.role}`}`;
+    return `${c.toUpperCase()} ${!route ? '–' : route.from === 'constant' ? +route.value.toFixed(2) : `${route.invert ? '1 − ' : ''}${ROLE_FACTS[route.role].label.toLowerCase()}`}`;
   };
   pictureOf = (fileId: string, c: OutputChannel): ImageBitmap | null => this.previewOf(fileId)?.channels.find((x) => x.name === c)?.picture ?? null;
 

@@ -12,11 +12,11 @@ import { planImport, planQuestions, planRequest } from './import-plan';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <header>
-      <h3>{{ plan().groups.length === 1 ? 'One surface' : plan().groups.length + ' surfaces' }} in {{ plan().rows.length }} files</h3>
+      <h3>{{ shownGroups().length === 1 ? 'One surface' : shownGroups().length + ' surfaces' }} in {{ plan().rows.length }} files</h3>
       <span class="quiet">Put right what was guessed, then import.</span>
     </header>
     <div class="groups">
-      @for (group of plan().groups; track group.key) {
+      @for (group of shownGroups(); track group.key) {
         <section>
           <div class="line">
             <input
@@ -190,7 +190,7 @@ import { planImport, planQuestions, planRequest } from './import-plan';
       text-overflow: ellipsis;
       white-space: nowrap;
     }
-    tr.ask .field:first-child {
+    tr.ask td:nth-child(3) .field {
       border-color: var(--warn);
     }
     footer {
@@ -220,6 +220,8 @@ export class ImportForm {
   readonly closed = output<void>();
   readonly roles = ROLES.map((id) => ({ id, label: ROLE_FACTS[id].label }));
   readonly plan = signal<ImportPlan>({ groups: [], rows: [], refused: [] });
+  /** A surface whose last file was moved elsewhere is no longer shown. */
+  readonly shownGroups = computed(() => this.plan().groups.filter((g) => this.plan().rows.some((r) => r.group === g.key)));
   readonly questions = computed(() => planQuestions(this.plan()));
 
   constructor() {
