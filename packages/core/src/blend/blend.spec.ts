@@ -2,6 +2,10 @@ import * as fc from 'fast-check';
 import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, MapSet, Sources } from '../index';
 import {
   SectionCutter,
+  breakUpPrice,
+  cuePrice,
+  layerSamples,
+  priceOf,
   blendFacts,
   coverageSentence,
   evaluate,
@@ -226,6 +230,24 @@ describe('coverage', () => {
         b: makeCue('noise', { order: 2, join: 'butNot', centre: 0.45, width: 0.2 }),
       }),
     ).toBe('Moss where vertex green above 0.5 ±0.2 but not noise above 0.45 ±0.1 at 0.6 m');
+  });
+});
+
+describe('prices before use', () => {
+  it('are what the layer costs afterwards', () => {
+    const total = (blend: BlendDocument) => priceOf(optimise(lowerBlend(makeStack(blend, surfaces)).channels, { hoist: true }).outputs);
+    const plain = two({ coverage: { a: makeCue('vertexColour') } });
+    const broken = two({ coverage: { a: makeCue('vertexColour') } }, { broken: { byM: 0.01, atM: 0.3, octaves: 3, seed: 1 } });
+    expect(total(broken).operations - total(plain).operations).toBe(breakUpPrice());
+    for (const kind of ['vertexColour', 'noise', 'constant'] as const) {
+      const more = two({ coverage: { a: makeCue('vertexColour'), b: makeCue(kind, { order: 2 }) } });
+      expect(total(more).operations - total(plain).operations)
+        .withContext(kind)
+        .toBe(cuePrice(kind));
+    }
+    const ground = blendOf({ a: makeLayer('stone', 'Stone', 1) });
+    expect(total(plain).samples - total(ground).samples).toBe(layerSamples(surfaces['moss'].roles));
+    expect(layerSamples(['baseColor'])).toBe(1);
   });
 });
 

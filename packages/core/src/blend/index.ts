@@ -4,3 +4,4 @@ export * from './stack';
 export * from './lower';
 export * from './evaluate';
 export * from './section';
+export * from './price';

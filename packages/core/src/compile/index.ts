@@ -9,5 +9,6 @@ export * from './glsl';
 export * from './vertex-stage';
 export * from './cpu';
 export * from './sources';
+export { PACKING } from './operations/images';
 export * from './domain';
 export * from './price';

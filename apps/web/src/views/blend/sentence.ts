@@ -3,7 +3,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
 import type { Cue, CueKind, Join, Seam } from '@pebble/core';
-import { JOIN_WORDS, cueWords, inOrder, makeCue } from '@pebble/core';
+import { JOIN_WORDS, breakUpPrice, cuePrice, cueWords, inOrder, makeCue } from '@pebble/core';
 import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
@@ -23,9 +23,9 @@ export class Sentence {
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
   readonly kinds: readonly { kind: CueKind; name: string; price: string }[] = [
-    { kind: 'vertexColour', name: 'vertex colour', price: '+11 ops' },
-    { kind: 'noise', name: 'noise', price: '+152 ops' },
-    { kind: 'constant', name: 'an even coverage', price: '+3 ops' },
+    { kind: 'vertexColour', name: 'vertex colour', price: `+${cuePrice('vertexColour')} ops` },
+    { kind: 'noise', name: 'noise', price: `+${cuePrice('noise')} ops` },
+    { kind: 'constant', name: 'an even coverage', price: `+${cuePrice('constant')} ops` },
   ];
   readonly layer = this.model.selected;
   readonly cues = computed(() => {
@@ -34,6 +34,7 @@ export class Sentence {
   });
   readonly isGround = computed(() => this.model.selectedId() === this.model.groundId());
   readonly price = computed(() => this.model.prices()[this.model.selectedId() ?? '']);
+  readonly breakUp = breakUpPrice();
   words = cueWords;
   joinWord = (join: Join): string => JOIN_WORDS[join];
 

@@ -3,8 +3,8 @@ import { CdkDrag, CdkDropList } from '@angular/cdk/drag-drop';
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
-import type { Cue } from '@pebble/core';
-import { between, inOrder, makeCue, makeLayer } from '@pebble/core';
+import type { Cue, Role, SurfaceDocument } from '@pebble/core';
+import { between, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { Icon } from '../../ui/icon';
 import { BlendModel } from './blend-model';
@@ -57,7 +57,7 @@ import { lifted } from './section-panel';
       }
     </div>
     <button class="pill add" [matMenuTriggerFor]="addMenu" [disabled]="model.layers().length >= 16">
-      <pb-icon [path]="icons.plus" [size]="16" /> Layer <span class="tag">+4 samples</span>
+      <pb-icon [path]="icons.plus" [size]="16" /> Layer
     </button>
 
     <mat-menu #menu="matMenu">
@@ -79,7 +79,9 @@ import { lifted } from './section-panel';
     </mat-menu>
     <mat-menu #addMenu="matMenu">
       @for (s of surfaces(); track s.id) {
-        <button mat-menu-item (click)="add(s.id, s.body.name)">{{ s.body.name }}</button>
+        <button mat-menu-item (click)="add(s.id, s.body.name)">
+          {{ s.body.name }} <span class="tag">+{{ samples(s.body) }} samples</span>
+        </button>
       }
     </mat-menu>
   `,
@@ -158,6 +160,8 @@ export class Strata {
   readonly surfaces = inject(DocumentsService).list('surface');
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
   tone = (surface: string): string => lifted(this.model.surfaces()[surface]?.tone ?? '#808080');
+
+  samples = (surface: SurfaceDocument): number => layerSamples(Object.keys(surface.maps) as Role[]);
 
   private name = (id: string): string => this.model.blend()?.layers[id]?.name ?? 'layer';
 
