@@ -1,22 +1,17 @@
 import { Builder, CHANNEL_ROLE, PACKING, optimise, priceOf } from '../compile';
 import type { ImageChannel } from '../compile';
 import { lowerCoverage } from '../coverage';
-import type { BlendDocument, CueKind } from '../document';
+import type { BlendDocument, Cue, CueKind } from '../document';
 import { makeCue, makeLayer } from '../document';
 import type { Role } from '../surface';
 import { lowerBlend } from './lower';
 import { makeStack } from './stack';
 
-/** Operations a pixel that one more cue of a kind costs. */
+/** Operations a pixel that one more cue of a kind costs beside one that changes from place to place. */
 export function cuePrice(kind: CueKind): number {
-  const price = (cues: number) =>
-    priceOf(
-      optimise(
-        { c: lowerCoverage(new Builder(), Object.fromEntries(Array.from({ length: cues }, (_, i) => [`c${i}`, makeCue(kind, { order: i })])), 'p_') },
-        { hoist: true },
-      ).outputs,
-    ).operations;
-  return price(2) - price(1);
+  const price = (more: Record<string, Cue>) =>
+    priceOf(optimise({ c: lowerCoverage(new Builder(), { first: makeCue('vertexColour'), ...more }, 'p_') }, { hoist: true }).outputs).operations;
+  return price({ next: makeCue(kind, { order: 2 }) }) - price({});
 }
 
 /** Operations a pixel that a broken-up seam costs over a plain one. */
