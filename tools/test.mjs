@@ -39,6 +39,7 @@ const PARTS = {
     node(bin('dependency-cruiser/bin/dependency-cruise.mjs'), '--config', '.dependency-cruiser.cjs', 'packages', 'apps', '--output-type', 'err'),
   ),
   core: specs('packages/core/src/**/*.spec.ts'),
+  stage: specs('packages/stage/src/**/*.spec.ts'),
   contracts: specs('packages/contracts/src/**/*.spec.ts'),
   formats: specs('packages/formats/src/**/*.spec.ts'),
   usecases: { ...specs('packages/usecases/src/**/*.spec.ts'), build: 'node' },

@@ -1,5 +1,5 @@
 import type { AnyDocument, BlendDocument, GeneratorName, RecipeDocument } from '@pebble/core';
-import { makeCue, makeLayer } from '@pebble/core';
+import { makeCue, makeLayer, parseLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
 export const DEMO_SEEDS: Record<GeneratorName, number> = { 'terrace-stone': 41, 'laterite-clay': 12, 'cushion-moss': 27, 'river-gravel': 8 };
@@ -38,36 +38,9 @@ const usualPacking: RecipeDocument = {
   size: 1024,
   sources: { 'terrace-step': { order: 1 }, 'cushion-moss': { order: 2 } },
   files: {
-    base: {
-      order: 1,
-      label: 'base',
-      depth: 8,
-      channels: {
-        r: { from: 'map', role: 'baseColor', channel: 0, invert: false },
-        g: { from: 'map', role: 'baseColor', channel: 1, invert: false },
-        b: { from: 'map', role: 'baseColor', channel: 2, invert: false },
-      },
-    },
-    orm: {
-      order: 2,
-      label: 'orm',
-      depth: 8,
-      channels: {
-        r: { from: 'map', role: 'occlusion', channel: 0, invert: false },
-        g: { from: 'map', role: 'roughness', channel: 0, invert: false },
-        b: { from: 'map', role: 'metallic', channel: 0, invert: false },
-      },
-    },
-    nh: {
-      order: 3,
-      label: 'nh',
-      depth: 8,
-      channels: {
-        r: { from: 'map', role: 'normal', channel: 0, invert: false },
-        g: { from: 'map', role: 'normal', channel: 1, invert: false },
-        b: { from: 'map', role: 'height', channel: 0, invert: false },
-      },
-    },
+    base: { order: 1, label: 'base', depth: 8, channels: parseLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b') },
+    orm: { order: 2, label: 'orm', depth: 8, channels: parseLayout('r=occlusion,g=roughness,b=metallic') },
+    nh: { order: 3, label: 'nh', depth: 8, channels: parseLayout('r=normal.r,g=normal.g,b=height') },
   },
 };
 

@@ -4,7 +4,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
 import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
-import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, templateProblem, textureBytes } from '@pebble/core';
+import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, parseLayout, templateProblem, textureBytes } from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
 import { planRecipe } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
@@ -28,18 +28,7 @@ const FRESH: RecipeDocument = {
   template: '{set}_{file}',
   size: 1024,
   sources: {},
-  files: {
-    orm: {
-      order: 1,
-      label: 'orm',
-      depth: 8,
-      channels: {
-        r: { from: 'map', role: 'occlusion', channel: 0, invert: false },
-        g: { from: 'map', role: 'roughness', channel: 0, invert: false },
-        b: { from: 'map', role: 'metallic', channel: 0, invert: false },
-      },
-    },
-  },
+  files: { orm: { order: 1, label: 'orm', depth: 8, channels: parseLayout('r=occlusion,g=roughness,b=metallic') } },
 };
 
 /** Output files, the routing grid that feeds their channels, and the zip. */

@@ -1,0 +1,123 @@
+import type { PackedSurface } from '@pebble/core';
+import { Builder, decodeTable, emitGlsl, generateSurface, makeImage, sourcesOfPacked, srgbToLinear } from '@pebble/core';
+import type { Orbit } from './index';
+import {
+  CHANNELS,
+  LIGHT_UNITS,
+  clipMatrix,
+  eyeOf,
+  flatAt,
+  flatMatrix,
+  flatTo,
+  frameOrbit,
+  packSurface,
+  packedBytes,
+  stageFragment,
+  stageVertex,
+} from './index';
+
+const project = (m: ArrayLike<number>, p: readonly number[]) => {
+  const at = (r: number) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2] + m[12 + r];
+  return [at(0) / at(3), at(1) / at(3), at(2) / at(3)];
+};
+
+describe('cameras', () => {
+  it('put what is looked at into the middle and keep the specimen in the picture', () => {
+    for (const aspect of [760 / 372, 1, 1140 / 650]) {
+      const orbit = frameOrbit(2.4);
+      const [x, y] = project(clipMatrix(orbit, aspect), orbit.target);
+      expect(Math.hypot(x, y)).toBeLessThan(1e-5);
+      for (const corner of [
+        [-1.2, 0, -1.2],
+        [1.2, 0, 1.2],
+        [-1.2, 0, 1.2],
+        [1.2, 0, -1.2],
+      ]) {
+        const [cx, cy, cz] = project(clipMatrix(orbit, Math.max(aspect, 1.6)), corner);
+        expect(Math.max(Math.abs(cx), Math.abs(cy))).toBeLessThan(1.05);
+        expect(Math.abs(cz)).toBeLessThan(1);
+      }
+    }
+  });
+  it('stand at their distance', () => {
+    const orbit: Orbit = { ...frameOrbit(1), yaw: 1, pitch: 0.3, distance: 5 };
+    const eye = eyeOf(orbit);
+    expect(Math.hypot(eye[0] - orbit.target[0], eye[1] - orbit.target[1], eye[2] - orbit.target[2])).toBeCloseTo(5, 5);
+  });
+  it('show on the flat what flatAt says, and flatTo is its inverse', () => {
+    const view = { u: 0.3, v: 0.6, span: 0.8 };
+    const aspect = 1.4;
+    for (const [x, y] of [
+      [0, 0],
+      [1, 1],
+      [0.25, 0.7],
+    ]) {
+      const [u, v] = flatAt(view, aspect, x, y);
+      const [cx, cy] = project(flatMatrix(view, aspect), [u, 0, v]);
+      expect((cx + 1) / 2).toBeCloseTo(x, 5);
+      expect((1 - cy) / 2).toBeCloseTo(y, 5);
+      const back = flatTo(view, aspect, u, v);
+      expect(back[0]).toBeCloseTo(x, 9);
+      expect(back[1]).toBeCloseTo(y, 9);
+    }
+  });
+});
+
+describe('packed textures', () => {
+  const surface = generateSurface('river-gravel', { seed: 4, size: 16 });
+  const packed = packSurface(surface.maps, 16);
+  it('carry every map where the compiler looks for it, to the texel', () => {
+    const find = sourcesOfPacked(packed);
+    const read = (channel: 'roughness' | 'occlusion' | 'normal' | 'baseColor', i: number, c = 0) => {
+      const { levels, table } = find(channel);
+      return table![levels[0].data[i * levels[0].stride + levels[0].offset + c]];
+    };
+    for (let i = 0; i < 256; i += 7) {
+      expect(read('roughness', i)).toBe(decodeTable(8, false)[surface.maps.roughness.data[i]]);
+      expect(read('occlusion', i)).toBe(decodeTable(8, false)[surface.maps.occlusion.data[i]]);
+      expect(read('normal', i, 1)).toBe(decodeTable(8, false)[surface.maps.normal.data[i * 3 + 1]]);
+      expect(read('baseColor', i, 2)).toBeCloseTo(srgbToLinear(surface.maps.baseColor.data[i * 3 + 2] / 255), 6);
+    }
+  });
+  it('keep 16 bits of height exactly and its spread from the first mip on', () => {
+    expect(packed.height[0].data[0]).toBeCloseTo(surface.maps.height.data[0] / 65535, 7);
+    expect(packed.height[0].data[1]).toBe(0);
+    expect(packed.height[1].data[1]).toBeGreaterThan(0);
+    expect(packed.height.map((l) => l.width)).toEqual([16, 8, 4, 2, 1]);
+  });
+  it('fill what a surface lacks with the neutral of its role', () => {
+    const bare: PackedSurface = packSurface({ roughness: makeImage({ width: 4, height: 4, channels: 1 }) }, 4);
+    expect([...bare.shape[0].data.subarray(0, 4)]).toEqual([128, 128, 0, 255]);
+    expect(bare.height[0].data[0]).toBeCloseTo(0.5, 4);
+    expect([...bare.rare[0].data.subarray(0, 2)]).toEqual([0, 0]);
+  });
+  it('weigh what the formula says', () => expect(packedBytes(1024)).toBe(Math.round((1024 * 1024 * 17 * 4) / 3)));
+});
+
+describe('shaders', () => {
+  const b = new Builder();
+  const uv = b.node('place2d', [b.texcoord(), b.value('repeats', 'vec2'), b.constant(0, 0)]);
+  const outputs = {
+    baseColor: b.constant(1, 1, 1),
+    normal: b.constant(0, 0, 1),
+    roughness: b.node('image', [uv, b.constant(0)], { slot: 0, channel: 'roughness' }),
+    occlusion: b.constant(1),
+    metallic: b.constant(0),
+    height: b.constant(0),
+    identity: b.constant(1, 1, 1),
+  };
+  it('declare each varying of the vertex stage at both ends', () => {
+    const program = emitGlsl(outputs, 'live', LIGHT_UNITS);
+    for (const { name, type } of program.vertex.outputs) {
+      expect(stageVertex(program)).toContain(`out ${type} ${name};`);
+      expect(stageFragment(program)).toContain(`in ${type} ${name};`);
+    }
+    expect(program.vertex.outputs.length).toBe(1);
+  });
+  it('say nothing about blending themselves: that is the registry’s alone', () => {
+    const plain = { ...outputs, roughness: b.constant(1) };
+    const own = stageFragment(emitGlsl(plain, 'live', LIGHT_UNITS));
+    expect(own).not.toMatch(/crossover|pb_(mix|bend|ramp)/);
+    expect(CHANNELS.length).toBe(8);
+  });
+});
