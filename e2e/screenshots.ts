@@ -42,7 +42,10 @@ async function blend(name: string, layer = 'Cushion moss'): Promise<void> {
   await page.locator(`[data-layer="${layer}"] .name`).click();
   const flat = (await page.getByTestId('flat').boundingBox())!;
   await page.mouse.move(flat.x + flat.width * 0.55, flat.y + flat.height * 0.45);
-  await page.waitForTimeout(3500);
+  await page.evaluate(() =>
+    (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { settled(): Promise<void> } }).pebbleStage.settled(),
+  );
+  await page.waitForTimeout(1500);
   await shoot(name);
 }
 async function pack(name: string): Promise<void> {

@@ -11,4 +11,6 @@ runner.jasmine.DEFAULT_TIMEOUT_INTERVAL = 60_000;
 runner.configureDefaultReporter({ showColors: process.stdout.isTTY });
 runner.exitOnCompletion = false;
 const result = await runner.execute();
+// What specs share for a whole run, such as the test cluster, is put away by the last one out.
+await globalThis.pebbleCleanUp?.();
 process.exit(result.overallStatus === 'passed' ? 0 : 1);

@@ -43,7 +43,7 @@ const PARTS = {
   contracts: specs('packages/contracts/src/**/*.spec.ts'),
   formats: specs('packages/formats/src/**/*.spec.ts'),
   usecases: { ...specs('packages/usecases/src/**/*.spec.ts'), build: 'node' },
-  cli: specs('apps/cli/spec/**/*.spec.ts'),
+  cli: { ...specs('apps/cli/spec/**/*.spec.ts'), build: 'node' },
   server: { ...specs('apps/server/spec/**/*.spec.ts'), build: 'node', postgres: true },
   web: {
     steps: [node(bin('@angular/cli/bin/ng.js'), 'test', 'web', '--progress=false')],

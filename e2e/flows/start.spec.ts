@@ -109,7 +109,7 @@ describe('starting and stopping', () => {
     const client = new pg.Client({
       host: '127.0.0.1',
       port: Number(readFileSync(path.join(data, 'pg.port'), 'utf8')),
-      user: 'app',
+      user: 'pebble',
       password: secret,
       database: 'pebble',
     });

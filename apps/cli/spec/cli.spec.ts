@@ -1,5 +1,6 @@
 import { extractChannel, statistics } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
+import { spawnSync } from 'node:child_process';
 import { mkdtemp, mkdir, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
@@ -141,5 +142,20 @@ describe('the command line', () => {
     await jaunty('pack', '--help');
     expect(printed[0]).toContain('unpack FILE.png');
     expect(printed[1]).toContain('--layout');
+  });
+  it('as a program: exit code 0, 2 for bad use, 1 for failure; one sentence on stderr; paths from where the caller is', () => {
+    const program = path.resolve(import.meta.dirname, '../../../dist/node/cli.mjs');
+    const call = (...args: string[]) => spawnSync(process.execPath, [program, ...args], { encoding: 'utf8', env: { ...process.env, INIT_CWD: dir } });
+    const fine = call('inspect', 'stone/terrace-stone_height.png', '--json');
+    expect([fine.status, fine.stderr]).toEqual([0, '']);
+    expect((JSON.parse(fine.stdout) as { width: number }[])[0].width).toBe(48);
+    const wrong = call('generate', 'lava', '--out', 'x');
+    expect([wrong.status, wrong.stdout]).toEqual([2, '']);
+    expect(wrong.stderr).toMatch(/^There is no surface called lava[^\n]*\n$/);
+    const missing = call('pack', '--from', 'nowhere', '--layout', 'r=height', '--out', 'x.png');
+    expect(missing.status).toBe(1);
+    expect(missing.stderr).toMatch(/^[^\n]*nowhere is not a folder[^\n]*\n$/);
+    expect(call().status).toBe(2);
+    expect(call('--help').status).toBe(0);
   });
 });

@@ -12,11 +12,10 @@ let cluster: Promise<LocalPg> | null = null;
 
 /** A throw-away cluster that all spec files of a run share; it writes without waiting for the disk. */
 export function testCluster(): Promise<LocalPg> {
-  return (cluster ??= startPg({
-    root: process.env['PEBBLE_TEST_DATA'] ?? path.join(os.tmpdir(), `pebble-test-${process.getuid?.() ?? 0}`),
-    database: 'pebble',
-    durable: false,
-  }));
+  const root = process.env['PEBBLE_TEST_DATA'] ?? path.join(os.tmpdir(), `pebble-test-${process.getuid?.() ?? 0}`);
+  cluster ??= startPg({ root, database: 'pebble', durable: false });
+  Object.assign(globalThis, { pebbleCleanUp: async () => (await cluster)?.stop({ ifIdle: true }) });
+  return cluster;
 }
 
 /** A new database. */

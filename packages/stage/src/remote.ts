@@ -32,6 +32,9 @@ export class RemoteStage {
   onError: (message: string) => void = () => undefined;
   compiles = 0;
   ready = false;
+  private sent = 0;
+  private shown = 0;
+  private waiting: { tag: number; resolve: () => void }[] = [];
   private readonly known = new Set<string>();
 
   constructor(
@@ -46,12 +49,25 @@ export class RemoteStage {
       this.ready = true;
       this.compiles = data.compiles;
       this.onFrame(data.report);
+      if (data.report.scale < 1) return;
+      this.shown = data.report.tag;
+      const done = this.waiting.filter((w) => w.tag <= this.shown);
+      this.waiting = this.waiting.filter((w) => w.tag > this.shown);
+      done.forEach((w) => w.resolve());
     });
     this.post({ type: 'open', canvas: offscreen, light, panes }, [offscreen]);
   }
 
   private post(message: ToStage, transfer: Transferable[] = []): void {
-    this.worker.postMessage(message, transfer);
+    this.worker.postMessage({ ...message, tag: ++this.sent }, transfer);
+  }
+
+  /** Resolves once a full frame shows everything asked for so far. */
+  settled(): Promise<void> {
+    return new Promise((resolve) => {
+      this.waiting.push({ tag: this.sent, resolve });
+      this.draw();
+    });
   }
 
   /** Hands a surface over. All but its heights is moved, not copied: the page keeps what the section needs. */
@@ -111,9 +127,10 @@ export function hostStage(port: Port): void {
     } else if (data.type === 'draw') stage.draw();
     else stage.dispose();
   };
-  port.addEventListener('message', ({ data }: MessageEvent<ToStage>) => {
+  port.addEventListener('message', ({ data }: MessageEvent<ToStage & { tag: number }>) => {
     try {
       handle(data);
+      if (stage) stage.tag = data.tag;
     } catch (error) {
       say({ type: 'error', message: (error as Error).message });
     }

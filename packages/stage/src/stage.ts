@@ -29,6 +29,8 @@ export interface FrameReport {
   ms: number;
   /** Share of full resolution at which it was drawn. */
   scale: number;
+  /** `tag` of the stage when the frame was begun: what had been asked of it by then. */
+  tag: number;
 }
 
 interface Geometry {
@@ -60,6 +62,8 @@ export class BlendStage {
   compiles = 0;
   look: StageLook | null = null;
   panes: { specimen: Pane; flat: Pane } = { specimen: { x: 0, y: 0, width: 0.6, height: 1 }, flat: { x: 0.6, y: 0, width: 0.4, height: 1 } };
+  /** Number of the last thing that was asked of it; frames carry it. */
+  tag = 0;
   onFrame: (report: FrameReport) => void = () => undefined;
   onError: (message: string) => void = () => undefined;
   private current: Ready | null = null;
@@ -228,13 +232,14 @@ export class BlendStage {
     this.busy = true;
     this.dirty = false;
     const scale = this.moving ? this.scale : 1;
+    const { tag } = this;
     this.render(scale);
     const ms = await passed(this.gl);
     // Pixels cost in proportion to the square of the scale.
     if (this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
     else if (ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
     this.busy = false;
-    this.onFrame({ ms, scale });
+    this.onFrame({ ms, scale, tag });
     if (this.dirty) this.draw();
   }
 

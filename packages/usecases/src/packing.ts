@@ -59,6 +59,9 @@ export function availableRoles(source: AnyDocument): readonly Role[] {
   return source.kind === 'surface' ? (Object.keys(source.maps) as Role[]) : source.kind === 'blend' ? BLEND_ROLES : [];
 }
 
+const emptyBlend = (source: AnyDocument): string | null =>
+  source.kind === 'blend' && !Object.values(source.layers).some((l) => l.on) ? `${source.name} has no layer that is switched on` : null;
+
 /** Everything a recipe will write, with what is wrong, before anything is started. */
 export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
   const badTemplate = templateProblem(recipe.template);
@@ -82,6 +85,7 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
         rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
         problem:
           badTemplate ??
+          emptyBlend(source) ??
           nameProblem(name) ??
           (Object.keys(file.channels).length ? null : 'no channel of this file has a source') ??
           (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),

@@ -202,6 +202,16 @@ describe('recipes', () => {
       jasmine.stringContaining('two files'),
       jasmine.stringContaining('two files'),
     ] as never);
+    const empty: AnyDocument = {
+      kind: 'blend',
+      version: 1,
+      name: 'Empty',
+      extentM: 1,
+      specimen: 'patch',
+      cut: { ax: 0, ay: 0, bx: 1, by: 1 },
+      layers: {},
+    };
+    expect(planRecipe(recipe(), { s: empty })[0].problem).toContain('no layer that is switched on');
     expect(planRecipe(recipe(), {})).toEqual([]);
   });
   it('refuse to start with a bad plan, naming the file', async () => {

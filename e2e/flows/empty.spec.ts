@@ -1,0 +1,78 @@
+import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { Browser, Page } from 'playwright-core';
+import { until } from '../../apps/server/spec/harness';
+import { launch } from '../browser';
+import { api, openPage, serveFresh } from '../harness';
+
+describe('an empty project on a large screen', () => {
+  let browser: Browser;
+  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let page: Page;
+  let errors: string[];
+  beforeAll(async () => {
+    browser = await launch();
+    served = await serveFresh(['--no-demo']);
+    ({ page, errors } = await openPage(browser, served.url, { width: 1920, height: 1080 }));
+    page.setDefaultTimeout(20_000);
+  }, 60_000);
+  afterAll(async () => {
+    await browser?.close();
+    await served?.end();
+  });
+  afterEach(() => expect(errors.splice(0)).toEqual([]));
+
+  it('teaches in every view what it is for, and scrolls nowhere', async () => {
+    for (const [path, words] of [
+      ['surfaces', 'A surface is a set of maps'],
+      ['blend', 'A blend lays surfaces'],
+      ['pack', 'A recipe says which channels'],
+    ] as const) {
+      await page.goto(`${served.url}/${path}`);
+      await page.getByRole('heading', { name: words }).waitFor();
+      expect(await page.evaluate(() => document.documentElement.scrollHeight <= innerHeight && document.documentElement.scrollWidth <= innerWidth))
+        .withContext(path)
+        .toBeTrue();
+    }
+  });
+  it('opens a blend without layers and a recipe without sources, and says what is missing', async () => {
+    await page.goto(`${served.url}/blend`);
+    await page.getByRole('button', { name: 'Start a blend' }).click();
+    await page.getByText('Switch a layer on to see the cut').waitFor();
+    await page.goto(`${served.url}/pack`);
+    await page.getByRole('button', { name: 'Start a recipe' }).click();
+    await page.getByText('New blend has no layer that is switched on').first().waitFor();
+    expect(await page.getByRole('button', { name: /^Pack 1 file/ }).isDisabled()).toBeTrue();
+    await page.getByRole('button', { name: 'Do not pack New blend' }).click();
+    await page.getByText('Add something to pack').first().waitFor();
+  });
+  it('says of a wrong file what is wrong with it, and forgets it', async () => {
+    await page.goto(`${served.url}/surfaces`);
+    await page.getByTestId('pick-files').setInputFiles([
+      { name: 'notes_normal.png', mimeType: 'image/png', buffer: Buffer.from('these are notes') },
+      { name: 'none_height.png', mimeType: 'image/png', buffer: Buffer.alloc(0) },
+    ]);
+    await page.getByText('notes_normal.png: this is neither PNG nor JPEG').waitFor();
+    await page.getByText('none_height.png: the file is empty').waitFor();
+    expect(await page.getByRole('button', { name: 'Import', exact: true }).isDisabled()).toBeTrue();
+    await page.getByRole('button', { name: 'Forget these files' }).click();
+    expect(await page.locator('pb-import-form').count()).toBe(0);
+  });
+  it('loads the example by a button, with progress where it will appear, and cannot be asked twice', async () => {
+    await page.goto(`${served.url}/surfaces`);
+    await page.getByRole('button', { name: 'Load the Orrin Ridge example' }).click();
+    await page.locator('.making').first().waitFor();
+    expect((await api<{ code: string }>(served.url, '/demo', {})).code).toBe('under-way');
+    await page.locator('.pebble img').first().waitFor({ timeout: 40_000 });
+    await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
+    expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(4);
+  }, 150_000);
+  it('picks surfaces in order into a blend', async () => {
+    await page.goto(`${served.url}/surfaces`);
+    await page.getByRole('option', { name: /Terrace stone/ }).click({ modifiers: ['Control'] });
+    await page.getByRole('option', { name: /Cushion moss/ }).click({ modifiers: ['Control'] });
+    await page.getByRole('button', { name: 'Blend 2 surfaces' }).click();
+    await page.locator('[data-layer="Cushion moss"]').waitFor();
+    expect(await page.locator('.layer .name').allTextContents()).toEqual(['Cushion moss', 'Terrace stone']);
+    await page.getByTestId('lift-handle').waitFor({ timeout: 30_000 });
+  }, 60_000);
+});
