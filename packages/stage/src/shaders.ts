@@ -33,8 +33,10 @@ uniform vec3 u_harmonics[9]; uniform sampler2DArray t_light; uniform sampler2D t
 vec3 turned(vec3 d) { return vec3(u_turn.x * d.x + u_turn.y * d.z, d.y, u_turn.x * d.z - u_turn.y * d.x); }
 vec3 irradiance(vec3 n) { return max(vec3(0.0), u_harmonics[0] * 0.282095 + u_harmonics[1] * 0.488603 * n.y + u_harmonics[2] * 0.488603 * n.z + u_harmonics[3] * 0.488603 * n.x
   + u_harmonics[4] * 1.092548 * n.x * n.y + u_harmonics[5] * 1.092548 * n.y * n.z + u_harmonics[6] * 0.315392 * (3.0 * n.z * n.z - 1.0) + u_harmonics[7] * 1.092548 * n.x * n.z + u_harmonics[8] * 0.546274 * (n.x * n.x - n.y * n.y)); }
-vec3 radianceAt(vec3 d, float level) { float u = atan(d.z, d.x) / 6.28318530718 + 0.5; float v = acos(clamp(d.y, -1.0, 1.0)) / 3.14159265359; return textureLod(t_light, vec3(u, v, level), 0.0).rgb; }
-vec3 radiance(vec3 d, float rough) { float at = clamp(rough, 0.0, 1.0) * (u_levels - 1.0); float l = floor(at); return mix(radianceAt(d, l), radianceAt(d, min(l + 1.0, u_levels - 1.0)), at - l); }
+vec3 radiance(vec3 d, float rough) {
+  vec2 uv = vec2(atan(d.z, d.x) / 6.28318530718 + 0.5, acos(clamp(d.y, -1.0, 1.0)) / 3.14159265359);
+  float at = clamp(rough, 0.0, 1.0) * (u_levels - 1.0); float l = floor(at);
+  return mix(textureLod(t_light, vec3(uv, l), 0.0).rgb, textureLod(t_light, vec3(uv, min(l + 1.0, u_levels - 1.0)), 0.0).rgb, at - l); }
 vec3 environment(vec3 base, float metal, vec2 split, vec3 mirror, vec3 even) {
   vec3 f0 = mix(vec3(0.04), base, metal); vec3 single = f0 * split.x + split.y; float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0;
   vec3 multiple = single * average * missing / (1.0 - average * missing); return single * mirror + (multiple + base * (1.0 - metal) * (1.0 - single - multiple)) * even; }

@@ -116,8 +116,6 @@ export class SlotTextures {
     });
     gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, exact ? gl.NEAREST_MIPMAP_NEAREST : gl.LINEAR_MIPMAP_LINEAR);
     gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MAG_FILTER, exact ? gl.NEAREST : gl.LINEAR);
-    const aniso = gl.getExtension('EXT_texture_filter_anisotropic');
-    if (aniso && !exact) gl.texParameterf(gl.TEXTURE_2D_ARRAY, aniso.TEXTURE_MAX_ANISOTROPY_EXT, 4);
     this.textures.set(unit, texture);
   }
 

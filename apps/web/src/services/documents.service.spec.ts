@@ -44,6 +44,7 @@ class FakeApi {
 describe('documents in a window', () => {
   let api: FakeApi;
   let events: Subject<LiveEvent>;
+  let opened: Subject<void>;
   let said: string[];
   const settle = async (ms = 30) => new Promise((r) => setTimeout(r, ms));
   const make = async () => {
@@ -52,7 +53,7 @@ describe('documents in a window', () => {
       providers: [
         provideZonelessChangeDetection(),
         { provide: ApiService, useValue: api },
-        { provide: LiveService, useValue: { events, connected: signal(true) } },
+        { provide: LiveService, useValue: { events, opened, connected: signal(true) } },
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(String(e)), say: () => undefined } },
       ],
     });
@@ -67,6 +68,7 @@ describe('documents in a window', () => {
   beforeEach(() => {
     api = new FakeApi();
     events = new Subject();
+    opened = new Subject();
     said = [];
     localStorage.removeItem('pebble-pending-edits');
   });
@@ -116,6 +118,25 @@ describe('documents in a window', () => {
     await settle();
     expect(said.join()).toContain('"Lift" could not be kept');
     expect(service.saveState()).toBe('Saved');
+  });
+  it('read again what happened before listening began, without losing what is newer here', async () => {
+    const service = await make();
+    api.body = { ...api.body, name: 'Missed' };
+    api.version = 2;
+    opened.next();
+    await settle();
+    expect(service.body('b', 'blend')?.name).toBe('Missed');
+    // The answer to this reading is on its way while an edit is acknowledged.
+    const old = structuredClone(api.body);
+    const get = api.get;
+    api.get = async (path) => {
+      await settle(60);
+      return path === '/documents' ? [{ id: 'b', kind: 'blend', version: 2, body: old }] : get(path);
+    };
+    opened.next();
+    service.edit('b', 'blend', 'Lift', setLift(8));
+    await settle(120);
+    expect([lift(service.body('b', 'blend')!), service.saveState()]).toEqual([0.008, 'Saved']);
   });
   it('follow what other windows do, and ignore the echo of their own', async () => {
     const service = await make();

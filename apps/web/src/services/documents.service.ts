@@ -53,6 +53,7 @@ export class DocumentsService {
 
   constructor() {
     this.live.events.subscribe((event) => void this.hear(event));
+    this.live.opened.subscribe(() => void this.load());
     void this.load();
     addEventListener('online', () => this.flushAll());
   }
@@ -63,7 +64,13 @@ export class DocumentsService {
       const list = await this.api.get<StoredDocument[]>('/documents');
       const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Record<string, PendingEdit[]>;
       const known = this.locals();
-      this.locals.set(new Map(list.map((d) => [d.id, this.rebase({ ...d, server: d.body, pending: known.get(d.id)?.pending ?? kept[d.id] ?? [] })])));
+      const merged = list.map((d): [string, Local] => {
+        const here = known.get(d.id);
+        // An answer may be older than what was acknowledged while it was on its way.
+        if (here && here.version > d.version) return [d.id, here];
+        return [d.id, this.rebase({ ...d, server: d.body, pending: here?.pending ?? kept[d.id] ?? [] })];
+      });
+      this.locals.set(new Map(merged));
       this.offline.set(false);
       this.loaded.set(true);
       this.flushAll();

@@ -15,13 +15,15 @@ export class JobsService {
   readonly open = computed(() => this.list().filter((j) => j.status === 'waiting' || j.status === 'running'));
 
   constructor() {
-    inject(LiveService).events.subscribe((event) => event.type === 'job' && this.take(event.job));
+    const live = inject(LiveService);
+    live.opened.subscribe(() => void this.load());
+    live.events.subscribe((event) => event.type === 'job' && this.take(event.job));
     void this.load();
   }
 
   private async load(): Promise<void> {
-    const jobs = await this.api.get<JobView[]>('/jobs').catch(() => []);
-    this.all.set(new Map(jobs.map((j) => [j.id, j])));
+    const jobs = await this.api.get<JobView[]>('/jobs').catch(() => null);
+    if (jobs) this.all.set(new Map(jobs.map((j) => [j.id, j])));
   }
 
   private take(job: JobView): void {

@@ -15,6 +15,8 @@ export interface SectionScale {
   bands: number;
 }
 export const BAND = 8;
+/** Steps of opacity in a band. */
+const SHADES = 24;
 
 /** Fits the heights of a section into the room above its bands. */
 export function fitSection(section: Section, width: number, height: number): SectionScale {
@@ -140,10 +142,15 @@ export function drawSection(context: CanvasRenderingContext2D, section: Section,
   section.layers.forEach(({ share }, i) => {
     const top = bands + 4 + (section.layers.length - 1 - i) * BAND;
     context.fillStyle = style.tones[i];
-    for (let k = 0; k < n; k++) {
-      if (share[k] < 0.01) continue;
-      context.globalAlpha = share[k];
-      context.fillRect((k / n) * width, top, width / n + 0.5, BAND - 2);
+    // Neighbours of about the same share are one rectangle: a band is mostly all or nothing.
+    const shade = (k: number) => Math.round(share[k] * SHADES);
+    for (let begin = 0, k = 1; k <= n; k++) {
+      if (k < n && shade(k) === shade(begin)) continue;
+      if (shade(begin)) {
+        context.globalAlpha = shade(begin) / SHADES;
+        context.fillRect((begin / n) * width, top, ((k - begin) / n) * width, BAND - 2);
+      }
+      begin = k;
     }
     context.globalAlpha = 1;
   });
