@@ -138,6 +138,21 @@ describe('documents in a window', () => {
     await settle(120);
     expect([lift(service.body('b', 'blend')!), service.saveState()]).toEqual([0.008, 'Saved']);
   });
+  it('do not lose one that comes while the list is on its way', async () => {
+    const service = await make();
+    const get = api.get;
+    let first = true;
+    api.get = async (path) => {
+      const there = path === '/documents' && first ? [] : await get(path);
+      if (path === '/documents') first = false;
+      await settle(40);
+      return there;
+    };
+    opened.next();
+    events.next({ type: 'created', id: 'b', kind: 'blend' });
+    await settle(200);
+    expect(service.body('b', 'blend')?.name).toBe('Step');
+  });
   it('follow what other windows do, and ignore the echo of their own', async () => {
     const service = await make();
     const edit = makeEdit(start, 'x', (d) => {

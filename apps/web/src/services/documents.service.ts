@@ -41,6 +41,8 @@ export class DocumentsService {
   private readonly histories = signal<ReadonlyMap<string, History>>(new Map());
   private readonly sending = new Set<string>();
   private readonly ownOps = new Set<string>();
+  /** Documents that were heard to come or go. */
+  private comings = 0;
   private readonly offline = signal(false);
   readonly loaded = signal(false);
 
@@ -61,7 +63,10 @@ export class DocumentsService {
   /** Reads everything; tries again until the server answers. */
   async load(): Promise<void> {
     try {
+      const before = this.comings;
       const list = await this.api.get<StoredDocument[]>('/documents');
+      // Something came or went while the answer was on its way: it may be too old to know.
+      if (this.comings !== before) return await this.load();
       const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Record<string, PendingEdit[]>;
       const known = this.locals();
       const merged = list.map((d): [string, Local] => {
@@ -220,6 +225,7 @@ export class DocumentsService {
 
   private async hear(event: LiveEvent): Promise<void> {
     if (event.type === 'job') return;
+    if (event.type !== 'document') this.comings++;
     if (event.type === 'deleted') return this.forget(event.id);
     const local = this.locals().get(event.id);
     if (event.type === 'document') {
