@@ -1,6 +1,6 @@
 import { extractChannel, generateSurface, makeRandom, parseLayout, resize } from '@pebble/core';
 import { encodePacked } from '@pebble/usecases';
-import { readMaps, writeWhole } from '@pebble/usecases/folder';
+import { openFolder, writeWhole } from '@pebble/usecases/folder';
 import { nodeCodec } from '@pebble/formats/node';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
@@ -14,10 +14,9 @@ const NAMES = ['occlusion', 'roughness', 'metallic'] as const;
 
 /** Our way, as the command line packs: decode, route, encode and write piece by piece. */
 async function ours(dir: string): Promise<void> {
-  const maps = await readMaps(dir, NAMES);
   await writeWhole(
     path.join(dir, 'ours.png'),
-    encodePacked(nodeCodec, parseLayout('r=occlusion,g=roughness,b=metallic'), maps, { width: SIZE, height: SIZE, depth: 8 }),
+    encodePacked(nodeCodec, parseLayout('r=occlusion,g=roughness,b=metallic'), () => openFolder(dir, NAMES), { width: SIZE, height: SIZE, depth: 8 }),
   );
 }
 /** The codec library's own streaming join of channels, with the same encoder settings. */

@@ -17,7 +17,7 @@ import {
 import { probeImage } from '@pebble/formats';
 import { nodeCodec } from '@pebble/formats/node';
 import { encodePacked, evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
-import { forBlending, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
+import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
@@ -86,7 +86,7 @@ async function generate(args: string[], cwd: string): Promise<void> {
 async function pack(args: string[], cwd: string): Promise<void> {
   const { values } = options(args, ['from', 'layout', 'out', 'size'], ['from', 'layout', 'out']);
   const channels = layoutOf(values);
-  const maps = await readMaps(path.resolve(cwd, values['from']), rolesOf({ order: 0, label: '', depth: 8, channels }));
+  const maps = await openFolder(path.resolve(cwd, values['from']), rolesOf({ order: 0, label: '', depth: 8, channels }));
   const sizes = Object.values(maps).map((m) => ({ width: m.width, height: m.height }));
   const [first = { width: 1, height: 1 }] = sizes;
   const size = values['size'] === undefined ? first : { width: sizeOf(values, 0), height: sizeOf(values, 0) };
@@ -94,7 +94,10 @@ async function pack(args: string[], cwd: string): Promise<void> {
     throw new Error(
       `The maps of ${values['from']} have different sizes (${sizes.map((s) => `${s.width} × ${s.height}`).join(', ')}); give --size to resize them`,
     );
-  await writeWhole(path.resolve(cwd, values['out']), encodePacked(nodeCodec, channels, maps, { ...size, depth: 8 }));
+  await writeWhole(
+    path.resolve(cwd, values['out']),
+    encodePacked(nodeCodec, channels, async () => maps, { ...size, depth: 8 }),
+  );
 }
 
 async function unpack(args: string[], cwd: string): Promise<void> {
@@ -111,7 +114,7 @@ async function unpack(args: string[], cwd: string): Promise<void> {
 async function blend(args: string[], cwd: string): Promise<void> {
   const { values } = options(args, ['below', 'above', 'coverage', 'softness', 'lift', 'follow', 'size', 'out'], ['below', 'above', 'out']);
   const folders = [path.resolve(cwd, values['below']), path.resolve(cwd, values['above'])];
-  const read = async (folder: string) => ({ maps: forBlending(await readMaps(folder, BLEND_ROLES, true)), facts: await readFacts(folder) });
+  const read = async (folder: string) => ({ maps: forBlending(await readMaps(folder, BLEND_ROLES)), facts: await readFacts(folder) });
   const sides = [await read(folders[0]), await read(folders[1])];
   sides.forEach((side, i) => {
     if (!Object.keys(side.maps).length) throw new Error(`${folders[i]} has no maps (files whose names end in _baseColor, _normal, _height …)`);

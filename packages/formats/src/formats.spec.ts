@@ -2,6 +2,8 @@ import type { Image } from '@pebble/core';
 import { makeImage, makeRandom } from '@pebble/core';
 import { unzipSync } from 'fflate';
 import { encode as fastEncode } from 'fast-png';
+import { crc32 } from 'hash-wasm';
+import { deflateSync } from 'node:zlib';
 import sharp from 'sharp';
 import upng from 'upng-js';
 import { FormatError, probeImage, sha256, zipStream } from './index';
@@ -120,6 +122,121 @@ describe('the node codec', () => {
     expect([...(await nodeCodec.decode(tagged, 'data')).data]).toEqual([...plain.data]);
   });
 });
+
+describe('reading by rows', () => {
+  /** Bytes in pieces of any size, noting whether the reader was left. */
+  const stream = (bytes: Uint8Array, piece = 37) => {
+    const state = { left: false };
+    const source = (async function* () {
+      try {
+        for (let at = 0; at < bytes.length; at += piece) yield bytes.subarray(at, at + piece);
+      } finally {
+        state.left = true;
+      }
+    })();
+    return { source, state };
+  };
+  const readAll = async (bytes: Uint8Array, step: number, piece?: number) => {
+    const image = await nodeCodec.openRows(stream(bytes, piece).source, 'data');
+    const parts: number[] = [];
+    try {
+      for (let y = 0; y < image.height; y += step) parts.push(...(await image.rows(y, Math.min(image.height, y + step))));
+    } finally {
+      await image.close();
+    }
+    return { image, parts };
+  };
+  it('gives the samples of the whole decoder, for every kind of file and every row filter', async () => {
+    const smooth = (channels: number, depth: 8 | 16): Image => {
+      const image = randomImage(61, 47, channels, depth, 3);
+      for (let i = 0; i < image.data.length; i++)
+        image.data[i] = (image.data[i] >> 6) + ((i * (depth === 8 ? 3 : 700)) % (depth === 8 ? 200 : 60000));
+      return image;
+    };
+    for (const depth of [8, 16] as const)
+      for (const channels of [1, 2, 3, 4] as const) {
+        const image = smooth(channels, depth);
+        for (const png of [await nodeCodec.encodePng(image), fastEncode({ ...image, data: image.data as Uint8Array, depth })]) {
+          const { image: shape, parts } = await readAll(png, 5);
+          expect([shape.width, shape.height, shape.channels, shape.depth]).toEqual([61, 47, channels, depth]);
+          expect(parts)
+            .withContext(`${channels} channels, ${depth} bit`)
+            .toEqual([...image.data]);
+        }
+      }
+    const filters = new Set<number>();
+    for (let seed = 1; seed < 6; seed++) {
+      const image = smooth(3, 8);
+      const rows = await filteredByTurns(image, seed);
+      rows.used.forEach((f) => filters.add(f));
+      expect((await readAll(rows.png, 4, 1000)).parts).toEqual([...image.data]);
+      expect([...(await nodeCodec.decode(rows.png, 'data')).data]).toEqual([...image.data]);
+    }
+    expect([...filters].sort()).toEqual([0, 1, 2, 3, 4]);
+  });
+  it('hands palettes, interlaced files and JPEG to the whole decoder', async () => {
+    const raw = { raw: { width: 16, height: 16, channels: 3 as const } };
+    const pixels = Buffer.alloc(16 * 16 * 3, 90);
+    for (const file of [
+      await sharp(pixels, raw).png({ palette: true }).toBuffer(),
+      await sharp(pixels, raw).png({ progressive: true }).toBuffer(),
+      await sharp(pixels, raw).jpeg({ quality: 100 }).toBuffer(),
+    ]) {
+      const { parts } = await readAll(file, 3);
+      expect(parts).toEqual([...(await nodeCodec.decode(file, 'data')).data]);
+    }
+  });
+  it('says what is wrong with damaged files, wherever the damage lies', async () => {
+    const png = await nodeCodec.encodePng(randomImage(200, 100, 3, 8));
+    for (let at = 40; at < png.length; at += 997) {
+      await rejects(readAll(png.subarray(0, at), 10), 'truncated');
+      const hurt = Uint8Array.from(png);
+      hurt[at] ^= 0x10;
+      // A changed length runs over the end; any other change shows in a sum.
+      await readAll(hurt, 10).then(
+        () => fail(`damage at ${at} was not seen`),
+        (e) => expect(['corrupt', 'truncated']).toContain(e.code),
+      );
+    }
+    await rejects(readAll(new Uint8Array(), 1), 'empty');
+  });
+  it('leaves its source when it is closed before the end', async () => {
+    const { source, state } = stream(await nodeCodec.encodePng(randomImage(300, 300, 3, 8)), 100);
+    const image = await nodeCodec.openRows(source, 'data');
+    await image.rows(0, 2);
+    expect(state.left).toBeFalse();
+    await image.close();
+    expect(state.left).toBeTrue();
+  });
+});
+
+/** A PNG whose rows are filtered by all five rules in turn, by the definitions of the standard. */
+async function filteredByTurns(image: Image, seed: number): Promise<{ png: Uint8Array; used: number[] }> {
+  const { width, height, channels } = image;
+  const perRow = width * channels;
+  const used: number[] = [];
+  const raw = Buffer.alloc(height * (perRow + 1));
+  const at = (x: number, y: number) => (x < 0 || y < 0 ? 0 : image.data[y * perRow + x]);
+  for (let y = 0; y < height; y++) {
+    const filter = (y * seed + seed) % 5;
+    used.push(filter);
+    raw[y * (perRow + 1)] = filter;
+    for (let x = 0; x < perRow; x++) {
+      const [a, b, c] = [at(x - channels, y), at(x, y - 1), x < channels ? 0 : at(x - channels, y - 1)];
+      const p = a + b - c;
+      const nearest = [a, b, c].reduce((best, v) => (Math.abs(p - v) < Math.abs(p - best) ? v : best));
+      raw[y * (perRow + 1) + 1 + x] = (at(x, y) - [0, a, b, (a + b) >> 1, nearest][filter]) & 255;
+    }
+  }
+  const whole = await nodeCodec.encodePng(image);
+  const body = deflateSync(raw);
+  const idat = Buffer.alloc(12 + body.length);
+  idat.writeUInt32BE(body.length);
+  idat.write('IDAT', 4, 'latin1');
+  body.copy(idat, 8);
+  idat.writeUInt32BE(parseInt(await crc32(idat.subarray(4, 8 + body.length)), 16), 8 + body.length);
+  return { png: Buffer.concat([whole.subarray(0, 33), idat, whole.subarray(whole.length - 12)]), used };
+}
 
 describe('zip and hash', () => {
   it('streams entries one at a time, the same bytes each time', async () => {

@@ -1,9 +1,10 @@
 // Codecs for Node, on sharp: exact for 8 and 16 bit when told so explicitly at every step.
-import type { ColourSpace, Image } from '@pebble/core';
-import { makeImage } from '@pebble/core';
+import type { ColourSpace, Image, RowImage } from '@pebble/core';
+import { asRows, makeImage } from '@pebble/core';
 import sharp, { type SharpOptions } from 'sharp';
 import type { ImageCodec, RowSource } from './codec';
 import { FormatError } from './codec';
+import { openPngRows } from './png-rows';
 import { pngStrips } from './png-strips';
 import { probeImage } from './probe';
 
@@ -34,10 +35,14 @@ export const nodeCodec: ImageCodec = {
       throw asFormatError(error);
     }
   },
+  async openRows(bytes: AsyncIterable<Uint8Array>, colourSpace: ColourSpace): Promise<RowImage> {
+    const opened = await openPngRows(bytes);
+    return opened instanceof Uint8Array ? asRows(await this.decode(opened, colourSpace)) : { ...opened, colourSpace };
+  },
   async encodePng(image: Image): Promise<Uint8Array> {
     const { data, width, channels, depth } = image;
     if (depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
-    const rows: RowSource = (first, end) => data.subarray(first * width * channels, end * width * channels) as Uint8Array;
+    const rows: RowSource = async (first, end) => data.subarray(first * width * channels, end * width * channels) as Uint8Array;
     const pieces: Uint8Array[] = [];
     for await (const piece of pngStrips({ ...image, depth }, rows)) pieces.push(piece);
     return Buffer.concat(pieces);

@@ -1,7 +1,7 @@
 // Codecs for the browser, on fast-png: exact, without a canvas (which destroys values under low alpha). JPEG is decoded
 // by the server, which keeps its samples for the stage.
-import type { ColourSpace, Image } from '@pebble/core';
-import { makeImage } from '@pebble/core';
+import type { ColourSpace, Image, RowImage } from '@pebble/core';
+import { asRows, makeImage } from '@pebble/core';
 import { convertIndexedToRgb, decode, encode } from 'fast-png';
 import type { ImageCodec, PngShape, RowSource } from './codec';
 import { FormatError } from './codec';
@@ -29,13 +29,18 @@ export const webCodec: ImageCodec = {
     const data = deep ? Uint16Array.from(spread) : new Uint8Array(spread.buffer as ArrayBuffer, spread.byteOffset, spread.length);
     return withColourKey(makeImage({ width, height, channels: png.channels, depth: deep ? 16 : 8, colourSpace, data }), png.transparency);
   },
+  async openRows(bytes: AsyncIterable<Uint8Array>, colourSpace: ColourSpace): Promise<RowImage> {
+    const parts: Uint8Array<ArrayBuffer>[] = [];
+    for await (const part of bytes) parts.push(Uint8Array.from(part));
+    return asRows(await this.decode(new Uint8Array(await new Blob(parts).arrayBuffer()), colourSpace));
+  },
   async encodePng(image: Image): Promise<Uint8Array> {
     if (image.depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
     const data = image.depth === 16 ? Uint16Array.from(image.data) : Uint8Array.from(image.data);
     return encode({ width: image.width, height: image.height, channels: image.channels, depth: image.depth, data });
   },
   async *encodePngRows(shape: PngShape, rows: RowSource): AsyncGenerator<Uint8Array> {
-    yield await this.encodePng(makeImage({ ...shape, data: rows(0, shape.height) }));
+    yield await this.encodePng(makeImage({ ...shape, data: await rows(0, shape.height) }));
   },
 };
 

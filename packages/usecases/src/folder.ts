@@ -1,7 +1,8 @@
 // The folder leaf: surfaces as plain folders of PNG files, for the command line. Node only.
-import type { Image, MapSet, Role, SurfaceFacts } from '@pebble/core';
-import { DEFAULT_FACTS, readName } from '@pebble/core';
+import type { Image, MapSet, Role, RowImage, SurfaceFacts } from '@pebble/core';
+import { DEFAULT_FACTS, ROLE_FACTS, readName } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
+import { createReadStream } from 'node:fs';
 import { mkdir, readFile, readdir, rename, rm, writeFile } from 'node:fs/promises';
 import { randomBytes } from 'node:crypto';
 import path from 'node:path';
@@ -38,26 +39,46 @@ export async function findMaps(folder: string): Promise<Map<Role, string>> {
   return found;
 }
 
-export async function readImage(file: string, role: Role): Promise<Image> {
-  const bytes = await readFile(file).catch(() => {
-    throw new UseCaseError('no-file', `${file} cannot be read`, file);
-  });
+const spaceOf = (role: Role) => ROLE_FACTS[role].colourSpace;
+
+export const readImage = (file: string, role: Role): Promise<Image> => named(file, async () => nodeCodec.decode(await readFile(file), spaceOf(role)));
+
+/** The same image by rows, from the file as it is read. */
+async function openImage(file: string, role: Role): Promise<RowImage> {
+  const image = await named(file, () => nodeCodec.openRows(createReadStream(file), spaceOf(role)));
+  return { ...image, rows: (first, end) => named(file, () => image.rows(first, end)) };
+}
+
+/** Says of which file a failure is. */
+async function named<T>(file: string, run: () => Promise<T>): Promise<T> {
   try {
-    return await nodeCodec.decode(bytes, role === 'baseColor' || role === 'emissive' ? 'srgb' : 'data');
+    return await run();
   } catch (error) {
+    if ((error as NodeJS.ErrnoException).syscall) throw new UseCaseError('no-file', `${file} cannot be read`, file);
     throw new UseCaseError('unreadable-file', `${file}: ${(error as Error).message}`, file);
   }
 }
 
-/** Maps of a folder as they are in the files. @throws UseCaseError naming a wanted role that has no file. */
-export async function readMaps(folder: string, wanted: readonly Role[], optional = false): Promise<MapSet> {
+/** Files of a folder for roles. @throws UseCaseError naming a wanted role that has no file */
+async function filesFor(folder: string, wanted: readonly Role[], optional: boolean): Promise<[Role, string][]> {
   const found = await findMaps(folder);
-  for (const role of wanted)
-    if (!optional && !found.has(role))
-      throw new UseCaseError('missing-role', `${folder} has no ${role} map (a file whose name ends in _${role})`, folder);
-  const present = wanted.filter((role) => found.has(role));
-  const images = await Promise.all(present.map((role) => readImage(found.get(role) as string, role)));
-  return Object.fromEntries(present.map((role, i) => [role, images[i]]));
+  return wanted.flatMap((role) => {
+    const file = found.get(role);
+    if (!file && !optional) throw new UseCaseError('missing-role', `${folder} has no ${role} map (a file whose name ends in _${role})`, folder);
+    return file ? [[role, file] as [Role, string]] : [];
+  });
+}
+
+/** Maps of a folder that are there, as they are in the files. */
+export async function readMaps(folder: string, wanted: readonly Role[]): Promise<MapSet> {
+  const files = await filesFor(folder, wanted, true);
+  return Object.fromEntries(await Promise.all(files.map(async ([role, file]) => [role, await readImage(file, role)] as const)));
+}
+
+/** Maps of a folder by rows. @throws UseCaseError naming a wanted role that has no file */
+export async function openFolder(folder: string, wanted: readonly Role[]): Promise<Partial<Record<Role, RowImage>>> {
+  const files = await filesFor(folder, wanted, false);
+  return Object.fromEntries(await Promise.all(files.map(async ([role, file]) => [role, await openImage(file, role)] as const)));
 }
 
 /** `surface.json` of a folder, or the usual facts where there is none. */

@@ -1,5 +1,5 @@
-import type { Image, MapEntry, MapSet, Role, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, extractChannel, fitWithin, makeImage, resize } from '@pebble/core';
+import type { Image, MapEntry, MapSet, Role, RowImage, Samples, StagePixels, SurfaceDocument } from '@pebble/core';
+import { ROLE_FACTS, extractChannel, fitWithin, makeImage, makeSamples, resize } from '@pebble/core';
 import type { BlobStore, Ports } from './ports';
 import { UseCaseError } from './ports';
 
@@ -47,21 +47,56 @@ export async function loadMap(ports: Ports, entry: MapEntry, role: Role): Promis
   return asRole(image, role, entry.normalDirection);
 }
 
-/** Reads the maps of a surface that are asked for and exist. */
-export async function loadMaps(ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<MapSet> {
-  const maps: MapSet = {};
+/** The same map by rows, so that no more than a few of them are in memory. */
+async function openMap(ports: Ports, entry: MapEntry, role: Role): Promise<RowImage> {
+  return rowsAsRole(await ports.codec.openRows(ports.blobs.stream(entry.blob), entry.colourSpace), role, entry.normalDirection);
+}
+
+/** {@link asRole} for an image that is read by rows. */
+export function rowsAsRole(image: RowImage, role: Role, normalDirection: 'y+' | 'y-' | null): RowImage {
+  const part = (height: number, data: Samples): Image => asRole({ ...image, height, data }, role, normalDirection);
+  const { channels, colourSpace } = part(1, makeSamples(image.depth, image.width * image.channels));
+  return { ...image, channels, colourSpace, rows: async (first, end) => part(end - first, await image.rows(first, end)).data };
+}
+
+/** Reads the maps of a surface that are asked for and exist. @throws UseCaseError naming the map that cannot be read */
+export const loadMaps = (ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<MapSet> => each(ports, surface, roles, loadMap);
+
+/** Opens the maps of a surface that are asked for and exist; all are closed again when one of them cannot be opened. */
+export async function openMaps(ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<Partial<Record<Role, RowImage>>> {
+  const opened: RowImage[] = [];
+  try {
+    return await each(ports, surface, roles, async (...of) => {
+      const image = await openMap(...of);
+      opened.push(image);
+      return { ...image, rows: (first: number, end: number) => named(surface, of[2], of[1], () => image.rows(first, end)) };
+    });
+  } catch (error) {
+    await Promise.all(opened.map((image) => image.close()));
+    throw error;
+  }
+}
+
+async function each<T>(
+  ports: Ports,
+  surface: SurfaceDocument,
+  roles: readonly Role[],
+  read: (ports: Ports, entry: MapEntry, role: Role) => Promise<T>,
+): Promise<Partial<Record<Role, T>>> {
+  const maps: Partial<Record<Role, T>> = {};
   for (const role of roles) {
     const entry = surface.maps[role];
-    if (!entry) continue;
-    try {
-      maps[role] = await loadMap(ports, entry, role);
-    } catch (error) {
-      throw new UseCaseError(
-        'unreadable-map',
-        `${surface.name}, ${ROLE_FACTS[role].label.toLowerCase()} (${entry.fileName}): ${(error as Error).message}`,
-        entry.fileName,
-      );
-    }
+    if (entry) maps[role] = await named(surface, role, entry, () => read(ports, entry, role));
   }
   return maps;
+}
+
+/** Says of which map a failure is. */
+async function named<T>(surface: SurfaceDocument, role: Role, entry: MapEntry, run: () => Promise<T>): Promise<T> {
+  try {
+    return await run();
+  } catch (error) {
+    const where = `${surface.name}, ${ROLE_FACTS[role].label.toLowerCase()} (${entry.fileName})`;
+    throw new UseCaseError('unreadable-map', `${where}: ${(error as Error).message}`, entry.fileName);
+  }
 }

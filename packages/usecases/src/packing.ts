@@ -10,11 +10,13 @@ import type {
   RecipeDocument,
   RecipeFile,
   Role,
+  RowImage,
   SurfaceDocument,
 } from '@pebble/core';
 import {
   BLEND_ROLES,
   ROLE_FACTS,
+  asRows,
   channelCount,
   collisions,
   fillTemplate,
@@ -27,7 +29,7 @@ import {
 } from '@pebble/core';
 import type { ImageCodec, ZipEntry } from '@pebble/formats';
 import { evaluateBlendDocument } from './blends';
-import { flipGreen, loadMaps } from './maps';
+import { openMaps, rowsAsRole } from './maps';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
@@ -123,34 +125,54 @@ export async function* packRecipe(
     const files = planned.filter((f) => f.sourceId === sourceId);
     const roles = [...new Set(files.flatMap((f) => rolesOf(recipe.files[f.fileId])))];
     const step: Report = (done, note) => report((made + done * 0.5) / planned.length, note);
-    const maps = await loadSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, surfaces, recipe.size, roles, step);
-    if (maps.normal && exportNormal === 'y-') maps.normal = flipGreen(maps.normal);
+    const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, surfaces, recipe.size, roles, step);
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
       const { channels } = recipe.files[file.fileId];
-      yield { name: file.name, content: () => encodePacked(ports.codec, channels, maps, file) };
+      const content = async () => inDirection(await open(rolesOf(recipe.files[file.fileId])), exportNormal);
+      yield { name: file.name, content: () => encodePacked(ports.codec, channels, content, file) };
       made++;
     }
   }
   report(1, 'done');
 }
 
-/** Packs and writes at once, a few rows at a time. */
-export function encodePacked(codec: ImageCodec, channels: RecipeFile['channels'], maps: MapSet, target: PackTarget): AsyncIterable<Uint8Array> {
-  const packer = rowPacker(channels, maps, target);
-  return codec.encodePngRows(packer, packer.rows);
+/** Maps to be packed, opened when their file's turn comes. */
+type OpenMaps = Partial<Record<Role, RowImage>>;
+
+/** Packs and writes at once, a few rows at a time; closes what it opened, wherever it stops. */
+export async function* encodePacked(
+  codec: ImageCodec,
+  channels: RecipeFile['channels'],
+  open: () => Promise<OpenMaps>,
+  target: PackTarget,
+): AsyncGenerator<Uint8Array> {
+  const maps = await open();
+  try {
+    const packer = rowPacker(channels, maps, target);
+    yield* codec.encodePngRows(packer, packer.rows);
+  } finally {
+    await Promise.all(Object.values(maps).map((map) => map.close()));
+  }
 }
 
-async function loadSource(
+/** Normals leave as the project wants them; inside they are Y+. */
+const inDirection = (maps: OpenMaps, direction: 'y+' | 'y-'): OpenMaps =>
+  maps.normal ? { ...maps, normal: rowsAsRole(maps.normal, 'normal', direction) } : maps;
+
+/** How to open maps of a source: a surface's stream from where they are kept, a blend's are worked out once for all files. */
+async function openSource(
   ports: Ports,
   source: SurfaceDocument | BlendDocument,
   surfaces: Readonly<Record<string, SurfaceDocument>>,
   size: number,
   roles: Role[],
   report: Report,
-): Promise<MapSet> {
-  if (source.kind === 'surface') return loadMaps(ports, source, roles);
-  return (await evaluateBlendDocument(ports, source, surfaces, size, roles as BlendRole[], report)).maps;
+): Promise<(roles: readonly Role[]) => Promise<OpenMaps>> {
+  if (source.kind === 'surface') return (wanted) => openMaps(ports, source, wanted);
+  const maps: MapSet = (await evaluateBlendDocument(ports, source, surfaces, size, roles as BlendRole[], report)).maps;
+  return async (wanted) =>
+    Object.fromEntries(Object.entries(maps).flatMap(([role, map]) => (wanted.includes(role as Role) ? [[role, asRows(map)]] : [])));
 }
 
 /**

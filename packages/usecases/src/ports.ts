@@ -7,6 +7,8 @@ export interface BlobStore {
   put(bytes: Uint8Array, mediaType: string): Promise<string>;
   /** @throws UseCaseError `missing-blob` */
   get(hash: string): Promise<Uint8Array>;
+  /** The same bytes in pieces, at most a few of them in memory. @throws UseCaseError `missing-blob` when the first is asked for */
+  stream(hash: string): AsyncIterable<Uint8Array>;
 }
 
 /** Where work stands. Called often; the receiver thins it out. Throwing from it stops the work. */

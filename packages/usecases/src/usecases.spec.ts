@@ -40,6 +40,9 @@ function memoryPorts(): Ports & { kept: Map<string, Uint8Array> } {
         if (!bytes) throw new UseCaseError('missing-blob', 'gone');
         return bytes;
       },
+      async *stream(hash) {
+        yield await this.get(hash);
+      },
     },
   };
 }

@@ -17,6 +17,14 @@ export interface Image {
   readonly data: Samples;
 }
 
+/** An image that is read from the top down, a few rows at a time, so that it never exists as a whole. */
+export interface RowImage extends Omit<Image, 'data'> {
+  /** Samples of rows `[first, end)`. Asked for in order and without gaps. */
+  rows(first: number, end: number): Promise<Samples>;
+  /** Gives back what feeds it, wherever the reading stopped. */
+  close(): Promise<void>;
+}
+
 /** The largest side of an image that any part of the product accepts, in pixels. */
 export const MAX_SIDE = 16384;
 
@@ -50,6 +58,22 @@ export function makeImage(spec: ImageSpec): Image {
   const data = spec.data ?? makeSamples(depth, width * height * channels);
   if (data.length !== width * height * channels) throw new RangeError(`${width} × ${height} × ${channels} samples expected, ${data.length} given`);
   return { width, height, channels: channels as Image['channels'], depth, colourSpace, data };
+}
+
+/** An image in memory, read by rows. */
+export function asRows(image: Image): RowImage {
+  const { data, ...shape } = image;
+  const perRow = image.width * image.channels;
+  return { ...shape, rows: async (first, end) => data.subarray(first * perRow, end * perRow), close: async () => undefined };
+}
+
+/** Every row of an image, and the end of its reading. */
+export async function readWhole(image: RowImage): Promise<Image> {
+  try {
+    return makeImage({ ...image, data: await image.rows(0, image.height) });
+  } finally {
+    await image.close();
+  }
 }
 
 /** The integer that stands for 1, or 1 for float images. */

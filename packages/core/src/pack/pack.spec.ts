@@ -20,6 +20,22 @@ describe('packing channels', () => {
       }),
     );
   });
+  it('joins greys of any length and mix of inversions as it does channel by channel', () => {
+    const invert = fc.boolean();
+    fc.assert(
+      fc.property(fc.uint8Array({ minLength: 3, maxLength: 60 }), invert, invert, invert, (all, ...flips) => {
+        const n = Math.floor(all.length / 3);
+        const roles = ['occlusion', 'roughness', 'metallic'] as const;
+        const maps = Object.fromEntries(roles.map((role, c) => [role, grey(8, [...all.subarray(c * n, c * n + n)])]));
+        const text = roles.map((role, c) => `${'rgb'[c]}=${flips[c] ? '1-' : ''}${role}`).join(',');
+        const wanted = Array.from({ length: n * 3 }, (_, i) => {
+          const v = all[(i % 3) * n + Math.floor(i / 3)];
+          return flips[i % 3] ? 255 - v : v;
+        });
+        expect([...packChannels(parseLayout(text), maps, to(8, n)).data]).toEqual(wanted);
+      }),
+    );
+  });
   it('rounds 16-bit maps to the nearest byte', () => {
     fc.assert(
       fc.property(fc.array(fc.integer({ min: 0, max: 65535 }), { minLength: 4, maxLength: 4 }), (h) => {

@@ -1,8 +1,8 @@
 import type { ChannelRoute, OutputChannel, RecipeFile } from '../document';
 import { OUTPUT_CHANNELS } from '../document';
-import type { Image } from '../image';
-import { fullScale, makeImage, makeSamples, resize } from '../image';
-import type { MapSet } from '../surface';
+import type { Image, RowImage } from '../image';
+import { asRows, fullScale, makeImage, makeSamples, readWhole, resize } from '../image';
+import type { MapSet, Role } from '../surface';
 import { ROLE_FACTS } from '../surface';
 
 /** What went wrong with a channel of an output. */
@@ -23,7 +23,7 @@ export function channelCount(channels: RecipeFile['channels']): 1 | 3 | 4 {
 }
 
 /** Whether a file holds colour: its first three channels come, in order and untouched, from a map in sRGB. */
-export function isColourFile(channels: RecipeFile['channels'], maps: MapSet): boolean {
+export function isColourFile(channels: RecipeFile['channels'], maps: PackMaps): boolean {
   return (['r', 'g', 'b'] as const).every((c, i) => {
     const route = channels[c];
     return route?.from === 'map' && route.channel === i && !route.invert && maps[route.role]?.colourSpace === 'srgb';
@@ -36,7 +36,10 @@ export interface PackTarget {
   depth: 8 | 16;
 }
 
-/** A packed file whose rows can be had a few at a time. */
+/** Maps to join, each whole or read by rows. */
+export type PackMaps = Partial<Record<Role, Image | RowImage>>;
+
+/** A packed file whose rows can be had a few at a time, from the top down. */
 export interface RowPacker {
   width: number;
   height: number;
@@ -44,49 +47,116 @@ export interface RowPacker {
   depth: 8 | 16;
   colourSpace: Image['colourSpace'];
   /** Samples of rows `[first, end)`, interleaved. */
-  rows(first: number, end: number): Uint8Array | Uint16Array;
+  rows(first: number, end: number): Promise<Uint8Array | Uint16Array>;
+}
+
+type MapRoute = ChannelRoute & { from: 'map' };
+/** What fills one channel of an output. */
+type Feed<T> = { kind: 'map'; map: T; route: MapRoute } | { kind: 'constant'; value: number };
+
+/** Where every channel of a file comes from. @throws PackError naming the role or channel that is missing. */
+function feedsOf<T extends Image | RowImage>(channels: RecipeFile['channels'], maps: Partial<Record<Role, T>>, depth: 8 | 16): Feed<T>[] {
+  const count = channelCount(channels);
+  if (!OUTPUT_CHANNELS.some((c) => channels[c])) throw new PackError('empty-file', 'No channel of this file has a source');
+  return Array.from({ length: count }, (_, c) => {
+    const name: OutputChannel = count === 1 ? 'r' : OUTPUT_CHANNELS[c];
+    const route = channels[name];
+    if (route?.from === 'map') return { kind: 'map', map: source(route, maps), route };
+    return { kind: 'constant', value: Math.floor((route ? route.value : name === 'a' ? 1 : 0) * fullScale(depth) + 0.5) };
+  });
+}
+
+/** Joins rows: `samples` are those of one map, from the first row wanted on. */
+function join<T extends Image | RowImage>(
+  feeds: readonly Feed<T>[],
+  samples: ReadonlyMap<T, Image>,
+  pixels: number,
+  depth: 8 | 16,
+): Uint8Array | Uint16Array {
+  const out = makeSamples(depth, pixels * feeds.length) as Uint8Array | Uint16Array;
+  if (joinGreys(out, feeds, samples)) return out;
+  feeds.forEach((feed, c) => {
+    if (feed.kind === 'map') copyChannel(out, feeds.length, c, depth, samples.get(feed.map) as Image, feed.route);
+    else for (let i = c; i < out.length; i += feeds.length) out[i] = feed.value;
+  });
+  return out;
 }
 
 /**
+ * The everyday file, three grey 8-bit maps in RGB, four pixels at a time as 32-bit words (of the byte order that WebGL and
+ * every processor we run on have). False when the file is of another kind.
+ */
+function joinGreys<T extends Image | RowImage>(out: Uint8Array | Uint16Array, feeds: readonly Feed<T>[], samples: ReadonlyMap<T, Image>): boolean {
+  if (feeds.length !== 3 || !(out instanceof Uint8Array)) return false;
+  const inputs: Uint8Array[] = [];
+  for (const feed of feeds) {
+    const map = feed.kind === 'map' ? samples.get(feed.map) : undefined;
+    if (map?.channels !== 1 || !(map.data instanceof Uint8Array) || map.data.byteOffset % 4) return false;
+    inputs.push(map.data);
+  }
+  const pixels = out.length / 3;
+  const whole = pixels >> 2;
+  const [r, g, b] = inputs.map((data) => new Uint32Array(data.buffer, data.byteOffset, whole));
+  // 255 − v is v with every bit turned over.
+  const [fr, fg, fb] = feeds.map((feed) => (feed.kind === 'map' && feed.route.invert ? -1 : 0));
+  const words = new Uint32Array(out.buffer, out.byteOffset, whole * 3);
+  for (let i = 0, o = 0; i < whole; i++, o += 3) {
+    const rr = r[i] ^ fr;
+    const gg = g[i] ^ fg;
+    const bb = b[i] ^ fb;
+    words[o] = (rr & 0xff) | ((gg & 0xff) << 8) | ((bb & 0xff) << 16) | ((rr & 0xff00) << 16);
+    words[o + 1] = ((gg >>> 8) & 0xff) | (bb & 0xff00) | (rr & 0xff0000) | ((gg & 0xff0000) << 8);
+    words[o + 2] = ((bb >>> 16) & 0xff) | ((rr >>> 16) & 0xff00) | ((gg >>> 8) & 0xff0000) | (bb & 0xff000000);
+  }
+  for (let i = whole * 4; i < pixels; i++) [fr, fg, fb].forEach((flip, c) => (out[i * 3 + c] = inputs[c][i] ^ (flip & 0xff)));
+  return true;
+}
+
+const mapsOf = <T>(feeds: readonly Feed<T>[]): T[] => [...new Set(feeds.flatMap((f) => (f.kind === 'map' ? [f.map] : [])))];
+
+/**
  * Prepares the joining of channels. A map of the target's size and depth is copied exactly; 16 → 8 bit rounds to nearest;
- * another size is resized by area first. `invert` gives full scale − v, exactly undone by a second inversion.
+ * another size is resized by area, for which that map is held whole. `invert` gives full scale − v, exactly undone by a
+ * second inversion.
  * @throws PackError naming the role or channel that is missing.
  */
-export function rowPacker(channels: RecipeFile['channels'], maps: MapSet, target: PackTarget): RowPacker {
-  const count = channelCount(channels);
-  if (!OUTPUT_CHANNELS.some((c) => channels[c])) throw new PackError('empty-file', 'No channel of this file has a source');
+export function rowPacker(channels: RecipeFile['channels'], maps: PackMaps, target: PackTarget): RowPacker {
   const { width, height, depth } = target;
-  const sized = new Map<Image, Image>();
-  const feeds = Array.from({ length: count }, (_, c) => {
-    const name: OutputChannel = count === 1 ? 'r' : OUTPUT_CHANNELS[c];
-    const route = channels[name];
-    if (route?.from === 'map') return { map: source(route, maps, sized, target), route };
-    return { value: Math.floor((route ? route.value : name === 'a' ? 1 : 0) * fullScale(depth) + 0.5) };
-  });
+  const feeds = feedsOf(channels, maps, depth);
+  const inputs = new Map<Image | RowImage, RowImage>();
+  const open = async (map: Image | RowImage): Promise<RowImage> => {
+    if (map.width === width && map.height === height) return 'data' in map ? asRows(map) : map;
+    return asRows(resize('data' in map ? map : await readWhole(map), width, height));
+  };
   return {
     width,
     height,
-    channels: count,
+    channels: feeds.length as 1 | 3 | 4,
     depth,
     colourSpace: isColourFile(channels, maps) ? 'srgb' : 'data',
-    rows(first, end) {
-      const out = makeSamples(depth, (end - first) * width * count) as Uint8Array | Uint16Array;
-      feeds.forEach((feed, c) => {
-        if (feed.map) copyChannel(out, count, c, depth, feed.map, feed.route, first * width, end * width);
-        else for (let i = c; i < out.length; i += count) out[i] = feed.value;
-      });
-      return out;
+    async rows(first, end) {
+      const strips = await Promise.all(
+        mapsOf(feeds).map(async (map) => {
+          const input = inputs.get(map) ?? (await open(map));
+          inputs.set(map, input);
+          return [map, { ...input, height: end - first, data: await input.rows(first, end) }] as const;
+        }),
+      );
+      return join(feeds, new Map(strips), (end - first) * width, depth);
     },
   };
 }
 
 /** Joins channels into one image. @throws PackError */
 export function packChannels(channels: RecipeFile['channels'], maps: MapSet, target: PackTarget): Image {
-  const packer = rowPacker(channels, maps, target);
-  return makeImage({ ...packer, data: packer.rows(0, packer.height) });
+  const { width, height, depth } = target;
+  const feeds = feedsOf(channels, maps, depth);
+  const sized = new Map(mapsOf(feeds).map((map) => [map, resize(map, width, height)]));
+  const colourSpace = isColourFile(channels, maps) ? 'srgb' : 'data';
+  return makeImage({ width, height, channels: feeds.length, depth, colourSpace, data: join(feeds, sized, width * height, depth) });
 }
 
-function source(route: ChannelRoute & { from: 'map' }, maps: MapSet, sized: Map<Image, Image>, target: PackTarget): Image {
+function source<T extends Image | RowImage>(route: MapRoute, maps: Partial<Record<Role, T>>): T {
   const map = maps[route.role];
   if (!map) throw new PackError('missing-role', `There is no ${ROLE_FACTS[route.role].label.toLowerCase()} map (${route.role})`);
   if (route.channel >= map.channels) {
@@ -95,27 +165,17 @@ function source(route: ChannelRoute & { from: 'map' }, maps: MapSet, sized: Map<
       `The ${ROLE_FACTS[route.role].label.toLowerCase()} map has ${map.channels} ${map.channels === 1 ? 'channel' : 'channels'}: there is no ${'rgba'[route.channel]}`,
     );
   }
-  if (!sized.has(map)) sized.set(map, resize(map, target.width, target.height));
-  return sized.get(map) as Image;
+  return map;
 }
 
-function copyChannel(
-  data: Uint8Array | Uint16Array,
-  k: number,
-  c: number,
-  depth: 8 | 16,
-  map: Image,
-  route: ChannelRoute & { from: 'map' },
-  begin: number,
-  end: number,
-): void {
+function copyChannel(data: Uint8Array | Uint16Array, k: number, c: number, depth: 8 | 16, map: Image, route: MapRoute): void {
   const full = fullScale(depth);
   const { data: from, channels: stride } = map;
   const flip = route.invert ? -1 : 1;
   const base = route.invert ? full : 0;
   let i = c;
-  let j = begin * stride + route.channel;
-  const last = end * stride;
+  let j = route.channel;
+  const last = from.length;
   if (map.depth === depth && !route.invert) for (; j < last; i += k, j += stride) data[i] = from[j];
   else if (map.depth === depth) for (; j < last; i += k, j += stride) data[i] = base + flip * from[j];
   // v / 257 is never half way between two bytes, so adding one half before cutting off rounds to nearest.
