@@ -23,12 +23,19 @@ export async function section(): Promise<void> {
     cut: { ax: 0.1, ay: 0.3, bx: 0.9, by: 0.7 },
     layers,
   };
-  const stack = makeStack(blend, surfaces);
-  const finders = stack.slots.map((id) => sourcesOfMaps(made.find((s) => s.name === id)!.maps));
+  const slots = makeStack(blend, surfaces).slots;
+  const finders = slots.map((id) => sourcesOfMaps(made.find((s) => s.name === id)!.maps));
   const sources = (slot: number, channel: ImageChannel) => finders[slot](channel)!;
   const cutter = new SectionCutter();
+  // Every cut sees another lift, as a drag gives it: the stack and its values are made anew.
+  let lift = 0;
+  const cut = () => {
+    const top = blend.layers['l5'];
+    const dragged = { ...blend, layers: { ...blend.layers, l5: { ...top, seam: { ...top.seam, liftM: (lift += 1e-5) } } } };
+    return cutter.cut(makeStack(dragged, surfaces), dragged.cut, sources, 512, specimenColour);
+  };
   // Warmed up: a drag of a few seconds is some hundred cuts.
-  for (let i = 0; i < 400; i++) cutter.cut(stack, blend.cut, sources, 512, specimenColour);
-  const whole = await timed(100, () => cutter.cut(stack, blend.cut, sources, 512, specimenColour));
-  table('The section of 6 layers × 512 points, recomputed as while dragging (100 runs, warm)', [['computation (reach < 1 ms)', ms(whole)]]);
+  for (let i = 0; i < 400; i++) cut();
+  const whole = await timed(200, cut);
+  table('The section of 6 layers × 512 points, recomputed as while dragging a lift (200 runs, warm)', [['computation (reach < 1 ms)', ms(whole)]]);
 }

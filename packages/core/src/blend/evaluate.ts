@@ -1,5 +1,5 @@
 import { CpuProgram, optimise } from '../compile';
-import type { Domain, Sources, Tile } from '../compile';
+import type { Builder, DagNode, Domain, Sources, Tile } from '../compile';
 import type { Image } from '../image';
 import { makeImage, makeSamples, srgbByte } from '../image';
 import type { BlendRole, SurfaceFacts } from '../surface';
@@ -50,31 +50,42 @@ export function makeBlendMaps(
 /** Evaluates a blend to maps, tile by tile: memory beyond sources and result is that of a few planes of a tile. */
 export function evaluateBlend(stack: Stack, options: BlendMapsOptions): void {
   const roles = options.roles ?? (Object.keys(options.into) as BlendRole[]);
-  const lowered = lowerBlend(stack, { far: options.far });
-  const { outputs } = optimise(Object.fromEntries(roles.map((role) => [role, lowered.channels[role]])));
-  const { lo, hi } = stack;
+  const { builder, channels } = lowerBlend(stack, { far: options.far });
+  const { outputs } = optimise(Object.fromEntries(roles.map((role) => [role, stored(builder, role, channels[role], stack)])));
   new CpuProgram(outputs).run(
     { domain: options.domain, sources: options.sources, values: stackValues(stack), rows: options.rows, onTile: options.onTile },
     (tile, planes) => {
-      for (const role of roles) writeTile(role, tile, planes(role), options.into[role] as Image, lo, hi);
+      for (const role of roles) writeTile(role, tile, planes(role), options.into[role] as Image);
     },
   );
 }
 
-function writeTile(role: BlendRole, tile: Tile, planes: Float32Array[], image: Image, lo: number, hi: number): void {
-  const { data, channels, width } = image;
-  const scale = 1 / (hi - lo);
-  for (let c = 0; c < channels; c++) {
-    const plane = planes[c];
-    let i = 0;
-    for (let y = tile.y; y < tile.y + tile.height; y++) {
-      let at = (y * width + tile.x) * channels + c;
-      for (let x = 0; x < tile.width; x++, at += channels, i++) {
-        const v = plane[i];
-        if (role === 'baseColor') data[at] = srgbByte(v);
-        else if (role === 'height') data[at] = Math.min(65535, Math.max(0, (v - lo) * scale * 65535)) + 0.5;
-        else data[at] = Math.min(255, Math.max(0, (role === 'normal' ? v * 0.5 + 0.5 : v) * 255)) + 0.5;
-      }
+/** A channel as its map stores it: scaled to the integers, ½ added so that cutting off rounds to nearest. Colour stays linear. */
+function stored(b: Builder, role: BlendRole, node: DagNode, { lo, hi }: Stack): DagNode {
+  if (role === 'baseColor') return node;
+  const [scale, offset] = role === 'height' ? [65535 / (hi - lo), (-lo * 65535) / (hi - lo)] : role === 'normal' ? [127.5, 127.5] : [255, 0];
+  const full = role === 'height' ? 65535 : 255;
+  const held = b.clamp(b.add(b.multiply(node, b.constant(scale)), b.constant(offset)), b.constant(0), b.constant(full));
+  return b.add(held, b.constant(0.5));
+}
+
+function writeTile(role: BlendRole, tile: Tile, planes: Float32Array[], image: Image): void {
+  const { channels, width } = image;
+  for (let c = 0; c < channels; c++)
+    for (let y = 0; y < tile.height; y++) {
+      const to = ((tile.y + y) * width + tile.x) * channels + c;
+      const write = role === 'baseColor' ? writeColour : image.depth === 16 ? writeWords : writeBytes;
+      write(image.data as never, to, channels, planes[c], y * tile.width, tile.width);
     }
-  }
+}
+
+// One function a kind of array, so that each is compiled for one kind.
+function writeColour(data: Uint8Array, to: number, step: number, plane: Float32Array, from: number, n: number): void {
+  for (let i = 0; i < n; i++, to += step) data[to] = srgbByte(plane[from + i]);
+}
+function writeBytes(data: Uint8Array, to: number, step: number, plane: Float32Array, from: number, n: number): void {
+  for (let i = 0; i < n; i++, to += step) data[to] = plane[from + i];
+}
+function writeWords(data: Uint16Array, to: number, step: number, plane: Float32Array, from: number, n: number): void {
+  for (let i = 0; i < n; i++, to += step) data[to] = plane[from + i];
 }

@@ -88,21 +88,22 @@ export function stackValues(stack: Stack, without?: string): Values {
   stack.layers.forEach(({ id, layer, surface, repeats, span }, i) => {
     const p = prefixOf(i);
     const { seam } = layer;
-    Object.assign(values, { [`${p}repeats`]: [repeats, repeats], [`${p}relief`]: [surface.reliefM], [`${p}base`]: [-surface.mid * surface.reliefM] });
+    values[`${p}repeats`] = [repeats, repeats];
+    values[`${p}relief`] = [surface.reliefM];
+    values[`${p}base`] = [-surface.mid * surface.reliefM];
     if (i === 0) return;
-    Object.assign(values, coverageValues(layer.coverage, p, stack.extentM), {
-      [`${p}strength`]: [id === without ? 0 : layer.strength],
-      [`${p}soft`]: [seam.soft],
-      [`${p}lift`]: [seam.liftM],
-      [`${p}follow`]: [seam.follow],
-      [`${p}bias`]: [seam.bias],
-      [`${p}contact`]: [seam.contact],
-      [`${p}span`]: [span],
-      [`${p}brokenBy`]: [seam.broken.byM],
-      [`${p}brokenCells`]: [noiseCells(stack.extentM, seam.broken.atM)],
-      [`${p}brokenSeed`]: [seam.broken.seed],
-      [`${p}brokenOctaves`]: [seam.broken.octaves],
-    });
+    coverageValues(layer.coverage, p, stack.extentM, values);
+    values[`${p}strength`] = [id === without ? 0 : layer.strength];
+    values[`${p}soft`] = [seam.soft];
+    values[`${p}lift`] = [seam.liftM];
+    values[`${p}follow`] = [seam.follow];
+    values[`${p}bias`] = [seam.bias];
+    values[`${p}contact`] = [seam.contact];
+    values[`${p}span`] = [span];
+    values[`${p}brokenBy`] = [seam.broken.byM];
+    values[`${p}brokenCells`] = [noiseCells(stack.extentM, seam.broken.atM)];
+    values[`${p}brokenSeed`] = [seam.broken.seed];
+    values[`${p}brokenOctaves`] = [seam.broken.octaves];
   });
   return values;
 }

@@ -33,7 +33,8 @@ describe('the registry', () => {
   it('refuses an operation without its parts and a name that is taken', () => {
     const add = allOperations().find((op) => op.name === 'add')!;
     expect(() => register(add)).toThrowError(/twice/);
-    expect(() => register({ ...add, name: 'new', kernel: undefined as never })).toThrowError(/lacks its kernel/);
+    expect(() => register({ ...add, name: 'new', glsl: undefined as never })).toThrowError(/lacks its glsl/);
+    expect(() => register({ ...add, name: 'new', lanes: undefined })).toThrowError(/lanes or a kernel/);
   });
 });
 
@@ -239,6 +240,20 @@ describe('image sampling', () => {
     expect(at([0.25, 0.25])[0]).toBeCloseTo(0.1, 6);
     expect(at([0, 0.25])[0]).toBeCloseTo((0 + 0.6) / 2, 6);
     expect(at([-0.625, 3.25])[0]).toBeCloseTo(0.2, 5);
+  });
+  it('mixes two mip levels that differ from pixel to pixel, beside other work on the same tile', () => {
+    const b = new Builder();
+    const [u, v] = [0, 1].map((i) => b.extract(b.texcoord(), i));
+    const level = b.multiply(u, b.constant(2));
+    const find = sourcesOfMaps({ roughness: image }, true);
+    const sources: Sources = (_, channel: ImageChannel) => find(channel)!;
+    const y = b.node('image', [b.texcoord(), level], { slot: 0, channel: 'roughness' });
+    const domain = flatDomain(33, 5);
+    const all = evaluate({ sum: b.add(b.multiply(v, b.constant(0)), y), v }, { domain, sources });
+    for (let i = 0; i < 33 * 5; i++) {
+      const point = [((i % 33) + 0.5) / 33, (Math.floor(i / 33) + 0.5) / 5];
+      expect(all['sum'][0][i]).toBeCloseTo(at(point, { mips: true, level: 2 * point[0] })[0], 5);
+    }
   });
   it('mixes two mip levels', () => {
     const mean = [...image.data].reduce((a, v) => a + v, 0) / 8 / 255;

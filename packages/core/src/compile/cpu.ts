@@ -1,23 +1,18 @@
 import type { Domain, Tile } from './domain';
 import { topological } from './builder';
+import { givenValue } from './operations/leaves';
+import type { LaneDefinition } from './lanes';
+import { scalarLanes } from './lanes';
+import type { Kernel, KernelCall } from './registry';
 import { operation } from './registry';
+import { GridCache } from './sampling';
 import type { Sources } from './sources';
 import type { DagNode } from './types';
 import { COMPONENTS } from './types';
+import type { Loop, WasmMemory } from './wasm';
+import { LoopEmitter, makeMemory } from './wasm';
 
 export type Values = Readonly<Record<string, readonly number[]>>;
-
-/** Texel addresses and bilinear weights of a tile. */
-export interface Grid {
-  a: Int32Array;
-  b: Int32Array;
-  c: Int32Array;
-  d: Int32Array;
-  fx: Float32Array;
-  fy: Float32Array;
-  /** No pixel lies between texels: one fetch instead of four. */
-  exact: boolean;
-}
 
 /** What kernels may look at beside their planes. */
 export interface TileContext {
@@ -25,22 +20,20 @@ export interface TileContext {
   tile: Tile;
   values: Values;
   sources: Sources;
-  capacity: number;
   /** Offset of a plane that a kernel may use while it runs. */
   spare: number;
-  grids: Map<string, Grid>;
-  spareGrids: Grid[];
+  grids: GridCache;
 }
 
-/** Pixels a tile: 16 KiB a plane, so that the planes of a few operations stay in the first-level cache. */
-export const TILE_PIXELS = 4096;
-/** Planes whose distance is a power of two share cache sets; a few floats of padding part them. */
+/** Pixels a tile: the planes of a blend of a few layers stay near the processor. */
+export const TILE_PIXELS = 1024;
+/** Planes whose distance is a power of two share cache sets; a few floats of padding part them. A multiple of four. */
 const PLANE_PADDING = 24;
 
-interface Step {
-  node: DagNode;
-  out: number[];
-  args: number[][];
+/** Kernels in turn, then one fused loop: what a kernel reads of a loop comes from an earlier phase. */
+interface Phase {
+  kernels: { call: KernelCall; kernel: Kernel }[];
+  loop: Loop | null;
 }
 
 export interface EvaluateOptions {
@@ -56,101 +49,207 @@ export interface EvaluateOptions {
 /** Planes of one finished tile: `planes(name)[component]`, `width × height` values from the top-left. Read before returning. */
 export type TileSink = (tile: Tile, planes: (name: string) => Float32Array[]) => void;
 
+/** Whether a node is made of constants and values alone: it is worked out once a run, not once a pixel. */
+const isSteady = (node: DagNode, steady: ReadonlySet<DagNode>): boolean => {
+  const { leaf } = operation(node.op);
+  return leaf === 'constant' || leaf === 'value' || (!leaf && node.op !== 'image' && node.args.every((a) => steady.has(a)));
+};
+
+type OnceContext = Pick<TileContext, 'values' | 'sources' | 'domain'>;
+
+/** One number a component, for a node whose inputs are such. @throws RangeError for a value that was not given */
+function atOnce(node: DagNode, args: readonly (readonly number[])[], context: OnceContext): readonly number[] {
+  if (node.op === 'value') return givenValue(node, context.values);
+  const { lanes, kernel } = operation(node.op);
+  if (lanes) return lanes(scalarLanes, args, node);
+  let at = 0;
+  const places = args.map((arg) => arg.map(() => at++));
+  const out = Array.from({ length: COMPONENTS[node.type] }, () => at++);
+  const memory = new Float32Array(at);
+  memory.set(args.flat());
+  kernel?.({ memory, n: 1, out, args: places, node, context: context as TileContext, steady: args.map(() => true) });
+  return out.map((o) => memory[o]);
+}
+
+/** A node that is worked out once a run. */
+interface SteadyStep {
+  node: DagNode;
+  args: SteadyStep[];
+  out: number[];
+  /** How many floats hold its number: a plane, or one. */
+  width: number;
+  value: readonly number[];
+  done: boolean;
+}
+
+/** The offsets of planes that are taken and given back. */
+class PlanePool {
+  private readonly free: number[] = [];
+  count = 0;
+  constructor(private readonly stride: number) {}
+  take = (): number => this.free.pop() ?? this.count++ * this.stride;
+  give = (offset: number): void => void this.free.push(offset);
+}
+
 /**
- * Steps over one linear scratch memory, compiled from named outputs. Planes are given back as soon as their last reader
- * has run, so memory is O(tile), whatever the size of the picture. Not re-entrant.
+ * A program over one linear scratch memory, compiled from named outputs: kernels that look things up, and between them
+ * WebAssembly loops that work four pixels at a time. Planes are given back as soon as their last reader has run, so memory
+ * is O(tile), whatever the size of the picture. Not re-entrant.
  */
 export class CpuProgram {
-  private readonly once: Step[] = [];
-  private readonly perTile: Step[] = [];
+  private readonly steady: SteadyStep[];
+  /** Where a node lies: offsets of planes, or of single numbers for steady nodes that only loops read. In floats. */
   private readonly placed = new Map<DagNode, number[]>();
-  private readonly planeCount: number;
+  /** Steady nodes that fill whole planes, since a kernel or the sink reads them. */
+  private readonly wide = new Set<DagNode>();
+  private readonly phases: Phase[] = [];
   private readonly stride: number;
-  private memory: Float32Array | null = null;
-  private spareGrids: Grid[] = [];
-  private readonly filled = new Set<DagNode>();
+  private readonly floats: number;
+  private readonly spare: number;
+  private readonly memory: Float32Array;
+  private readonly grids: GridCache | null;
 
   constructor(
     readonly outputs: Readonly<Record<string, DagNode>>,
     private readonly tilePixels = TILE_PIXELS,
   ) {
-    this.stride = tilePixels + PLANE_PADDING;
-    this.planeCount = this.place(topological(Object.values(outputs))) + 1;
+    this.stride = Math.ceil(tilePixels / 4) * 4 + PLANE_PADDING;
+    const pool = new PlanePool(this.stride);
+    this.spare = pool.take();
+    const order = topological(Object.values(outputs));
+    const steady = new Set<DagNode>();
+    for (const node of order) if (isSteady(node, steady)) steady.add(node);
+    for (const node of order) if (!steady.has(node) && operation(node.op).kernel) node.args.forEach((a) => steady.has(a) && this.wide.add(a));
+    Object.values(outputs).forEach((node) => steady.has(node) && this.wide.add(node));
+    for (const node of this.wide) this.placed.set(node, this.planes(node, pool));
+    const moving = order.filter((node) => !steady.has(node));
+    const plan = this.plan(moving, steady, pool);
+    // Single numbers lie behind the planes, whose number is known only now.
+    let at = pool.count * this.stride;
+    const steps = new Map<DagNode, SteadyStep>();
+    for (const node of steady) {
+      const out = this.placed.get(node) ?? Array.from({ length: COMPONENTS[node.type] }, () => at++);
+      this.placed.set(node, out);
+      const args = node.args.map((a) => steps.get(a) as SteadyStep);
+      steps.set(node, { node, args, out, width: this.wide.has(node) ? tilePixels : 1, value: [], done: false });
+    }
+    this.steady = [...steps.values()];
+    const samples = order.some((node) => node.op === 'image');
+    const grids = Math.ceil(at / 4) * 4;
+    this.floats = samples ? grids + GridCache.floats(this.stride) : at;
+    const memory = makeMemory(this.floats * 4);
+    this.grids = samples ? new GridCache(memory, grids, this.stride) : null;
+    this.memory = new Float32Array(memory.buffer);
+    this.phases = plan.map(({ kernels, loop, stored }) => ({
+      kernels: kernels.map((node) => {
+        const args = node.args.map((a) => this.placed.get(a) as number[]);
+        const call = {
+          memory: this.memory,
+          out: this.placed.get(node) as number[],
+          args,
+          node,
+          steady: node.args.map((a) => steady.has(a)),
+          n: 0,
+          context: null as never,
+        };
+        return { call, kernel: operation(node.op).kernel as Kernel };
+      }),
+      loop: loop.length ? this.fuse(loop, stored, steady, memory) : null,
+    }));
   }
 
   /** Bytes of scratch memory. */
   get scratchBytes(): number {
-    return this.planeCount * this.stride * 4;
+    return this.floats * 4;
   }
 
-  private place(order: DagNode[]): number {
-    const fixed = new Set<DagNode>();
-    for (const node of order) {
-      const leaf = operation(node.op).leaf;
-      if (leaf === 'constant' || leaf === 'value' || (!leaf && node.op !== 'image' && node.args.every((a) => fixed.has(a)))) fixed.add(node);
+  private planes = (node: DagNode, pool: PlanePool): number[] => Array.from({ length: COMPONENTS[node.type] }, pool.take);
+
+  /** Sorts nodes into phases and gives planes to all that another phase, a kernel or the sink reads. */
+  private plan(moving: DagNode[], steady: ReadonlySet<DagNode>, pool: PlanePool): { kernels: DagNode[]; loop: DagNode[]; stored: Set<DagNode> }[] {
+    const isKernel = (node: DagNode) => Boolean(operation(node.op).kernel);
+    const phaseOf = new Map<DagNode, number>();
+    const lastRead = new Map<DagNode, number>();
+    const stored = new Set<DagNode>(Object.values(this.outputs).filter((node) => !steady.has(node)));
+    for (const node of moving) {
+      const inputs = node.args.filter((a) => !steady.has(a));
+      const own = inputs.map((a) => (phaseOf.get(a) as number) + (isKernel(node) && !isKernel(a) ? 1 : 0));
+      const phase = Math.max(0, ...own);
+      phaseOf.set(node, phase);
+      for (const a of inputs) {
+        lastRead.set(a, Math.max(phase, lastRead.get(a) ?? 0));
+        if (phaseOf.get(a) !== phase || isKernel(node)) stored.add(a);
+      }
     }
-    const lastUse = new Map<DagNode, number>();
-    order.forEach((node, i) => node.args.forEach((a) => lastUse.set(a, i)));
-    Object.values(this.outputs).forEach((node) => lastUse.set(node, Infinity));
-    const free: number[] = [];
-    let planes = 0;
-    const release: DagNode[][] = order.map(() => []);
-    for (const [node, at] of lastUse) if (at !== Infinity && !fixed.has(node)) release[at].push(node);
-    order.forEach((node, i) => {
-      // Values and constants keep their planes: they are written once and read in every tile.
-      const take = () => (fixed.has(node) ? planes++ : (free.pop() ?? planes++)) * this.stride;
-      const out = Array.from({ length: COMPONENTS[node.type] }, take);
-      this.placed.set(node, out);
-      const step: Step = { node, out, args: node.args.map((a) => this.placed.get(a) as number[]) };
-      (fixed.has(node) ? this.once : this.perTile).push(step);
-      for (const done of release[i]) for (const offset of this.placed.get(done) as number[]) free.push(offset / this.stride);
+    for (const node of Object.values(this.outputs)) lastRead.set(node, Infinity);
+    const count = Math.max(-1, ...phaseOf.values()) + 1;
+    return Array.from({ length: count }, (_, phase) => {
+      const own = moving.filter((node) => phaseOf.get(node) === phase);
+      const kernels = own.filter(isKernel);
+      const loop = own.filter((node) => !isKernel(node));
+      for (const node of own) if (isKernel(node) || stored.has(node)) this.placed.set(node, this.planes(node, pool));
+      for (const node of moving) if (lastRead.get(node) === phase) this.placed.get(node)?.forEach(pool.give);
+      return { kernels, loop, stored };
     });
-    return planes;
   }
 
-  /** Fills the planes that do not change from pixel to pixel; from one run to the next only those whose values moved. */
-  private performOnce(context: TileContext, memory: Float32Array): void {
-    const moved = new Set<DagNode>();
-    for (const step of this.once) {
-      const { node, out, args } = step;
-      const leaf = operation(node.op).leaf;
-      const given = leaf === 'value' ? context.values[String(node.attrs['name'])] : undefined;
-      // Values reach the planes as float32, so they are compared as such.
-      const same = given
-        ? out.every((o, c) => Object.is(memory[o], Math.fround(given[c])))
-        : leaf === 'constant' || (!leaf && node.op !== 'imagelevel' && node.args.every((a) => !moved.has(a)));
-      if (this.filled.has(node) && same) continue;
-      moved.add(node);
-      this.filled.add(node);
-      operation(node.op).kernel({ memory, n: this.tilePixels, out, args, node, context });
+  /** One loop of a phase's operations. */
+  private fuse(loop: DagNode[], stored: ReadonlySet<DagNode>, steady: ReadonlySet<DagNode>, memory: WasmMemory): Loop {
+    const emitter = new LoopEmitter();
+    const known = new Map<DagNode, number[]>();
+    const read = (node: DagNode): number[] => {
+      let value = known.get(node);
+      if (!value) {
+        const places = this.placed.get(node) as number[];
+        value = places.map((at) => (steady.has(node) ? emitter.loadSteady(at * 4) : emitter.load(at * 4)));
+        known.set(node, value);
+      }
+      return value;
+    };
+    for (const node of loop) {
+      const value = (operation(node.op).lanes as LaneDefinition)(emitter, node.args.map(read), node);
+      known.set(node, value);
+      if (stored.has(node)) (this.placed.get(node) as number[]).forEach((at, c) => emitter.store(at * 4, value[c]));
+    }
+    return emitter.build(memory);
+  }
+
+  /** Works out what does not change from pixel to pixel; planes are filled again only when their number moved. */
+  private performOnce(context: TileContext): void {
+    const { memory } = this;
+    for (const step of this.steady) {
+      // A constant is what it was at the last run.
+      if (step.done && step.node.op === 'constant') continue;
+      step.value = atOnce(
+        step.node,
+        step.args.map((arg) => arg.value),
+        context,
+      );
+      for (let c = 0; c < step.out.length; c++) {
+        const at = step.out[c];
+        const moved = !step.done || !Object.is(memory[at], Math.fround(step.value[c]));
+        if (moved) memory.fill(step.value[c], at, at + step.width);
+      }
+      step.done = true;
     }
   }
 
   /** Evaluates tile by tile. @throws CompileError `missing-source`; RangeError for a value that was not given. */
   run(options: EvaluateOptions, sink: TileSink): void {
     const { domain, rows = [0, domain.height] } = options;
-    const memory = (this.memory ??= new Float32Array(this.planeCount * this.stride));
-    // Tiles are about square; a picture of few rows gets wide ones.
-    const width = Math.min(domain.width, this.tilePixels, Math.max(128, Math.floor(this.tilePixels / domain.height)));
+    const { memory } = this;
+    // Tiles run along the rows: sources lie in memory by rows.
+    const width = Math.min(domain.width, this.tilePixels);
     const height = Math.max(1, Math.floor(this.tilePixels / width));
     const context: TileContext = {
       domain,
       tile: { x: 0, y: 0, width: 0, height: 0 },
       values: { footprint_x: domain.footprint.x, footprint_y: domain.footprint.y, ...options.values },
-      sources:
-        options.sources ??
-        (() => {
-          throw new Error('No sources were given');
-        }),
-      capacity: this.tilePixels,
-      spare: (this.planeCount - 1) * this.stride,
-      grids: new Map(),
-      spareGrids: this.spareGrids,
+      sources: options.sources ?? NO_SOURCES,
+      spare: this.spare,
+      grids: this.grids as GridCache,
     };
-    const perform = (steps: Step[], n: number) => {
-      for (const { node, out, args } of steps) operation(node.op).kernel({ memory, n, out, args, node, context });
-    };
-    this.performOnce(context, memory);
+    this.performOnce(context);
     const views = new Map<string, Float32Array[]>();
     const planes = (name: string): Float32Array[] => views.get(name) as Float32Array[];
     for (const [name, node] of Object.entries(this.outputs))
@@ -163,23 +262,42 @@ export class CpuProgram {
       for (let x = 0; x < domain.width; x += width) {
         options.onTile?.((y - rows[0]) / total);
         context.tile = { x, y, width: Math.min(width, domain.width - x), height: Math.min(height, rows[1] - y) };
-        perform(this.perTile, context.tile.width * context.tile.height);
+        const n = context.tile.width * context.tile.height;
+        for (const { kernels, loop } of this.phases) {
+          for (const { call, kernel } of kernels) {
+            call.n = n;
+            call.context = context;
+            kernel(call);
+          }
+          loop?.((n + 3) >> 2);
+        }
         sink(context.tile, planes);
-        for (const grid of context.grids.values()) this.spareGrids.push(grid);
-        context.grids.clear();
+        this.grids?.clear();
       }
   }
 }
 
+const NO_SOURCES: Sources = () => {
+  throw new Error('No sources were given');
+};
+
+const NO_PIXELS: Domain = { width: 1, height: 1, footprint: { x: [0, 0], y: [0, 0] }, fill: () => undefined };
+
 /** Evaluates nodes made of constants and values only, at one point: how folding and hoisted values are computed. */
 export function evaluateOnce(outputs: Record<string, DagNode>, values: Values = {}): Record<string, number[]> {
-  const program = new CpuProgram(outputs, 1);
-  const result: Record<string, number[]> = {};
-  const domain: Domain = { width: 1, height: 1, footprint: { x: [0, 0], y: [0, 0] }, fill: () => undefined };
-  program.run({ domain, values }, (_, planes) => {
-    for (const name of Object.keys(outputs)) result[name] = planes(name).map((p) => p[0]);
-  });
-  return result;
+  const numbers = new Map<DagNode, readonly number[]>();
+  const given = { footprint_x: [0, 0], footprint_y: [0, 0], ...values };
+  for (const node of topological(Object.values(outputs)))
+    numbers.set(
+      node,
+      atOnce(
+        node,
+        node.args.map((a) => numbers.get(a) as readonly number[]),
+        // Pixel inputs are 0 here.
+        { values: given, sources: NO_SOURCES, domain: NO_PIXELS },
+      ),
+    );
+  return Object.fromEntries(Object.entries(outputs).map(([name, node]) => [name, [...(numbers.get(node) as readonly number[])]]));
 }
 
 /** Evaluates everything into whole planes, one `Float32Array` a component: for small pictures and tests. */

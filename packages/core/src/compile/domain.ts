@@ -38,9 +38,15 @@ function fillFrom(data: Float32Array, width: number, k: number, tile: Tile, memo
  * `extentM` metres. `geometry` replaces single inputs, e.g. vertex colours rasterised to the picture.
  */
 export function flatDomain(width: number, height: number, extentM = 1, geometry: GBuffer = {}): Domain {
-  const at = (tile: Tile, memory: Float32Array, o: number, value: (x: number, y: number) => number) => {
-    let i = o;
-    for (let y = tile.y; y < tile.y + tile.height; y++) for (let x = tile.x; x < tile.x + tile.width; x++) memory[i++] = value(x, y);
+  const u = (x: number) => (x + 0.5) / width;
+  const v = (y: number) => (y + 0.5) / height;
+  /** The same along every column, or along every row. */
+  const columns = (tile: Tile, memory: Float32Array, o: number, value: (x: number) => number) => {
+    for (let x = 0; x < tile.width; x++) memory[o + x] = value(tile.x + x);
+    for (let y = 1; y < tile.height; y++) memory.copyWithin(o + y * tile.width, o, o + tile.width);
+  };
+  const rows = (tile: Tile, memory: Float32Array, o: number, value: (y: number) => number) => {
+    for (let y = 0; y < tile.height; y++) memory.fill(value(tile.y + y), o + y * tile.width, o + (y + 1) * tile.width);
   };
   return {
     width,
@@ -49,15 +55,13 @@ export function flatDomain(width: number, height: number, extentM = 1, geometry:
     fill(input, tile, memory, out, n) {
       const given = geometry[input];
       if (given) return fillFrom(given, width, WIDTH[input], tile, memory, out);
-      const u = (x: number) => (x + 0.5) / width;
-      const v = (_: number, y: number) => (y + 0.5) / height;
       if (input === 'texcoord') {
-        at(tile, memory, out[0], u);
-        at(tile, memory, out[1], v);
+        columns(tile, memory, out[0], u);
+        rows(tile, memory, out[1], v);
       } else if (input === 'position') {
-        at(tile, memory, out[0], (x) => (u(x) - 0.5) * extentM);
+        columns(tile, memory, out[0], (x) => (u(x) - 0.5) * extentM);
         memory.fill(0, out[1], out[1] + n);
-        at(tile, memory, out[2], (x, y) => (v(x, y) - 0.5) * extentM);
+        rows(tile, memory, out[2], (y) => (v(y) - 0.5) * extentM);
       } else {
         // Vertex colour without a mesh is white, as glTF has it; a plane looks up.
         const constant = input === 'normal' ? [0, 1, 0] : [1, 1, 1, 1];

@@ -1,5 +1,6 @@
 import type { Builder } from './builder';
 import type { TileContext } from './cpu';
+import type { LaneDefinition } from './lanes';
 import type { Attributes, DagNode, Interval, ValueType } from './types';
 import { CompileError } from './types';
 
@@ -24,6 +25,8 @@ export interface KernelCall {
   args: readonly (readonly number[])[];
   node: DagNode;
   context: TileContext;
+  /** Which inputs are one number all over the tile. */
+  steady: readonly boolean[];
 }
 export type Kernel = (call: KernelCall) => void;
 
@@ -42,7 +45,9 @@ export interface Operation {
   glsl: (args: readonly string[], node: DagNode) => string;
   /** GLSL functions that the expression calls; the same text is emitted once. */
   functions?: readonly string[];
-  kernel: Kernel;
+  /** How the processor works it out: in lanes, or, where it must look things up, by a loop of its own. */
+  lanes?: LaneDefinition;
+  kernel?: Kernel;
   price: OperationPrice;
   range: (ranges: readonly Interval[], node: DagNode) => Interval;
   derivative: DerivativeRule;
@@ -56,8 +61,9 @@ const operations = new Map<string, Operation>();
 export function register(...list: Operation[]): void {
   for (const op of list) {
     if (operations.has(op.name)) throw new Error(`Operation ${op.name} is registered twice`);
-    for (const need of ['help', 'materialx', 'glsl', 'kernel', 'price', 'range', 'derivative', 'result'] as const)
+    for (const need of ['help', 'materialx', 'glsl', 'price', 'range', 'derivative', 'result'] as const)
       if (!op[need]) throw new Error(`Operation ${op.name} lacks its ${need}`);
+    if (!op.lanes === !op.kernel) throw new Error(`Operation ${op.name} needs lanes or a kernel, and not both`);
     operations.set(op.name, op);
   }
 }

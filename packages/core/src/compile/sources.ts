@@ -36,21 +36,26 @@ export interface ChannelLevel {
 }
 export interface ChannelSource {
   levels: ChannelLevel[];
-  /** Integer sample → real value; null when the samples are real already. */
+  /** Integer sample → real value (of a normal, −1…1); null when the samples are real already. */
   table: Float32Array | null;
-  /** Stored 0–1 stands for −1…1. */
-  signed: boolean;
 }
 
 /** Finds a channel of the surface in a slot. @throws CompileError `missing-source` */
 export type Sources = (slot: number, channel: ImageChannel) => ChannelSource;
 
+const signedTable = (depth: 8 | 16): Float32Array => decodeTable(depth, false).map((v) => v * 2 - 1);
 const ofImages = (images: Image[], offset = 0, signed = false): ChannelSource => {
   const { depth, colourSpace } = images[0];
   return {
-    levels: images.map(({ width, height, channels, data }) => ({ width, height, data, stride: channels, offset })),
-    table: depth === 32 ? null : decodeTable(depth, colourSpace === 'srgb'),
-    signed,
+    // Float normals have no table to turn 0…1 into −1…1: their samples are turned.
+    levels: images.map(({ width, height, channels, data }) => ({
+      width,
+      height,
+      data: signed && depth === 32 ? data.map((v) => v * 2 - 1) : data,
+      stride: channels,
+      offset,
+    })),
+    table: depth === 32 ? null : signed ? signedTable(depth) : decodeTable(depth, colourSpace === 'srgb'),
   };
 };
 
@@ -64,7 +69,7 @@ export function sourcesOfMaps(maps: MapSet, mips = false): (channel: ImageChanne
   const make = (channel: ImageChannel): ChannelSource | undefined => {
     if (channel === 'spread' || (channel === 'height' && mips)) {
       if (!maps.height) return undefined;
-      if (!mips) return { levels: [{ width: 1, height: 1, data: new Float32Array(1), stride: 1, offset: 0 }], table: null, signed: false };
+      if (!mips) return { levels: [{ width: 1, height: 1, data: new Float32Array(1), stride: 1, offset: 0 }], table: null };
       return ofHeightLevels(heightChain(maps.height))[channel === 'spread' ? 'spread' : 'height'];
     }
     const images = chain(maps[CHANNEL_ROLE[channel]], channel === 'normal' ? normalMipChain : mipChain);
@@ -80,7 +85,6 @@ function ofHeightLevels(levels: ReturnType<typeof heightChain>): { height: Chann
   const of = (pick: 'mean' | 'spread'): ChannelSource => ({
     levels: levels.map((l) => ({ width: l.width, height: l.height, data: l[pick], stride: 1, offset: 0 })),
     table: null,
-    signed: false,
   });
   return { height: of('mean'), spread: of('spread') };
 }
@@ -100,7 +104,6 @@ export function sourcesOfPacked(packed: PackedSurface): (channel: ImageChannel) 
   const heights = (offset: number): ChannelSource => ({
     levels: packed.height.map((l) => ({ width: l.width, height: l.height, data: l.data, stride: 2, offset })),
     table: null,
-    signed: false,
   });
   return (channel) =>
     ({

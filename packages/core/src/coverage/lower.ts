@@ -43,20 +43,22 @@ export function lowerCoverage(b: Builder, coverage: Readonly<Record<string, Cue>
   return a;
 }
 
-/** The runtime values of a coverage. */
-export function coverageValues(coverage: Readonly<Record<string, Cue>>, prefix: string, extentM: number): Values {
-  const values: Record<string, number[]> = {};
+/** Adds the runtime values of a coverage to others. */
+export function coverageValues(
+  coverage: Readonly<Record<string, Cue>>,
+  prefix: string,
+  extentM: number,
+  values: Record<string, readonly number[]> = {},
+): Values {
   inOrder(coverage).forEach((cue, i) => {
     const p = at(prefix, i);
-    Object.assign(values, {
-      [`${p}amount`]: [cue.amount],
-      [`${p}value`]: [cue.value],
-      [`${p}centre`]: [cue.centre],
-      [`${p}width`]: [cue.width],
-      [`${p}cells`]: [noiseCells(extentM, cue.sizeM)],
-      [`${p}seed`]: [cue.seed],
-      [`${p}octaves`]: [cue.octaves],
-    });
+    values[`${p}amount`] = [cue.amount];
+    values[`${p}value`] = [cue.value];
+    values[`${p}centre`] = [cue.centre];
+    values[`${p}width`] = [cue.width];
+    values[`${p}cells`] = [noiseCells(extentM, cue.sizeM)];
+    values[`${p}seed`] = [cue.seed];
+    values[`${p}octaves`] = [cue.octaves];
   });
   return values;
 }

@@ -1,14 +1,17 @@
-import type { DerivativeRule, Kernel, KernelCall, Operation } from '../registry';
+import type { Lanes } from '../lanes';
+import { clampLanes, mixLanes, smoothLanes } from '../lanes';
+import type { DerivativeRule, Operation } from '../registry';
 import type { DagNode, Interval } from '../types';
 import { ANY } from '../types';
-import { any, corners, perComponent, widest } from './shared';
+import { any, corners, widest } from './shared';
 
 interface Spec {
   name: string;
   help: string;
   ports: string[];
   glsl: (args: readonly string[], node: DagNode) => string;
-  loop: (m: Float32Array, n: number, out: number, ...args: number[]) => void;
+  /** One component from one component of each input. */
+  lanes: <V>(l: Lanes<V>, args: readonly V[]) => V;
   alu?: number;
   range: (ranges: readonly Interval[]) => Interval;
   derivative: DerivativeRule;
@@ -18,14 +21,20 @@ interface Spec {
 
 /** An operation on each component alone. GLSL arguments arrive spread to the type of the result. */
 function pointwise(spec: Spec): Operation {
-  const kernel: Kernel = (call: KernelCall) => perComponent(call, spec.loop);
   return {
     name: spec.name,
     help: spec.help,
     materialx: spec.materialx ?? spec.name,
     inputs: any(...spec.ports),
     result: widest,
-    kernel,
+    // A float beside a vector goes with every component.
+    lanes: (l, args) =>
+      Array.from({ length: Math.max(...args.map((a) => a.length)) }, (_, c) =>
+        spec.lanes(
+          l,
+          args.map((a) => a[Math.min(c, a.length - 1)]),
+        ),
+      ),
     functions: spec.functions,
     glsl: (args, node) =>
       spec.glsl(
@@ -41,7 +50,6 @@ function pointwise(spec: Spec): Operation {
 /** GLSL: 1 where a component is 0, else 0. */
 const isZero = (type: string, x: string) => (type === 'float' ? `float(${x} == 0.0)` : `${type}(equal(${x}, ${type}(0.0)))`);
 const TYPES = ['float', 'vec2', 'vec3', 'vec4'];
-const smooth = (x: number) => x * x * (3 - 2 * x);
 const within = (x: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, x));
 
 export const ARITHMETIC: Operation[] = [
@@ -50,9 +58,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'a + b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `${a} + ${b}`,
-    loop: (m, n, o, a, b) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] + m[b + i];
-    },
+    lanes: (l, [a, b]) => l.add(a, b),
     range: ([a, b]) => ({ lo: a.lo + b.lo, hi: a.hi + b.hi }),
     derivative: (b, _, d) => b.add(d(0), d(1)),
   }),
@@ -61,9 +67,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'a − b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `${a} - ${b}`,
-    loop: (m, n, o, a, b) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] - m[b + i];
-    },
+    lanes: (l, [a, b]) => l.subtract(a, b),
     range: ([a, b]) => ({ lo: a.lo - b.hi, hi: a.hi - b.lo }),
     derivative: (b, _, d) => b.subtract(d(0), d(1)),
   }),
@@ -72,9 +76,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'a · b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `${a} * ${b}`,
-    loop: (m, n, o, a, b) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] * m[b + i];
-    },
+    lanes: (l, [a, b]) => l.multiply(a, b),
     range: (r) => corners(r, (a, b) => a * b),
     derivative: (b, node, d) => b.add(b.multiply(d(0), node.args[1]), b.multiply(node.args[0], d(1))),
   }),
@@ -86,9 +88,7 @@ export const ARITHMETIC: Operation[] = [
     alu: 2,
     functions: TYPES.map((t) => `${t} pb_divide(${t} a, ${t} b) { ${t} z = ${isZero(t, 'b')}; return a / (b + z) * (${t}(1.0) - z); }`),
     glsl: ([a, b]) => `pb_divide(${a}, ${b})`,
-    loop: (m, n, o, a, b) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[b + i] === 0 ? 0 : m[a + i] / m[b + i];
-    },
+    lanes: (l, [a, b]) => l.select(l.equal(b, l.number(0)), l.number(0), l.divide(a, b)),
     range: (r) => (r[1].lo > 0 || r[1].hi < 0 ? corners(r, (a, b) => a / b) : ANY),
     derivative: (b, node, d) => {
       const [x, y] = node.args;
@@ -100,9 +100,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'The smaller of a and b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `min(${a}, ${b})`,
-    loop: (m, n, o, a, b) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] < m[b + i] ? m[a + i] : m[b + i];
-    },
+    lanes: (l, [a, b]) => l.min(a, b),
     range: ([a, b]) => ({ lo: Math.min(a.lo, b.lo), hi: Math.min(a.hi, b.hi) }),
     derivative: 'zero',
   }),
@@ -111,9 +109,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'The larger of a and b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `max(${a}, ${b})`,
-    loop: (m, n, o, a, b) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] > m[b + i] ? m[a + i] : m[b + i];
-    },
+    lanes: (l, [a, b]) => l.max(a, b),
     range: ([a, b]) => ({ lo: Math.max(a.lo, b.lo), hi: Math.max(a.hi, b.hi) }),
     derivative: 'zero',
   }),
@@ -123,9 +119,7 @@ export const ARITHMETIC: Operation[] = [
     ports: ['in', 'low', 'high'],
     alu: 2,
     glsl: ([x, lo, hi]) => `clamp(${x}, ${lo}, ${hi})`,
-    loop: (m, n, o, x, lo, hi) => {
-      for (let i = 0; i < n; i++) m[o + i] = within(m[x + i], m[lo + i], m[hi + i]);
-    },
+    lanes: (l, [x, lo, hi]) => clampLanes(l, x, lo, hi),
     range: ([x, lo, hi]) => ({ lo: within(x.lo, lo.lo, hi.lo), hi: within(x.hi, lo.hi, hi.hi) }),
     derivative: 'zero',
   }),
@@ -136,9 +130,7 @@ export const ARITHMETIC: Operation[] = [
     alu: 2,
     glsl: ([a, b, t]) => `pb_mix(${a}, ${b}, ${t})`,
     functions: TYPES.map((t) => `${t} pb_mix(${t} a, ${t} b, ${t} t) { return a + (b - a) * t; }`),
-    loop: (m, n, o, a, b, t) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] + (m[b + i] - m[a + i]) * m[t + i];
-    },
+    lanes: (l, [a, b, t]) => mixLanes(l, a, b, t),
     range: (r) =>
       r[2].lo >= 0 && r[2].hi <= 1 ? { lo: Math.min(r[0].lo, r[1].lo), hi: Math.max(r[0].hi, r[1].hi) } : corners(r, (a, b, t) => a + (b - a) * t),
     derivative: (b, node, d) => {
@@ -151,9 +143,7 @@ export const ARITHMETIC: Operation[] = [
     help: '1 − a',
     ports: ['in'],
     glsl: ([a], node) => `${node.type}(1.0) - ${a}`,
-    loop: (m, n, o, a) => {
-      for (let i = 0; i < n; i++) m[o + i] = 1 - m[a + i];
-    },
+    lanes: (l, [a]) => l.subtract(l.number(1), a),
     range: ([a]) => ({ lo: 1 - a.hi, hi: 1 - a.lo }),
     derivative: (b, node, d) => b.subtract(b.zero(node.type), d(0)),
   }),
@@ -162,9 +152,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'The value without its sign',
     ports: ['in'],
     glsl: ([a]) => `abs(${a})`,
-    loop: (m, n, o, a) => {
-      for (let i = 0; i < n; i++) m[o + i] = Math.abs(m[a + i]);
-    },
+    lanes: (l, [a]) => l.abs(a),
     range: ([a]) => ({ lo: a.lo > 0 ? a.lo : a.hi < 0 ? -a.hi : 0, hi: Math.max(Math.abs(a.lo), Math.abs(a.hi)) }),
     derivative: 'zero',
   }),
@@ -174,9 +162,7 @@ export const ARITHMETIC: Operation[] = [
     ports: ['in'],
     alu: 2,
     glsl: ([a], node) => `sqrt(max(${a}, ${node.type}(0.0)))`,
-    loop: (m, n, o, a) => {
-      for (let i = 0; i < n; i++) m[o + i] = Math.sqrt(Math.max(0, m[a + i]));
-    },
+    lanes: (l, [a]) => l.sqrt(l.max(l.number(0), a)),
     range: ([a]) => ({ lo: Math.sqrt(Math.max(0, a.lo)), hi: Math.sqrt(Math.max(0, a.hi)) }),
     derivative: (b, node, d) => b.divide(d(0), b.multiply(b.constant(2), node)),
   }),
@@ -185,9 +171,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'The whole number at or below',
     ports: ['in'],
     glsl: ([a]) => `floor(${a})`,
-    loop: (m, n, o, a) => {
-      for (let i = 0; i < n; i++) m[o + i] = Math.floor(m[a + i]);
-    },
+    lanes: (l, [a]) => l.floor(a),
     range: ([a]) => ({ lo: Math.floor(a.lo), hi: Math.floor(a.hi) }),
     derivative: 'zero',
   }),
@@ -196,9 +180,7 @@ export const ARITHMETIC: Operation[] = [
     help: 'What lies past the whole number',
     ports: ['in'],
     glsl: ([a]) => `(${a} - floor(${a}))`,
-    loop: (m, n, o, a) => {
-      for (let i = 0; i < n; i++) m[o + i] = m[a + i] - Math.floor(m[a + i]);
-    },
+    lanes: (l, [a]) => l.subtract(a, l.floor(a)),
     range: () => ({ lo: 0, hi: 1 }),
     derivative: (_, __, d) => d(0),
   }),
@@ -212,8 +194,9 @@ export const ARITHMETIC: Operation[] = [
         `${t} pb_smoothstep(${t} x, ${t} lo, ${t} hi) { ${t} k = clamp((x - lo) / max(hi - lo, ${t}(1e-6)), ${t}(0.0), ${t}(1.0)); return k * k * (${t}(3.0) - 2.0 * k); }`,
     ),
     glsl: ([x, lo, hi]) => `pb_smoothstep(${x}, ${lo}, ${hi})`,
-    loop: (m, n, o, x, lo, hi) => {
-      for (let i = 0; i < n; i++) m[o + i] = smooth(within((m[x + i] - m[lo + i]) / Math.max(m[hi + i] - m[lo + i], 1e-6), 0, 1));
+    lanes: (l, [x, lo, hi]) => {
+      const width = l.max(l.number(1e-6), l.subtract(hi, lo));
+      return smoothLanes(l, clampLanes(l, l.divide(l.subtract(x, lo), width), l.number(0), l.number(1)));
     },
     range: () => ({ lo: 0, hi: 1 }),
     derivative: 'zero',
@@ -228,11 +211,10 @@ export const ARITHMETIC: Operation[] = [
         `${t} pb_remap(${t} x, ${t} a, ${t} b, ${t} c, ${t} d) { ${t} s = b - a; ${t} z = ${isZero(t, 's')}; return c + (x - a) / (s + z) * (${t}(1.0) - z) * (d - c); }`,
     ),
     glsl: (args) => `pb_remap(${args.join(', ')})`,
-    loop: (m, n, o, x, a, b, c, d) => {
-      for (let i = 0; i < n; i++) {
-        const s = m[b + i] - m[a + i];
-        m[o + i] = m[c + i] + (s === 0 ? 0 : (m[x + i] - m[a + i]) / s) * (m[d + i] - m[c + i]);
-      }
+    lanes: (l, [x, a, b, c, d]) => {
+      const width = l.subtract(b, a);
+      const t = l.select(l.equal(width, l.number(0)), l.number(0), l.divide(l.subtract(x, a), width));
+      return l.add(c, l.multiply(t, l.subtract(d, c)));
     },
     range: () => ANY,
     derivative: 'zero',

@@ -1,3 +1,4 @@
+import { clampLanes, smoothLanes } from '../lanes';
 import type { Operation } from '../registry';
 import { UNIT } from '../types';
 import { always, floats } from './shared';
@@ -16,16 +17,11 @@ export const LAYERING: Operation[] = [
       `float pb_ramp(float x, float c, float w, float bend) { if (w < 1e-6) return x >= c ? 1.0 : 0.0; float t = clamp((x - c) / w + 0.5, 0.0, 1.0); return bend > 0.5 ? t * t * (3.0 - 2.0 * t) : t; }`,
     ],
     glsl: ([x, c, w], node) => `pb_ramp(${x}, ${c}, ${w}, ${node.attrs['shape'] === 'smooth' ? '1.0' : '0.0'})`,
-    kernel: ({ memory: m, n, out: [o], args: [[x], [c], [w]], node }) => {
-      const smooth = node.attrs['shape'] === 'smooth';
-      for (let i = 0; i < n; i++) {
-        const width = m[w + i];
-        if (width < 1e-6) m[o + i] = m[x + i] >= m[c + i] ? 1 : 0;
-        else {
-          const t = Math.min(1, Math.max(0, (m[x + i] - m[c + i]) / width + 0.5));
-          m[o + i] = smooth ? t * t * (3 - 2 * t) : t;
-        }
-      }
+    lanes: (l, [[x], [c], [w]], node) => {
+      const [zero, one] = [l.number(0), l.number(1)];
+      const t = clampLanes(l, l.add(l.divide(l.subtract(x, c), w), l.number(0.5)), zero, one);
+      const step = l.select(l.less(x, c), zero, one);
+      return [l.select(l.less(w, l.number(1e-6)), step, node.attrs['shape'] === 'smooth' ? smoothLanes(l, t) : t)];
     },
     price: { alu: 10 },
     range: () => UNIT,
@@ -39,11 +35,9 @@ export const LAYERING: Operation[] = [
     result: always('float'),
     functions: [`float pb_bend(float c, float t) { float a = c * (1.0 - t); return a / max(a + t * (1.0 - c), 1e-9); }`],
     glsl: ([c, t]) => `pb_bend(${c}, ${t})`,
-    kernel: ({ memory: m, n, out: [o], args: [[c], [t]] }) => {
-      for (let i = 0; i < n; i++) {
-        const a = m[c + i] * (1 - m[t + i]);
-        m[o + i] = a / Math.max(a + m[t + i] * (1 - m[c + i]), 1e-9);
-      }
+    lanes: (l, [[c], [t]]) => {
+      const a = l.multiply(c, l.subtract(l.number(1), t));
+      return [l.divide(a, l.max(l.number(1e-9), l.add(a, l.multiply(t, l.subtract(l.number(1), c)))))];
     },
     price: { alu: 7 },
     range: () => UNIT,
@@ -64,27 +58,16 @@ export const LAYERING: Operation[] = [
   return c <= 0.0 ? 0.0 : c >= 1.0 ? 1.0 : x * x * (3.0 - 2.0 * x); }`,
     ],
     glsl: (args) => `pb_crossover(${args.join(', ')})`,
-    kernel: ({ memory: m, n, out: [o], args: [[hT], [hB], [span], [cov], [soft], [sT], [sB]] }) => {
-      for (let i = 0; i < n; i++) {
-        const c = m[cov + i];
-        if (c <= 0) m[o + i] = 0;
-        else if (c >= 1) m[o + i] = 1;
-        else {
-          const k = 1 / m[span + i];
-          const d = Math.min(1, Math.max(-1, (m[hT + i] - m[hB + i]) * k));
-          const q = m[soft + i];
-          const a = m[sT + i];
-          const b = m[sB + i];
-          let s = q;
-          if (a !== 0 || b !== 0) {
-            const far = (1 - q) * Math.sqrt(a * a + b * b) * k;
-            s = Math.sqrt(q * q + far * far);
-          }
-          s = Math.min(1, Math.max(SHARPEST, s));
-          const x = Math.min(1, Math.max(0, ((1 - s) * d - (1 - 2 * c)) / (2 * s) + 0.5));
-          m[o + i] = x * x * (3 - 2 * x);
-        }
-      }
+    lanes: (l, [[hT], [hB], [span], [c], [soft], [sT], [sB]]) => {
+      const [zero, one, half] = [l.number(0), l.number(1), l.number(0.5)];
+      const d = clampLanes(l, l.divide(l.subtract(hT, hB), span), l.number(-1), one);
+      const spread = l.sqrt(l.add(l.multiply(sT, sT), l.multiply(sB, sB)));
+      const far = l.divide(l.multiply(l.subtract(one, soft), spread), span);
+      const s = clampLanes(l, l.sqrt(l.add(l.multiply(soft, soft), l.multiply(far, far))), l.number(SHARPEST), one);
+      const wanted = l.subtract(one, l.add(c, c));
+      const x = l.add(l.divide(l.subtract(l.multiply(l.subtract(one, s), d), wanted), l.add(s, s)), half);
+      const w = smoothLanes(l, clampLanes(l, x, zero, one));
+      return [l.select(l.less(zero, c), l.select(l.less(c, one), w, one), zero)];
     },
     price: { alu: 28 },
     range: () => UNIT,
@@ -98,8 +81,9 @@ export const LAYERING: Operation[] = [
     result: always('float'),
     functions: [`float pb_seamshade(float o, float k, float w) { return o * (1.0 - k * 4.0 * w * (1.0 - w)); }`],
     glsl: ([o, k, w]) => `pb_seamshade(${o}, ${k}, ${w})`,
-    kernel: ({ memory: m, n, out: [out], args: [[o], [k], [w]] }) => {
-      for (let i = 0; i < n; i++) m[out + i] = m[o + i] * (1 - m[k + i] * 4 * m[w + i] * (1 - m[w + i]));
+    lanes: (l, [[o], [k], [w]]) => {
+      const dark = l.multiply(l.multiply(l.multiply(k, l.number(4)), w), l.subtract(l.number(1), w));
+      return [l.multiply(o, l.subtract(l.number(1), dark))];
     },
     price: { alu: 6 },
     range: () => UNIT,

@@ -10,6 +10,14 @@ export function literal(v: number): string {
   return /[.e]/.test(text) ? text : `${text}.0`;
 }
 
+/** What was given for a value. @throws RangeError */
+export function givenValue(node: DagNode, values: Readonly<Record<string, readonly number[]>>): readonly number[] {
+  const name = String(node.attrs['name']);
+  const given = values[name];
+  if (!given || given.length !== COMPONENTS[node.type]) throw new RangeError(`The value ${name} (${node.type}) was not given`);
+  return given;
+}
+
 const bound = (v: unknown, open: number) => (typeof v === 'number' ? v : open);
 
 /** A leaf that the place of evaluation fills in: a G-buffer on the CPU, a varying or a texture on the GPU. */
@@ -42,7 +50,7 @@ export const LEAVES: Operation[] = [
       const parts = numbers(node).map(literal);
       return parts.length === 1 ? parts[0] : `${node.type}(${parts.join(', ')})`;
     },
-    kernel: ({ memory, n, out, node }) => out.forEach((o, c) => memory.fill(numbers(node)[c], o, o + n)),
+    lanes: (l, _, node) => numbers(node).map((v) => l.number(v)),
     price: { alu: 0 },
     derivative: 'zero',
   },
@@ -55,12 +63,7 @@ export const LEAVES: Operation[] = [
     result: (_, attrs) => attrs['type'] as DagNode['type'],
     range: (_, node) => ({ lo: bound(node.attrs['lo'], ANY.lo), hi: bound(node.attrs['hi'], ANY.hi) }),
     glsl: (_, node) => `u_${String(node.attrs['name'])}`,
-    kernel: ({ memory, n, out, node, context }) => {
-      const name = String(node.attrs['name']);
-      const given = context.values[name];
-      if (!given || given.length !== COMPONENTS[node.type]) throw new RangeError(`The value ${name} (${node.type}) was not given`);
-      out.forEach((o, c) => memory.fill(given[c], o, o + n));
-    },
+    kernel: ({ memory, n, out, node, context }) => givenValue(node, context.values).forEach((v, c) => memory.fill(v, out[c], out[c] + n)),
     price: { alu: 0 },
     derivative: 'zero',
   },

@@ -1,4 +1,4 @@
-import type { KernelCall, Port } from '../registry';
+import type { Port } from '../registry';
 import type { Interval, ValueType } from '../types';
 import { COMPONENTS, typeOf } from '../types';
 
@@ -8,12 +8,6 @@ export const floats = (...names: string[]): Port[] => names.map((name) => ({ nam
 /** The widest of the inputs: how operations on components choose their type. */
 export const widest = (types: readonly ValueType[]): ValueType => typeOf(Math.max(...types.map((t) => COMPONENTS[t])));
 export const always = (type: ValueType) => (): ValueType => type;
-
-/** Runs a loop once a component; a float beside a vector gives its one plane to every component. */
-export function perComponent(call: KernelCall, loop: (m: Float32Array, n: number, out: number, ...args: number[]) => void): void {
-  for (let c = 0; c < call.out.length; c++)
-    loop(call.memory, call.n, call.out[c], ...call.args.map((planes) => planes[Math.min(c, planes.length - 1)]));
-}
 
 /** Interval from the corner values of a function that is monotone in each input. */
 export function corners(ranges: readonly Interval[], f: (...v: number[]) => number): Interval {

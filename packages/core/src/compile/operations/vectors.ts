@@ -1,8 +1,16 @@
+import type { Lanes } from '../lanes';
+import { dotLanes, mixLanes } from '../lanes';
 import type { Operation } from '../registry';
 import { ANY, typeOf } from '../types';
 import { always, any, corners } from './shared';
 
 const XYZW = 'xyzw';
+
+/** A vector that is not zero, with length 1. */
+function unitLanes<V>(l: Lanes<V>, v: readonly V[]): V[] {
+  const inverse = l.divide(l.number(1), l.sqrt(dotLanes(l, v, v)));
+  return v.map((x) => l.multiply(x, inverse));
+}
 
 const combine = (count: 2 | 3 | 4): Operation => ({
   name: `combine${count}`,
@@ -11,7 +19,7 @@ const combine = (count: 2 | 3 | 4): Operation => ({
   inputs: Array.from({ length: count }, (_, i) => ({ name: `in${i + 1}`, type: 'float' as const })),
   result: always(typeOf(count)),
   glsl: (args) => `vec${count}(${args.join(', ')})`,
-  kernel: ({ memory, n, out, args }) => out.forEach((o, c) => memory.copyWithin(o, args[c][0], args[c][0] + n)),
+  lanes: (_, args) => args.map(([a]) => a),
   price: { alu: 0 },
   range: (r) => ({ lo: Math.min(...r.map((x) => x.lo)), hi: Math.max(...r.map((x) => x.hi)) }),
   derivative: (b, _, d) => b.combine(...Array.from({ length: count }, (__, i) => d(i))),
@@ -28,10 +36,7 @@ export const VECTORS: Operation[] = [
     inputs: any('in'),
     result: always('float'),
     glsl: ([a], node) => (node.args[0].type === 'float' ? a : `${a}.${XYZW[node.attrs['index'] as number]}`),
-    kernel: ({ memory, n, out, args, node }) => {
-      const from = args[0][node.attrs['index'] as number];
-      memory.copyWithin(out[0], from, from + n);
-    },
+    lanes: (_, [a], node) => [a[node.attrs['index'] as number]],
     price: { alu: 0 },
     range: ([a]) => a,
     derivative: (b, node, d) => b.extract(d(0), node.attrs['index'] as number),
@@ -43,13 +48,7 @@ export const VECTORS: Operation[] = [
     inputs: any('in1', 'in2'),
     result: always('float'),
     glsl: ([a, b]) => `dot(${a}, ${b})`,
-    kernel: ({ memory: m, n, out, args: [a, b] }) => {
-      for (let i = 0; i < n; i++) {
-        let sum = 0;
-        for (let c = 0; c < a.length; c++) sum = Math.fround(sum + Math.fround(m[a[c] + i] * m[b[c] + i]));
-        m[out[0] + i] = sum;
-      }
-    },
+    lanes: (l, [a, b]) => [dotLanes(l, a, b)],
     price: { alu: 3 },
     range: (r) => {
       const one = corners(r, (a, b) => a * b);
@@ -65,13 +64,9 @@ export const VECTORS: Operation[] = [
     result: ([t]) => t,
     functions: ['vec2', 'vec3', 'vec4'].map((t) => `${t} pb_normalize(${t} v) { return v / max(sqrt(dot(v, v)), 1e-12); }`),
     glsl: ([a]) => `pb_normalize(${a})`,
-    kernel: ({ memory: m, n, out, args: [a] }) => {
-      for (let i = 0; i < n; i++) {
-        let sum = 0;
-        for (let c = 0; c < a.length; c++) sum += m[a[c] + i] * m[a[c] + i];
-        const inv = 1 / Math.max(Math.sqrt(sum), 1e-12);
-        for (let c = 0; c < a.length; c++) m[out[c] + i] = m[a[c] + i] * inv;
-      }
+    lanes: (l, [a]) => {
+      const length = l.max(l.number(1e-12), l.sqrt(dotLanes(l, a, a)));
+      return a.map((x) => l.divide(x, length));
     },
     price: { alu: 7 },
     range: () => ({ lo: -1, hi: 1 }),
@@ -88,9 +83,7 @@ export const VECTORS: Operation[] = [
     ],
     result: always('vec2'),
     glsl: ([uv, s, o]) => `${uv} * ${s} + ${o}`,
-    kernel: ({ memory: m, n, out, args: [uv, s, o] }) => {
-      for (let c = 0; c < 2; c++) for (let i = 0; i < n; i++) m[out[c] + i] = Math.fround(m[uv[c] + i] * m[s[c] + i]) + m[o[c] + i];
-    },
+    lanes: (l, [uv, s, o]) => uv.map((x, c) => l.add(l.multiply(x, s[c]), o[c])),
     price: { alu: 2 },
     range: () => ANY,
     derivative: (b, node, d) => b.multiply(d(0), node.args[1]),
@@ -109,18 +102,9 @@ export const VECTORS: Operation[] = [
       `vec3 pb_normalmap(vec2 xy, float k) { float z = sqrt(max(0.0, 1.0 - dot(xy, xy))); return pb_unit(vec3(xy * k, z)); }`,
     ],
     glsl: ([a, k]) => `pb_normalmap(${a}, ${k})`,
-    kernel: ({ memory: m, n, out: [ox, oy, oz], args: [[x, y], [k]] }) => {
-      for (let i = 0; i < n; i++) {
-        const sx = m[x + i];
-        const sy = m[y + i];
-        const z = Math.max(0.05, Math.sqrt(Math.max(0, 1 - sx * sx - sy * sy)));
-        const px = sx * m[k + i];
-        const py = sy * m[k + i];
-        const inv = 1 / Math.sqrt(px * px + py * py + z * z);
-        m[ox + i] = px * inv;
-        m[oy + i] = py * inv;
-        m[oz + i] = z * inv;
-      }
+    lanes: (l, [xy, [k]]) => {
+      const z = l.sqrt(l.max(l.number(0), l.subtract(l.number(1), dotLanes(l, xy, xy))));
+      return unitLanes(l, [...xy.map((v) => l.multiply(v, k)), l.max(l.number(0.05), z)]);
     },
     price: { alu: 14 },
     range: () => ({ lo: -1, hi: 1 }),
@@ -140,20 +124,10 @@ export const VECTORS: Operation[] = [
       `vec3 pb_mixnormal(vec3 a, vec3 b, float t) { vec2 p = a.xy / max(a.z, 0.05); vec2 q = b.xy / max(b.z, 0.05); vec3 n = vec3(p + (q - p) * t, 1.0); return n / sqrt(dot(n, n)); }`,
     ],
     glsl: (args) => `pb_mixnormal(${args.join(', ')})`,
-    kernel: ({ memory: m, n, out: [ox, oy, oz], args: [[ax, ay, az], [bx, by, bz], [t]] }) => {
-      for (let i = 0; i < n; i++) {
-        const ia = 1 / Math.max(m[az + i], 0.05);
-        const ib = 1 / Math.max(m[bz + i], 0.05);
-        const w = m[t + i];
-        const px = m[ax + i] * ia;
-        const py = m[ay + i] * ia;
-        const x = px + (m[bx + i] * ib - px) * w;
-        const y = py + (m[by + i] * ib - py) * w;
-        const inv = 1 / Math.sqrt(x * x + y * y + 1);
-        m[ox + i] = x * inv;
-        m[oy + i] = y * inv;
-        m[oz + i] = inv;
-      }
+    lanes: (l, [a, b, [t]]) => {
+      const slopes = ([x, y, z]: typeof a) => [x, y].map((v) => l.divide(v, l.max(l.number(0.05), z)));
+      const [p, q] = [slopes(a), slopes(b)];
+      return unitLanes(l, [...p.map((v, c) => mixLanes(l, v, q[c], t)), l.number(1)]);
     },
     price: { alu: 18 },
     range: () => ({ lo: -1, hi: 1 }),
