@@ -1,3 +1,6 @@
+import { spawnSync } from 'node:child_process';
+import { readFileSync, writeFileSync } from 'node:fs';
+
 export const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
 
 /** Median milliseconds of several runs, the first one thrown away. */
@@ -11,16 +14,30 @@ export async function timed(runs: number, work: () => unknown): Promise<number> 
   return median(ms);
 }
 
-/** The most memory a process had beyond what it began with, in MiB, sampled while work runs. */
-export async function peak(work: () => Promise<unknown>): Promise<number> {
+/** A number of the kernel's account of this process, in MiB. */
+const account = (field: 'VmRSS' | 'VmHWM'): number =>
+  Number(new RegExp(`${field}:\\s+(\\d+) kB`).exec(readFileSync('/proc/self/status', 'utf8'))?.[1] ?? NaN) / 1024;
+
+/** The most memory that work takes beyond what the process held before it, in MiB: the kernel's high-water mark, set back first. */
+export async function peakBeyond(work: () => unknown): Promise<number> {
   (globalThis as { gc?: () => void }).gc?.();
-  const before = process.memoryUsage().rss;
-  let most = before;
-  const timer = setInterval(() => (most = Math.max(most, process.memoryUsage().rss)), 5);
+  writeFileSync('/proc/self/clear_refs', '5');
+  const before = account('VmRSS');
   await work();
-  most = Math.max(most, process.memoryUsage().rss);
-  clearInterval(timer);
-  return (most - before) / 2 ** 20;
+  return account('VmHWM') - before;
+}
+
+/** Runs one part of the bench in a process of its own, so that nothing before it counts. Gives the last line it printed. */
+export function inOwnProcess<T>(part: string, way: string): T {
+  const { stdout, stderr } = spawnSync(process.execPath, ['--expose-gc', process.argv[1], part], {
+    encoding: 'utf8',
+    env: { ...process.env, PEBBLE_BENCH_WAY: way },
+  });
+  try {
+    return JSON.parse(stdout.trim().split('\n').at(-1) ?? '') as T;
+  } catch {
+    throw new Error(`${part}, ${way}: ${stderr || stdout}`);
+  }
 }
 
 export function table(title: string, rows: readonly (readonly [string, string])[]): void {

@@ -2,12 +2,11 @@ import { extractChannel, generateSurface, makeRandom, parseLayout, resize } from
 import { encodePacked } from '@pebble/usecases';
 import { openFolder, writeWhole } from '@pebble/usecases/folder';
 import { nodeCodec } from '@pebble/formats/node';
-import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import sharp from 'sharp';
-import { median, ms, table, times } from './measure';
+import { inOwnProcess, median, ms, table, times } from './measure';
 
 const SIZE = 4096;
 const NAMES = ['occlusion', 'roughness', 'metallic'] as const;
@@ -32,8 +31,8 @@ async function join(dir: string): Promise<void> {
 
 /** Each run in a process of its own, so that its peak is its own. */
 export async function pack(): Promise<void> {
-  if (process.env['PEBBLE_BENCH_PACK']) {
-    const [way, dir] = process.env['PEBBLE_BENCH_PACK'].split('|');
+  if (process.env['PEBBLE_BENCH_WAY']) {
+    const [way, dir] = process.env['PEBBLE_BENCH_WAY'].split('|');
     const began = performance.now();
     await (way === 'ours' ? ours(dir) : join(dir));
     console.log(JSON.stringify({ ms: performance.now() - began, kib: process.resourceUsage().maxRSS }));
@@ -48,13 +47,7 @@ export async function pack(): Promise<void> {
     for (let i = 0; i < image.data.length; i++) image.data[i] = Math.min(255, Math.max(0, image.data[i] + Math.floor(next() * 4) - 2));
     await writeWhole(path.join(dir, `x_${name}.png`), await nodeCodec.encodePng(image));
   }
-  const run = (way: string) => {
-    const { stdout } = spawnSync(process.execPath, [process.argv[1], 'pack'], {
-      encoding: 'utf8',
-      env: { ...process.env, PEBBLE_BENCH_PACK: `${way}|${dir}` },
-    });
-    return JSON.parse(stdout.trim().split('\n').at(-1) ?? '{}') as { ms: number; kib: number };
-  };
+  const run = (way: string) => inOwnProcess<{ ms: number; kib: number }>('pack', `${way}|${dir}`);
   const results = { ours: [] as ReturnType<typeof run>[], join: [] as ReturnType<typeof run>[] };
   for (let i = 0; i < 5; i++) for (const way of ['ours', 'join'] as const) results[way].push(run(way));
   const of = (way: 'ours' | 'join', key: 'ms' | 'kib') => median(results[way].map((r) => r[key]));
