@@ -38,27 +38,37 @@ export async function page(): Promise<void> {
     new PerformanceObserver((list) => list.getEntries().forEach((e) => tasks.push(e.duration))).observe({ entryTypes: ['longtask'] });
   });
   const box = (await tab.getByRole('spinbutton', { name: 'Softness' }).boundingBox())!;
-  const session = await tab.context().newCDPSession(tab);
-  await session.send('Performance.enable');
-  const script = async () =>
-    Object.fromEntries((await session.send('Performance.getMetrics')).metrics.map((m) => [m.name, m.value]))['TaskDuration'] * 1000;
-  await tab.mouse.move(box.x + 5, box.y + 8);
-  await tab.mouse.down();
-  const before = await script();
+  // One session counts the time that tasks lasted, the other the processor's time in them: on a machine whose cores the
+  // software rasteriser shares, the first holds much waiting.
+  const counter = async (timeDomain: 'timeTicks' | 'threadTicks') => {
+    const session = await tab.context().newCDPSession(tab);
+    await session.send('Performance.enable', { timeDomain });
+    return async () => (await session.send('Performance.getMetrics')).metrics.find((m) => m.name === 'TaskDuration')!.value * 1000;
+  };
   const MOVES = 60;
-  for (let i = 1; i <= MOVES; i++) {
-    await tab.mouse.move(box.x + 5 + i, box.y + 8);
-    await tab.waitForTimeout(20);
-  }
-  const main = ((await script()) - before) / MOVES;
-  await tab.mouse.up();
+  const drag = async (read: () => Promise<number>) => {
+    await tab.mouse.move(box.x + 5, box.y + 8);
+    await tab.mouse.down();
+    const before = await read();
+    for (let i = 1; i <= MOVES; i++) {
+      await tab.mouse.move(box.x + 5 + i, box.y + 8);
+      await tab.waitForTimeout(20);
+    }
+    const after = await read();
+    await tab.mouse.up();
+    await tab.waitForTimeout(1500);
+    return (after - before) / MOVES;
+  };
+  const lasted = await drag(await counter('timeTicks'));
+  const main = await drag(await counter('threadTicks'));
   const tasks = await tab.evaluate(() => (window as unknown as { tasks: number[] }).tasks);
   await browser.close();
   await served.stop();
   await database.drop();
   table('The page', [
     ['first page with its four pebbles, loopback, cold cache (reach < 2 s)', ms(median(opened))],
-    ['main thread a move of a drag: values, section computed and drawn (reach < 8 ms)', ms(main)],
-    ['tasks over 50 ms while dragging 60 moves', tasks.length ? tasks.map((t) => t.toFixed(0)).join(', ') : 'none'],
+    ['main thread a move of a drag, section computed and drawn: processor (reach < 8 ms)', ms(main)],
+    ['… as it lasted, waiting for a core included', ms(lasted)],
+    ['tasks over 50 ms in two drags of 60 moves', tasks.length ? tasks.map((t) => t.toFixed(0)).join(', ') : 'none'],
   ]);
 }

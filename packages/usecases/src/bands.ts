@@ -34,7 +34,7 @@ export class BandPool {
     const slots = maps.map((set) => Object.fromEntries(Object.entries(set).map(([role, image]) => [role, shareImage(image)])) as MapSet);
     const into = makeBlendMaps(size, size, roles, true);
     const far = wantsMips(stack, slots, size);
-    const bands = this.workers.length * 4;
+    const bands = this.workers.length * 8;
     let next = 0;
     await Promise.all(
       this.workers.map(async (worker) => {

@@ -1,4 +1,5 @@
-import type { BlendDocument, Image, PackedSurface, RecipeFile, Role, StagePixels, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, Image, PackedSurface, RecipeFile, Role, Section, StagePixels, SurfaceDocument } from '@pebble/core';
+import type { SectionScale, SectionStyle } from '../views/blend/section-drawing';
 
 /** Stage pixels of a surface's maps, by role. */
 export type StageMaps = Partial<Record<Role, StagePixels>>;
@@ -35,3 +36,13 @@ export interface ComputeRequests {
     result: FilePreview;
   };
 }
+
+/** What the section's canvas shall show: nothing, or a section at a scale. */
+export interface SectionPicture {
+  width: number;
+  height: number;
+  /** Device pixels a pixel. */
+  ratio: number;
+  drawing: { section: Section; scale: SectionScale; style: SectionStyle } | null;
+}
+export type SectionMessage = { canvas: OffscreenCanvas } | SectionPicture;

@@ -28,10 +28,10 @@ describe('drawing a section', () => {
     expect(seamOf(section([1, 1, 1]), 1)).toBeNull();
   });
   it('fills with the winner and draws bands by share', () => {
-    const canvas = Object.assign(document.createElement('canvas'), { width: 1060, height: 220 });
+    const canvas = new OffscreenCanvas(1060, 220);
     const context = canvas.getContext('2d')!;
     const scale = fitSection(s, 1000, 220);
-    drawSection(context, s, scale, { tones: ['#ff0000', '#00ff00'], selected: 1, ink: '#000', line: '#ccc', quiet: '#555', panel: '#fff' });
+    drawSection(context, s, scale, { tones: ['#ff0000', '#00ff00'], selected: 1, ink: '#000', line: '#ccc', panel: '#fff' });
     const at = (x: number, y: number) => [...context.getImageData(x, y, 1, 1).data];
     expect(at(250, scale.bands - 8)[0]).toBeGreaterThan(200);
     expect(at(500, scale.bands - 8)[1]).toBeGreaterThan(120);

@@ -13,6 +13,8 @@ export interface SectionScale {
   hi: number;
   /** Row at which the bands begin. */
   bands: number;
+  /** Heights of the ruler's lines, in whole millimetres. */
+  linesMm: number[];
 }
 export const BAND = 8;
 /** Steps of opacity in a band. */
@@ -31,7 +33,10 @@ export function fitSection(section: Section, width: number, height: number): Sec
   const range = Math.max(hi - lo, 0.002);
   const rise = (bands - 30) / range;
   const zero = bands - 8 + lo * rise;
-  return { width, zero, rise, lo, hi, bands, exaggeration: rise / (width / Math.max(section.lengthM, 1e-6)) };
+  const stepMm = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].find((s) => (s / 1000) * rise > 22) ?? 2000;
+  const linesMm: number[] = [];
+  for (let mm = Math.ceil((lo * 1000) / stepMm) * stepMm; mm <= hi * 1000; mm += stepMm) linesMm.push(mm);
+  return { width, zero, rise, lo, hi, bands, linesMm, exaggeration: rise / (width / Math.max(section.lengthM, 1e-6)) };
 }
 
 export interface SectionStyle {
@@ -39,21 +44,20 @@ export interface SectionStyle {
   selected: number;
   ink: string;
   line: string;
-  quiet: string;
   panel: string;
 }
 
 /** Hatches by layer, so that winners are told apart without colour. */
 const hatches = new Map<string, CanvasPattern | string>();
 
-function hatch(context: CanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
+function hatch(context: OffscreenCanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
   const key = `${tone}${index % 6}${panel}`;
   let made = hatches.get(key);
   if (!made) hatches.set(key, (made = makeHatch(context, tone, index, panel)));
   return made;
 }
 
-function makeHatch(context: CanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
+function makeHatch(context: OffscreenCanvasRenderingContext2D, tone: string, index: number, panel: string): CanvasPattern | string {
   const tile = new OffscreenCanvas(8, 8);
   const c = tile.getContext('2d');
   if (!c) return tone;
@@ -95,20 +99,13 @@ function makeHatch(context: CanvasRenderingContext2D, tone: string, index: numbe
 }
 
 /** Draws a section: the composite filled by its winners, the profiles of all layers, weights as bands beneath. */
-export function drawSection(context: CanvasRenderingContext2D, section: Section, scale: SectionScale, style: SectionStyle): void {
+export function drawSection(context: OffscreenCanvasRenderingContext2D, section: Section, scale: SectionScale, style: SectionStyle): void {
   const { width, zero, rise, bands } = scale;
   const n = section.height.length;
   const x = (i: number) => ((i + 0.5) / n) * width;
   const y = (h: number) => zero - h * rise;
-  const stepMm = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].find((s) => (s / 1000) * rise > 22) ?? 2000;
-  context.font = "10px 'Spline Sans Mono', monospace";
-  context.textAlign = 'right';
-  for (let mm = Math.ceil((scale.lo * 1000) / stepMm) * stepMm; mm <= scale.hi * 1000; mm += stepMm) {
-    context.fillStyle = style.line;
-    context.fillRect(0, Math.round(y(mm / 1000)), width, 1);
-    context.fillStyle = style.quiet;
-    context.fillText(`${mm} mm`, width + 50, y(mm / 1000) + 3);
-  }
+  context.fillStyle = style.line;
+  for (const mm of scale.linesMm) context.fillRect(0, Math.round(y(mm / 1000)), width, 1);
   const fills = style.tones.map((tone, i) => hatch(context, tone, i, style.panel));
   for (let begin = 0, i = 1; i <= n; i++) {
     if (i < n && section.winner[i] === section.winner[begin]) continue;

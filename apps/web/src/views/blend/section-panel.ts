@@ -1,8 +1,9 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, signal, viewChild } from '@angular/core';
+import type { SectionMessage, SectionPicture } from '../../workers/protocol';
 import { WorkbenchService } from '../../services/workbench.service';
 import { BlendModel } from './blend-model';
-import { BAND, drawSection, fitSection, seamOf } from './section-drawing';
+import { BAND, fitSection, seamOf } from './section-drawing';
 
 const AXIS = 58;
 
@@ -13,6 +14,11 @@ const AXIS = 58;
   template: `
     <canvas #canvas (pointermove)="hover($event)" (pointerleave)="at.set(null)" data-testid="section"></canvas>
     @if (scale(); as s) {
+      <ol class="ruler num" aria-label="Heights in millimetres">
+        @for (mm of s.linesMm; track mm) {
+          <li [style.transform]="'translateY(' + (s.zero - (mm / 1000) * s.rise) + 'px)'">{{ mm }} mm</li>
+        }
+      </ol>
       <span class="facts num"
         >cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{ s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0) }}</span
       >
@@ -69,6 +75,19 @@ const AXIS = 58;
       width: 100%;
       height: 100%;
       cursor: crosshair;
+    }
+    .ruler {
+      list-style: none;
+      margin: 0;
+      padding: 0;
+    }
+    .ruler li {
+      position: absolute;
+      right: 8px;
+      top: -7px;
+      font-size: 10px;
+      color: var(--quiet);
+      pointer-events: none;
     }
     .facts {
       position: absolute;
@@ -133,7 +152,6 @@ export class SectionPanel {
   readonly model = inject(BlendModel);
   private readonly workbench = inject(WorkbenchService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
-  private context: CanvasRenderingContext2D | null = null;
   private readonly size = signal({ width: 0, height: 0 });
   readonly at = signal<number | null>(null);
   readonly scale = computed(() => {
@@ -185,7 +203,17 @@ export class SectionPanel {
     const observer = new ResizeObserver(([entry]) => this.size.set({ width: entry.contentRect.width, height: entry.contentRect.height }));
     effect(() => observer.observe(this.canvas().nativeElement));
     inject(DestroyRef).onDestroy(() => observer.disconnect());
-    effect(() => this.paint());
+    const worker = new Worker(new URL('../../workers/section.worker', import.meta.url), { type: 'module' });
+    inject(DestroyRef).onDestroy(() => worker.terminate());
+    let handed = false;
+    effect(() => {
+      if (!handed) {
+        const canvas = this.canvas().nativeElement.transferControlToOffscreen();
+        worker.postMessage({ canvas } satisfies SectionMessage, [canvas]);
+        handed = true;
+      }
+      worker.postMessage(this.picture() satisfies SectionMessage);
+    });
   }
 
   /** Colours of the theme in use; asking for them costs a style pass, so they are kept while it stays. */
@@ -193,26 +221,18 @@ export class SectionPanel {
     this.workbench.theme();
     const css = getComputedStyle(document.documentElement);
     const token = (name: string) => css.getPropertyValue(name).trim();
-    return { ink: token('--ink'), line: token('--line'), quiet: token('--quiet'), panel: token('--panel') };
+    return { ink: token('--ink'), line: token('--line'), panel: token('--panel') };
   });
 
-  private paint(): void {
-    const canvas = this.canvas().nativeElement;
+  private readonly picture = computed<SectionPicture>(() => {
     const section = this.model.section();
     const scale = this.scale();
     const blend = this.model.blend();
-    const { width, height } = this.size();
-    const ratio = devicePixelRatio;
-    const [w, h] = [Math.round(width * ratio), Math.round(height * ratio)];
-    if (canvas.width !== w || canvas.height !== h) Object.assign(canvas, { width: w, height: h });
-    this.context ??= canvas.getContext('2d');
-    if (!this.context) return;
-    this.context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    this.context.clearRect(0, 0, width, height);
-    if (!section || !scale || !blend) return;
+    const shown = { ...this.size(), ratio: devicePixelRatio };
+    if (!section || !scale || !blend) return { ...shown, drawing: null };
     const tones = section.layers.map((l) => lifted(this.model.surfaces()[blend.layers[l.id].surface]?.tone ?? '#808080'));
-    drawSection(this.context, section, scale, { tones, selected: this.selected(), ...this.style() });
-  }
+    return { ...shown, drawing: { section, scale, style: { tones, selected: this.selected(), ...this.style() } } };
+  });
 
   hover(event: PointerEvent): void {
     const scale = this.scale();
