@@ -2,7 +2,7 @@ import type { BlendDocument, BlendRole, BlendSurface, Image, MapSet, Stack } fro
 import { BLEND_ROLES, decodeTable, generateSurface, linearToSrgb, makeCue, makeLayer, makeStack, resize } from '@pebble/core';
 import { evaluateStack } from '@pebble/usecases';
 import path from 'node:path';
-import { BandPool, shareImage } from '../packages/usecases/src/bands';
+import { BandPool, shareImage } from '@pebble/usecases/bands';
 import { inOwnProcess, median, ms, peakBeyond, table, times } from './measure';
 
 const SIZE = 2048;
@@ -120,7 +120,7 @@ export async function blend(): Promise<void> {
   const way = process.env['PEBBLE_BENCH_WAY'];
   if (way) {
     const pool = new BandPool(file, 2);
-    const mib = await peakBeyond(() => (way === 'plain' ? plainLoop(stack, slots, SIZE) : pool.evaluate(stack, slots, SIZE, roles)));
+    const mib = await peakBeyond(() => (way === 'plain' ? plainLoop(stack, slots, SIZE) : pool.evaluate(stack, slots, SIZE, roles, () => undefined)));
     await pool.close();
     return console.log(JSON.stringify({ mib }));
   }
@@ -128,8 +128,8 @@ export async function blend(): Promise<void> {
   const took: Record<'plain' | 'one' | 'two', number[]> = { plain: [], one: [], two: [] };
   const ways = {
     plain: async () => plainLoop(stack, slots, SIZE),
-    one: () => pools.one.evaluate(stack, slots, SIZE, roles),
-    two: () => pools.two.evaluate(stack, slots, SIZE, roles),
+    one: () => pools.one.evaluate(stack, slots, SIZE, roles, () => undefined),
+    two: () => pools.two.evaluate(stack, slots, SIZE, roles, () => undefined),
   };
   for (let run = 0; run < 5; run++)
     for (const [name, work] of Object.entries(ways) as [keyof typeof ways, () => Promise<unknown>][]) {

@@ -16,6 +16,7 @@ import {
 } from '@pebble/core';
 import { probeImage } from '@pebble/formats';
 import { nodeCodec } from '@pebble/formats/node';
+import type { BandEvaluator } from '@pebble/usecases';
 import { encodePacked, evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
 import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import { readFile } from 'node:fs/promises';
@@ -29,7 +30,7 @@ type Print = (text: string) => void;
 interface Command {
   usage: string;
   help: string;
-  run: (args: string[], cwd: string, print: Print) => Promise<void>;
+  run: (args: string[], cwd: string, print: Print, bands?: BandEvaluator) => Promise<void>;
 }
 
 /** Options as text; the ones named in `required` must be there. */
@@ -111,7 +112,7 @@ async function unpack(args: string[], cwd: string): Promise<void> {
     await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encodePng(image));
 }
 
-async function blend(args: string[], cwd: string): Promise<void> {
+async function blend(args: string[], cwd: string, _: Print, bands?: BandEvaluator): Promise<void> {
   const { values } = options(args, ['below', 'above', 'coverage', 'softness', 'lift', 'follow', 'size', 'out'], ['below', 'above', 'out']);
   const folders = [path.resolve(cwd, values['below']), path.resolve(cwd, values['above'])];
   const read = async (folder: string) => ({ maps: forBlending(await readMaps(folder, BLEND_ROLES)), facts: await readFacts(folder) });
@@ -140,7 +141,8 @@ async function blend(args: string[], cwd: string): Promise<void> {
   const surface = (i: number) => ({ ...sides[i].facts, roles: new Set(Object.keys(sides[i].maps) as Role[]) });
   const stack: Stack = makeStack(document, { below: surface(0), above: surface(1) });
   const slots: MapSet[] = stack.slots.map((id) => sides[id === 'below' ? 0 : 1].maps);
-  const maps = evaluateStack(stack, slots, sizeOf(values, 1024), BLEND_ROLES as readonly BlendRole[], () => undefined);
+  const work = [stack, slots, sizeOf(values, 1024), BLEND_ROLES as readonly BlendRole[], () => undefined] as const;
+  const maps = bands ? await bands.evaluate(...work) : evaluateStack(...work);
   await writeSurface(path.resolve(cwd, values['out']), 'blend', maps, blendFacts(stack));
 }
 
@@ -204,12 +206,12 @@ const overview = () =>
   ].join('\n');
 
 /** Runs a command line. @throws UsageError for bad use, any other error for a failure. */
-export async function run(argv: string[], cwd: string, print: Print): Promise<void> {
+export async function run(argv: string[], cwd: string, print: Print, bands?: BandEvaluator): Promise<void> {
   const [name, ...args] = argv;
   if (name === '--help' || name === '-h' || name === 'help') return print(overview());
   if (!name) throw new UsageError(`Name a command: ${Object.keys(COMMANDS).join(', ')} (see --help)`);
   const command = Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined;
   if (!command) throw new UsageError(`There is no command ${name}; there are ${Object.keys(COMMANDS).join(', ')}`);
   if (args.includes('--help') || args.includes('-h')) return print(`${command.usage}\n${command.help}`);
-  await command.run(args, cwd, print);
+  await command.run(args, cwd, print, bands);
 }

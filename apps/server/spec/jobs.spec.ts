@@ -3,6 +3,7 @@ import type { Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
 import { generateSurface, makeImage, statistics } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { unzipSync } from 'fflate';
+import { makePool } from '../src/db/pool';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
 import { opId, testApp, until } from './harness';
@@ -78,6 +79,24 @@ describe('uploads, jobs and exports', () => {
     expect(Buffer.compare(await blob(hash), big)).toBe(0);
     const left = await app.pool.query('select count(*)::int n from upload_chunk');
     expect(left.rows[0].n).toBe(0);
+  });
+  it('hold no connection while a reader takes its time', async () => {
+    const narrow = makePool(app.url, 1);
+    const store = new PgBlobStore(narrow);
+    const hashes = [];
+    for (const fill of [1, 2, 3]) hashes.push(await store.put(Buffer.alloc(3 * 2 ** 20 + fill, fill), 'x'));
+    const readers = hashes.map((hash) => store.stream(hash));
+    // As packing does it: several maps are read in step while the file made of them is kept, all over one connection.
+    const joined = async function* () {
+      for (;;) {
+        const parts = await Promise.all(readers.map((r) => r.next()));
+        if (parts.every((p) => p.done)) return;
+        yield* parts.flatMap((p) => (p.done ? [] : [p.value]));
+      }
+    };
+    const { bytes } = await store.putStream(joined(), 'x');
+    expect(bytes).toBe(9 * 2 ** 20 + 6);
+    await narrow.end();
   });
   it('leave nothing of a stream that is cut off', async () => {
     const store = new PgBlobStore(app.pool);

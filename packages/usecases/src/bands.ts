@@ -3,6 +3,7 @@ import type { BlendRole, Image, MapSet, Stack } from '@pebble/core';
 import { makeBlendMaps, makeImage, makeSamples } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
 import { wantsMips } from './blends';
+import type { BandEvaluator, Report } from './ports';
 
 export interface BandRequest {
   stack: Stack;
@@ -21,16 +22,24 @@ export function shareImage(image: Image): Image {
   return makeImage({ ...image, data });
 }
 
-/** Threads that are kept between evaluations, so that their compiled code stays warm. */
-export class BandPool {
-  private readonly workers: Worker[];
+/** Threads that start when they are first needed and are kept between evaluations, so that their compiled code stays warm. */
+export class BandPool implements BandEvaluator {
+  private workers: Worker[] = [];
 
-  constructor(workerFile: string, count: number) {
-    this.workers = Array.from({ length: count }, () => new Worker(workerFile));
-  }
+  constructor(
+    private readonly workerFile: string,
+    private readonly count: number,
+  ) {}
 
   /** Evaluates a stack; bands are handed out as threads become free, so that a slow core holds nobody up. */
-  async evaluate(stack: Stack, maps: readonly MapSet[], size: number, roles: readonly BlendRole[]): Promise<Partial<Record<BlendRole, Image>>> {
+  async evaluate(
+    stack: Stack,
+    maps: readonly MapSet[],
+    size: number,
+    roles: readonly BlendRole[],
+    report: Report,
+  ): Promise<Partial<Record<BlendRole, Image>>> {
+    if (!this.workers.length) this.workers = Array.from({ length: this.count }, () => new Worker(this.workerFile));
     const slots = maps.map((set) => Object.fromEntries(Object.entries(set).map(([role, image]) => [role, shareImage(image)])) as MapSet);
     const into = makeBlendMaps(size, size, roles, true);
     const far = wantsMips(stack, slots, size);
@@ -39,6 +48,7 @@ export class BandPool {
     await Promise.all(
       this.workers.map(async (worker) => {
         for (let band = next++; band < bands; band = next++) {
+          report(band / bands, 'evaluating');
           const rows: [number, number] = [Math.floor((band * size) / bands), Math.floor(((band + 1) * size) / bands)];
           await new Promise<void>((resolve, reject) => {
             worker.once('message', () => {

@@ -101,5 +101,7 @@ export async function evaluateBlendDocument(
     report((0.3 * i) / stack.slots.length, surfaces[id].name);
     slots.push(await loadMaps(ports, surfaces[id], wanted));
   }
-  return { stack, maps: evaluateStack(stack, slots, size, roles, (done, note) => report(0.3 + 0.7 * done, note)) };
+  const step: Report = (done, note) => report(0.3 + 0.7 * done, note);
+  const maps = ports.bands ? await ports.bands.evaluate(stack, slots, size, roles, step) : evaluateStack(stack, slots, size, roles, step);
+  return { stack, maps };
 }

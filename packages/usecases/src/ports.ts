@@ -1,4 +1,4 @@
-import type { LightData } from '@pebble/core';
+import type { BlendRole, Image, LightData, MapSet, Stack } from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
 
 /** Bytes by the SHA-256 of their content. */
@@ -14,11 +14,25 @@ export interface BlobStore {
 /** Where work stands. Called often; the receiver thins it out. Throwing from it stops the work. */
 export type Report = (done: number, note: string) => void;
 
+/** Threads that share the rows of a picture. */
+export interface BandEvaluator {
+  /** Evaluates a stack to maps of `size` × `size`. Throwing from `report` stops it. */
+  evaluate(
+    stack: Stack,
+    slots: readonly MapSet[],
+    size: number,
+    roles: readonly BlendRole[],
+    report: Report,
+  ): Promise<Partial<Record<BlendRole, Image>>>;
+}
+
 export interface Ports {
   blobs: BlobStore;
   codec: ImageCodec;
   /** Light by which thumbnails are drawn. */
   light: () => LightData;
+  /** Without them one thread does everything. */
+  bands?: BandEvaluator;
 }
 
 /** Something that cannot be done, said for people: what, where, what to do. */

@@ -120,7 +120,13 @@ describe('blends and bands', () => {
     const slots: MapSet[] = [stone.maps, moss.maps];
     const here = evaluateStack(stack, slots, 96, BLEND_ROLES as readonly BlendRole[], quiet);
     const pool = new BandPool(worker, 2);
-    const there = await pool.evaluate(stack, slots, 96, BLEND_ROLES as readonly BlendRole[]);
+    const told: number[] = [];
+    const there = await pool.evaluate(stack, slots, 96, BLEND_ROLES as readonly BlendRole[], (done) => told.push(done));
+    expect(told.length).toBe(16);
+    const stop = () => {
+      throw new Error('stopped');
+    };
+    await expectAsync(pool.evaluate(stack, slots, 96, ['roughness'], stop)).toBeRejectedWithError('stopped');
     await pool.close();
     for (const role of BLEND_ROLES)
       expect([...there[role]!.data])
