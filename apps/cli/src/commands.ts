@@ -1,17 +1,21 @@
-import type { BlendDocument, BlendRole, MapSet, Role, Stack } from '@pebble/core';
+import type { BlendDocument, BlendRole, GeneratedSurface, MapSet, Role, Stack, SurfaceOrder } from '@pebble/core';
 import {
   BLEND_ROLES,
   GENERATORS,
   LayoutError,
   MAX_SIDE,
   blendFacts,
+  computeLight,
   generateSurface,
   isGeneratorName,
   makeCue,
   makeLayer,
   makeStack,
+  overcast,
   parseLayout,
   readName,
+  recipeOf,
+  surfaceSheet,
   ROLE_FACTS,
 } from '@pebble/core';
 import { probeImage } from '@pebble/formats';
@@ -39,20 +43,26 @@ function options(
   names: string[],
   required: string[],
   flags: string[] = [],
-): { values: Record<string, string>; positionals: string[]; on: Set<string> } {
+  repeated: string[] = [],
+): { values: Record<string, string>; positionals: string[]; on: Set<string>; many: Record<string, string[]> } {
   let parsed: ReturnType<typeof parseArgs>;
   try {
     parsed = parseArgs({
       args,
       allowPositionals: true,
-      options: Object.fromEntries([...names.map((n) => [n, { type: 'string' as const }]), ...flags.map((n) => [n, { type: 'boolean' as const }])]),
+      options: Object.fromEntries([
+        ...names.map((n) => [n, { type: 'string' as const }]),
+        ...flags.map((n) => [n, { type: 'boolean' as const }]),
+        ...repeated.map((n) => [n, { type: 'string' as const, multiple: true }]),
+      ]),
     });
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
   const values = parsed.values as Record<string, string>;
   for (const name of required) if (values[name] === undefined) throw new UsageError(`--${name} is missing`);
-  return { values, positionals: parsed.positionals, on: new Set(flags.filter((f) => parsed.values[f])) };
+  const many = Object.fromEntries(repeated.map((n) => [n, (parsed.values[n] as string[] | undefined) ?? []]));
+  return { values, positionals: parsed.positionals, on: new Set(flags.filter((f) => parsed.values[f])), many };
 }
 
 function number(values: Record<string, string>, name: string, fallback: number, lo: number, hi: number, whole = false): number {
@@ -75,13 +85,37 @@ function layoutOf(values: Record<string, string>): ReturnType<typeof parseLayout
 
 const sizeOf = (values: Record<string, string>, fallback: number) => number(values, 'size', fallback, 1, MAX_SIDE, true);
 
-async function generate(args: string[], cwd: string): Promise<void> {
-  const { values, positionals } = options(args, ['seed', 'size', 'out'], ['out']);
+/** The surface that a command line asks for. */
+function orderOf(args: string[]): { order: SurfaceOrder; out: string } {
+  const { values, positionals, many } = options(args, ['seed', 'size', 'out'], ['out'], [], ['set']);
   const [name, ...rest] = positionals;
   if (!name || rest.length) throw new UsageError(`Name one surface: ${Object.keys(GENERATORS).join(', ')}`);
   if (!isGeneratorName(name)) throw new UsageError(`There is no surface called ${name}; there are ${Object.keys(GENERATORS).join(', ')}`);
-  const made = generateSurface(name, { seed: number(values, 'seed', 1, 0, 0xffffffff, true), size: sizeOf(values, 1024) });
-  await writeSurface(path.resolve(cwd, values['out']), name, made.maps, made.facts);
+  const { structures } = recipeOf(name);
+  const amounts: Record<string, number> = {};
+  for (const setting of many['set']) {
+    const [, structure, amount] = /^([^=]+)=(.+)$/.exec(setting) ?? [];
+    if (!structure) throw new UsageError(`--set takes name=value, not "${setting}"`);
+    if (!Object.hasOwn(structures, structure))
+      throw new UsageError(`${name} has no structure called ${structure}; it has ${Object.keys(structures).join(', ')}`);
+    amounts[structure] = number({ [`set ${structure}`]: amount }, `set ${structure}`, 1, 0, 2);
+  }
+  return { order: { name, seed: number(values, 'seed', 1, 0, 0xffffffff, true), size: sizeOf(values, 1024), amounts }, out: values['out'] };
+}
+
+const draw = async (order: SurfaceOrder, bands?: BandEvaluator): Promise<GeneratedSurface> =>
+  bands ? bands.generate(order, () => undefined) : generateSurface(order.name, order);
+
+async function generate(args: string[], cwd: string, _: Print, bands?: BandEvaluator): Promise<void> {
+  const { order, out } = orderOf(args);
+  const made = await draw(order, bands);
+  await writeSurface(path.resolve(cwd, out), order.name, made.maps, made.facts);
+}
+
+async function sheet(args: string[], cwd: string, _: Print, bands?: BandEvaluator): Promise<void> {
+  const { order, out } = orderOf(args);
+  const made = await draw(order, bands);
+  await writeWhole(path.resolve(cwd, out), await nodeCodec.encodePng(surfaceSheet(made.maps, made.facts, computeLight(overcast))));
 }
 
 async function pack(args: string[], cwd: string): Promise<void> {
@@ -179,8 +213,13 @@ async function inspect(args: string[], cwd: string, print: Print): Promise<void>
 export const COMMANDS: Record<string, Command> = {
   generate: {
     run: generate,
-    usage: 'generate NAME --seed S --size N --out DIR',
+    usage: 'generate NAME --seed S --size N --out DIR [--set STRUCTURE=0–2 …]',
     help: `draws a surface (${Object.keys(GENERATORS).join(', ')}) with its six maps and surface.json`,
+  },
+  sheet: {
+    run: sheet,
+    usage: 'sheet NAME --out FILE.png [--seed S] [--size N] [--set STRUCTURE=0–2 …]',
+    help: 'the surface on one picture: lit, four by four, under grazing light, every channel, as a pebble',
   },
   pack: {
     run: pack,

@@ -2,7 +2,17 @@ import type { AnyDocument, BlendDocument, GeneratorName, RecipeDocument } from '
 import { makeCue, makeLayer, parseLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
-export const DEMO_SEEDS: Record<GeneratorName, number> = { 'terrace-stone': 41, 'laterite-clay': 12, 'cushion-moss': 27, 'river-gravel': 8 };
+export const DEMO_SEEDS: Record<GeneratorName, number> = {
+  'terrace-stone': 41,
+  'laterite-clay': 12,
+  'cushion-moss': 27,
+  'tea-leaves': 19,
+  'river-gravel': 8,
+  'lime-plaster': 33,
+  'weathered-copper': 5,
+  'roof-tile': 14,
+  'still-water': 22,
+};
 
 const seam = (over: Partial<ReturnType<typeof makeLayer>['seam']>) => ({ ...makeLayer('', '', 0).seam, ...over });
 

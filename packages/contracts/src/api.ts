@@ -1,7 +1,7 @@
 import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
-import { HASH } from './documents';
+import { HASH, AMOUNTS } from './documents';
 
 /** A document as the server gives it. */
 export interface StoredDocument<T = AnyDocument> {
@@ -154,6 +154,7 @@ export const GENERATE_SCHEMA = {
     seed: { type: 'integer', minimum: 0, maximum: 0xffffff },
     size: { type: 'integer', minimum: 16, maximum: 8192 },
     replace: { type: 'string', maxLength: 64 },
+    amounts: AMOUNTS,
   },
 } as const;
 

@@ -15,6 +15,20 @@ const seed = whole(0, 0xffffff);
 export const HASH = { type: 'string', pattern: '^[0-9a-f]{64}$' } as const;
 const optional = <S>(schema: S) => ({ anyOf: [schema, { type: 'null' }] }) as const;
 
+/** Strengths of a generated surface's structures. */
+export const AMOUNTS = {
+  type: 'object',
+  additionalProperties: number(0, 2),
+  maxProperties: 32,
+  propertyNames: { pattern: '^[a-z]{1,32}$' },
+} as const;
+const GENERATED = {
+  type: 'object',
+  additionalProperties: false,
+  required: ['name', 'seed'],
+  properties: { name: { enum: Object.keys(GENERATORS) as (keyof typeof GENERATORS)[] }, seed, amounts: AMOUNTS },
+} as const;
+
 const stagePixels = object({ blob: HASH, width: whole(1, 16384), height: whole(1, 16384), channels: whole(1, 4), depth: { enum: [8, 16] } } as const);
 
 const mapEntry = object({
@@ -53,7 +67,7 @@ export const SURFACE_SCHEMA = object({
   },
   thumbnail: optional(HASH),
   tone: { type: 'string', pattern: '^#[0-9a-f]{6}$' },
-  generator: optional(object({ name: { enum: Object.keys(GENERATORS) as (keyof typeof GENERATORS)[] }, seed } as const)),
+  generator: optional(GENERATED),
   notes: { type: 'array', items: { type: 'string' }, maxItems: 100 },
 } as const);
 

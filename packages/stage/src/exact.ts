@@ -3,7 +3,13 @@ import { COMPONENTS, emitGlsl } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { SlotTextures, floatTexture } from './textures';
 
-const INPUT_TYPES: Record<PixelInput, 'vec2' | 'vec3' | 'vec4'> = { texcoord: 'vec2', position: 'vec3', normal: 'vec3', geomcolor: 'vec4' };
+const INPUT_TYPES: Record<PixelInput, 'vec2' | 'vec3' | 'vec4'> = {
+  texcoord: 'vec2',
+  position: 'vec3',
+  normal: 'vec3',
+  geomcolor: 'vec4',
+  relief: 'vec4',
+};
 
 /**
  * Evaluates outputs on the GPU in exact mode, into float pixels: one plane a component, as core's `evaluate` gives them.

@@ -1,10 +1,11 @@
-// A thread that evaluates one band of rows of a stack into shared images.
-import { BLEND_ROLES, evaluateBlend, flatDomain } from '@pebble/core';
+// A thread that makes one band of rows at a time in shared images.
+import { BLEND_ROLES, drawHeights, drawLook, evaluateBlend, flatDomain } from '@pebble/core';
 import { parentPort } from 'node:worker_threads';
 import type { BandRequest } from './bands';
 import { paintedColours, readsVertexColour, sourcesOfSlots } from './blends';
 
-parentPort?.on('message', (request: BandRequest) => {
+function make(request: BandRequest): void {
+  if (request.kind !== 'blend') return (request.kind === 'heights' ? drawHeights : drawLook)(request.order, request.canvas, request.rows);
   const { stack, slots, into, rows, size, far } = request;
   const geometry = readsVertexColour(stack) ? paintedColours(size, size) : {};
   evaluateBlend(stack, {
@@ -15,5 +16,14 @@ parentPort?.on('message', (request: BandRequest) => {
     rows,
     roles: BLEND_ROLES.filter((r) => into[r]),
   });
-  parentPort?.postMessage('done');
+}
+
+parentPort?.on('message', (request: BandRequest) => {
+  let failure: string | null = null;
+  try {
+    make(request);
+  } catch (error) {
+    failure = (error as Error).message;
+  }
+  parentPort?.postMessage(failure);
 });

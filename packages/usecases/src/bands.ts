@@ -1,17 +1,26 @@
-// Blends evaluated by several threads, each taking bands of rows of images in shared memory. Node only.
-import type { BlendRole, Image, MapSet, Stack } from '@pebble/core';
-import { makeBlendMaps, makeImage, makeSamples } from '@pebble/core';
+// Pictures made by several threads, each taking bands of rows of images in shared memory. Node only.
+import type { BlendRole, Canvas, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
+import { bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, settleHeights, surfaceOf } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
 import { wantsMips } from './blends';
 import type { BandEvaluator, Report } from './ports';
 
-export interface BandRequest {
+/** One band of a picture. */
+export type BandRequest = BlendBand | SurfaceBand;
+interface BlendBand {
+  kind: 'blend';
+  rows: Rows;
   stack: Stack;
   slots: MapSet[];
   into: Partial<Record<BlendRole, Image>>;
-  rows: [number, number];
   size: number;
   far: boolean;
+}
+interface SurfaceBand {
+  kind: 'heights' | 'look';
+  rows: Rows;
+  order: SurfaceOrder;
+  canvas: Canvas;
 }
 
 /** The same image with its samples where every thread can read them. */
@@ -22,7 +31,7 @@ export function shareImage(image: Image): Image {
   return makeImage({ ...image, data });
 }
 
-/** Threads that start when they are first needed and are kept between evaluations, so that their compiled code stays warm. */
+/** Threads that start when they are first needed and are kept between pictures, so that their compiled code stays warm. */
 export class BandPool implements BandEvaluator {
   private workers: Worker[] = [];
 
@@ -31,7 +40,6 @@ export class BandPool implements BandEvaluator {
     private readonly count: number,
   ) {}
 
-  /** Evaluates a stack; bands are handed out as threads become free, so that a slow core holds nobody up. */
   async evaluate(
     stack: Stack,
     maps: readonly MapSet[],
@@ -39,29 +47,59 @@ export class BandPool implements BandEvaluator {
     roles: readonly BlendRole[],
     report: Report,
   ): Promise<Partial<Record<BlendRole, Image>>> {
-    if (!this.workers.length) this.workers = Array.from({ length: this.count }, () => new Worker(this.workerFile));
     const slots = maps.map((set) => Object.fromEntries(Object.entries(set).map(([role, image]) => [role, shareImage(image)])) as MapSet);
     const into = makeBlendMaps(size, size, roles, true);
     const far = wantsMips(stack, slots, size);
-    const bands = this.workers.length * 8;
+    const bands = bandsOf(size, this.count * 8);
+    await this.share(
+      bands,
+      (rows) => ({ kind: 'blend', rows, stack, slots, into, size, far }),
+      (done) => report(done, 'evaluating'),
+    );
+    return into;
+  }
+
+  async generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface> {
+    const canvas = makeCanvas(order.size, true);
+    await this.share(
+      bandsOf(order.size, this.count * 8),
+      (rows) => ({ kind: 'heights', rows, order, canvas }),
+      (done) => report(0.4 * done, 'heights'),
+    );
+    settleHeights(order, canvas);
+    // Fewer bands here: each looks some way past its rows.
+    await this.share(
+      bandsOf(order.size, this.count * 2),
+      (rows) => ({ kind: 'look', rows, order, canvas }),
+      (done) => report(0.45 + 0.55 * done, 'look'),
+    );
+    return surfaceOf(order, canvas);
+  }
+
+  /** Hands out bands as threads become free, so that a slow core holds nobody up. */
+  private async share(bands: readonly Rows[], request: (rows: Rows) => BandRequest, report: (done: number) => void): Promise<void> {
+    if (!this.workers.length) this.workers = Array.from({ length: this.count }, () => new Worker(this.workerFile));
     let next = 0;
     await Promise.all(
       this.workers.map(async (worker) => {
-        for (let band = next++; band < bands; band = next++) {
-          report(band / bands, 'evaluating');
-          const rows: [number, number] = [Math.floor((band * size) / bands), Math.floor(((band + 1) * size) / bands)];
-          await new Promise<void>((resolve, reject) => {
-            worker.once('message', () => {
-              worker.off('error', reject);
-              resolve();
-            });
-            worker.once('error', reject);
-            worker.postMessage({ stack, slots, into, rows, size, far } satisfies BandRequest);
-          });
+        for (let band = next++; band < bands.length; band = next++) {
+          report(band / bands.length);
+          await this.ask(worker, request(bands[band]));
         }
       }),
     );
-    return into;
+  }
+
+  private ask(worker: Worker, request: BandRequest): Promise<void> {
+    return new Promise((resolve, reject) => {
+      worker.once('message', (failure: string | null) => {
+        worker.off('error', reject);
+        if (failure === null) resolve();
+        else reject(new Error(failure));
+      });
+      worker.once('error', reject);
+      worker.postMessage(request);
+    });
   }
 
   close = async (): Promise<void> => void (await Promise.all(this.workers.map((w) => w.terminate())));

@@ -1,4 +1,4 @@
-import type { BlendRole, Image, LightData, MapSet, Stack } from '@pebble/core';
+import type { BlendRole, GeneratedSurface, Image, LightData, MapSet, Stack, SurfaceOrder } from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
 
 /** Bytes by the SHA-256 of their content. */
@@ -24,6 +24,8 @@ export interface BandEvaluator {
     roles: readonly BlendRole[],
     report: Report,
   ): Promise<Partial<Record<BlendRole, Image>>>;
+  /** Draws a surface. Throwing from `report` stops it. */
+  generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface>;
 }
 
 export interface Ports {

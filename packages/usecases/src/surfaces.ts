@@ -1,4 +1,4 @@
-import type { ColourSpace, GeneratorName, Image, MapEntry, MapSet, Role, SurfaceDocument, SurfaceFacts } from '@pebble/core';
+import type { ColourSpace, Image, MapEntry, MapSet, Role, SurfaceDocument, SurfaceFacts, SurfaceOrder } from '@pebble/core';
 import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, statistics, toneOf } from '@pebble/core';
 import { asRole, storeStagePixels } from './maps';
 import type { Ports, Report } from './ports';
@@ -50,14 +50,12 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
 }
 
 /** Draws a surface from a seed and keeps its maps as PNG files. */
-export async function generateSurfaceDocument(
-  ports: Ports,
-  name: GeneratorName,
-  seed: number,
-  size: number,
-  report: Report,
-): Promise<SurfaceDocument> {
-  const made = generateSurface(name, { seed, size, onProgress: (done) => report(done * 0.7, 'drawing') });
+export async function generateSurfaceDocument(ports: Ports, order: SurfaceOrder, report: Report): Promise<SurfaceDocument> {
+  const drawing: Report = (done) => report(done * 0.7, 'drawing');
+  const { name, seed, amounts } = order;
+  const made = ports.bands
+    ? await ports.bands.generate(order, drawing)
+    : generateSurface(name, { ...order, onProgress: (done) => drawing(done, 'drawing') });
   const maps: SurfaceDocument['maps'] = {};
   const roles = Object.keys(made.maps) as (keyof typeof made.maps)[];
   for (const [i, role] of roles.entries()) {
@@ -67,7 +65,14 @@ export async function generateSurfaceDocument(
     maps[role] = (await makeMapEntry(ports, made.maps[role], bytes.length, file)).entry;
   }
   report(0.95, 'thumbnail');
-  return finish(ports, { name: GENERATORS[name].title, ...made.facts }, maps, made.maps, { name, seed }, []);
+  return finish(
+    ports,
+    { name: GENERATORS[name].title, ...made.facts },
+    maps,
+    made.maps,
+    { name, seed, ...(amounts ? { amounts: { ...amounts } } : {}) },
+    [],
+  );
 }
 
 async function makeMapEntry(ports: Ports, decoded: Image, bytes: number, file: IncomingMap): Promise<{ entry: MapEntry; image: Image }> {

@@ -53,7 +53,7 @@ const grey = (width: number, value: number, channels = 1) =>
 describe('making surfaces', () => {
   it('draws a document whose maps read back exactly', async () => {
     const ports = memoryPorts();
-    const doc = await generateSurfaceDocument(ports, 'laterite-clay', 4, 32, quiet);
+    const doc = await generateSurfaceDocument(ports, { name: 'laterite-clay', seed: 4, size: 32 }, quiet);
     const made = generateSurface('laterite-clay', { seed: 4, size: 32 });
     const maps = await loadMaps(ports, doc, BLEND_ROLES);
     for (const role of BLEND_ROLES)
@@ -127,6 +127,14 @@ describe('blends and bands', () => {
       throw new Error('stopped');
     };
     await expectAsync(pool.evaluate(stack, slots, 96, ['roughness'], stop)).toBeRejectedWithError('stopped');
+    const order = { name: 'roof-tile', seed: 3, size: 80, amounts: { moss: 2 } } as const;
+    const drawn = await pool.generate(order, quiet);
+    const wanted = generateSurface('roof-tile', order);
+    for (const role of BLEND_ROLES)
+      expect([...drawn.maps[role].data])
+        .withContext(`drawn ${role}`)
+        .toEqual([...wanted.maps[role].data]);
+    await expectAsync(pool.generate({ ...order, amounts: { mos: 1 } }, quiet)).toBeRejectedWithError(/no structure called mos/);
     await pool.close();
     for (const role of BLEND_ROLES)
       expect([...there[role]!.data])
@@ -141,8 +149,8 @@ describe('blends and bands', () => {
   it('load the maps that are read and no others', async () => {
     const ports = memoryPorts();
     const docs = {
-      stone: await generateSurfaceDocument(ports, 'terrace-stone', 1, 32, quiet),
-      moss: await generateSurfaceDocument(ports, 'cushion-moss', 2, 32, quiet),
+      stone: await generateSurfaceDocument(ports, { name: 'terrace-stone', seed: 1, size: 32 }, quiet),
+      moss: await generateSurfaceDocument(ports, { name: 'cushion-moss', seed: 2, size: 32 }, quiet),
     };
     const asked: string[] = [];
     const counting: Ports = {

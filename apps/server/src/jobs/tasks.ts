@@ -1,5 +1,5 @@
 import type { StoredDocument } from '@pebble/contracts';
-import type { AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
+import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
 import { GENERATORS, nameSlug } from '@pebble/core';
 import { zipStream } from '@pebble/formats';
 import type { IncomingSurface, Ports, Report } from '@pebble/usecases';
@@ -26,22 +26,27 @@ interface GeneratePayload {
   name: GeneratorName;
   seed: number;
   size: number;
+  amounts?: Amounts;
   /** Document whose pixels are drawn anew; its name, size and relief stay. */
   replace?: string;
   silent?: boolean;
 }
 
-async function generateTask(
-  { ports, report, documents }: TaskContext,
-  { name, seed, size, replace, silent = false }: GeneratePayload,
-): Promise<Outcome> {
-  const made = await generateSurfaceDocument(ports, name, seed, size, report);
+async function generateTask({ ports, report, documents }: TaskContext, { replace, silent = false, ...order }: GeneratePayload): Promise<Outcome> {
+  const made = await generateSurfaceDocument(ports, order, report);
   if (!replace) return { create: [{ body: made }], result: {} };
   const old = (await documents()).find((d) => d.id === replace);
-  if (old?.body.kind !== 'surface') throw new UseCaseError('missing-surface', `${GENERATORS[name].title} was deleted while it was being drawn`);
+  if (old?.body.kind !== 'surface') throw new UseCaseError('missing-surface', `${GENERATORS[order.name].title} was deleted while it was being drawn`);
   const { name: title, sizeM, reliefM, mid } = old.body;
   return {
-    replace: [{ id: replace, body: { ...made, name: title, sizeM, reliefM, mid }, label: `Draw ${title} from seed ${seed}`, silent }],
+    replace: [
+      {
+        id: replace,
+        body: { ...made, name: title, sizeM, reliefM, mid },
+        label: order.amounts ? `Draw ${title} anew` : `Draw ${title} from seed ${order.seed}`,
+        silent,
+      },
+    ],
     result: {},
   };
 }
@@ -70,7 +75,9 @@ async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
   for (const [i, name] of names.entries())
     create.push({
       id: name,
-      body: await generateSurfaceDocument(ports, name, DEMO_SEEDS[name], 256, (done) => report((i + done) / names.length, GENERATORS[name].title)),
+      body: await generateSurfaceDocument(ports, { name, seed: DEMO_SEEDS[name], size: 256 }, (done) =>
+        report((i + done) / names.length, GENERATORS[name].title),
+      ),
     });
   create.push(...demoDocuments());
   const follow = names.map((name) => ({

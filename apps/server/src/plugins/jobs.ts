@@ -1,6 +1,6 @@
 import { GENERATE_SCHEMA, IMPORT_SCHEMA, PACK_SCHEMA } from '@pebble/contracts';
 import type { ImportRequest } from '@pebble/contracts';
-import { GENERATORS, isGeneratorName } from '@pebble/core';
+import { GENERATORS, isGeneratorName, recipeOf } from '@pebble/core';
 import { planRecipe } from '@pebble/usecases';
 import type { FastifyInstance } from 'fastify';
 import type { PgDocumentStore } from '../store/documents';
@@ -23,7 +23,7 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
       return store.add('import', count === 1 ? `Import ${body.surfaces[0].name}` : `Import ${count} surfaces`, body);
     });
 
-    app.post<{ Body: { name: string; seed: number; size: number; replace?: string } }>(
+    app.post<{ Body: { name: string; seed: number; size: number; replace?: string; amounts?: Record<string, number> } }>(
       '/generate',
       { schema: { summary: 'Draw a surface from a seed', body: GENERATE_SCHEMA } },
       ({ body }) => {
@@ -32,6 +32,14 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
             422,
             'unknown-generator',
             `There is no generated surface called ${body.name}; there are ${Object.keys(GENERATORS).join(', ')}`,
+          );
+        const { structures } = recipeOf(body.name);
+        const strange = Object.keys(body.amounts ?? {}).find((s) => !Object.hasOwn(structures, s));
+        if (strange)
+          throw new ServiceError(
+            422,
+            'unknown-structure',
+            `${GENERATORS[body.name].title} has no structure called ${strange}; it has ${Object.keys(structures).join(', ')}`,
           );
         return store.add('generate', `Draw ${GENERATORS[body.name].title.toLowerCase()}`, body);
       },

@@ -82,8 +82,8 @@ describe('a height-led blend', () => {
           return sum / 4;
         };
         const i = y * size + x;
-        const hB = (made.stone.maps.height.data[i] / 65535 - 0.5) * made.stone.facts.reliefM;
-        const own = (sample(made.moss.maps.height, 0, (v) => v / 65535) - 0.5) * made.moss.facts.reliefM;
+        const hB = (made.stone.maps.height.data[i] / 65535 - made.stone.facts.mid) * made.stone.facts.reliefM;
+        const own = (sample(made.moss.maps.height, 0, (v) => v / 65535) - made.moss.facts.mid) * made.moss.facts.reliefM;
         const hT = own + 0.3 * hB + 0.004;
         const d = Math.min(1, Math.max(-1, (hT - hB) / span));
         const k = Math.min(1, Math.max(0, (0.8 * d - 0) / 0.4 + 0.5));

@@ -33,7 +33,8 @@ describe('the registry', () => {
   it('refuses an operation without its parts and a name that is taken', () => {
     const add = allOperations().find((op) => op.name === 'add')!;
     expect(() => register(add)).toThrowError(/twice/);
-    expect(() => register({ ...add, name: 'new', glsl: undefined as never })).toThrowError(/lacks its glsl/);
+    expect(() => register({ ...add, name: 'new', price: undefined as never })).toThrowError(/lacks its price/);
+    expect(() => register({ ...add, name: 'new', glsl: undefined, lanes: undefined, kernel: () => undefined })).toThrowError(/lacks its glsl/);
     expect(() => register({ ...add, name: 'new', lanes: undefined })).toThrowError(/lanes or a kernel/);
   });
 });

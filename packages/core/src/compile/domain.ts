@@ -5,7 +5,7 @@ export interface Tile {
   width: number;
   height: number;
 }
-export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor';
+export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'relief';
 
 /** Where an evaluation happens: how many pixels, and what the pixel inputs are at each of them. */
 export interface Domain {
@@ -22,8 +22,9 @@ export interface GBuffer {
   position?: Float32Array;
   normal?: Float32Array;
   geomcolor?: Float32Array;
+  relief?: Float32Array;
 }
-const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4 };
+const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4, relief: 4 };
 
 function fillFrom(data: Float32Array, width: number, k: number, tile: Tile, memory: Float32Array, out: readonly number[]): void {
   out.forEach((o, c) => {
@@ -64,7 +65,7 @@ export function flatDomain(width: number, height: number, extentM = 1, geometry:
         rows(tile, memory, out[2], (y) => (v(y) - 0.5) * extentM);
       } else {
         // Vertex colour without a mesh is white, as glTF has it; a plane looks up.
-        const constant = input === 'normal' ? [0, 1, 0] : [1, 1, 1, 1];
+        const constant = input === 'normal' ? [0, 1, 0] : input === 'relief' ? [0.5, 0, 0, 1] : [1, 1, 1, 1];
         out.forEach((o, c) => memory.fill(constant[c], o, o + n));
       }
     },

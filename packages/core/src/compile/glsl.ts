@@ -1,4 +1,6 @@
 import { topological } from './builder';
+import { laneFunction } from './glsl-lanes';
+import type { LaneDefinition } from './lanes';
 import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
 import { PACKING, channelOf, slotOf } from './operations/images';
@@ -66,15 +68,22 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     if (op.leaf) {
       if (op.leaf === 'value') values.set(String(node.attrs['name']), node.type);
       if (op.leaf === 'pixel') inputs.add(node.op);
-      name.set(node, op.glsl([], node));
+      name.set(node, expression(node, []));
       continue;
     }
     let args = read(node).map((a) => name.get(a) as string);
     if (node.op === 'imagelevel') units.add(PACKING[channelOf(node)].unit);
     if (node.op === 'image') args = [fetchOnce(node, args)];
     const variable = `v${lines.length}`;
-    lines.push(`${node.type} ${variable} = ${op.glsl(args, node)};`);
+    lines.push(`${node.type} ${variable} = ${expression(node, args)};`);
     name.set(node, variable);
+  }
+  function expression(node: DagNode, args: string[]): string {
+    const { glsl, lanes, name: called } = operation(node.op);
+    if (glsl) return glsl(args, node);
+    const made = laneFunction(called, lanes as LaneDefinition, node);
+    functions.add(made.text);
+    return `${made.name}(${args.join(', ')})`;
   }
   function fetchOnce(node: DagNode, [uv, level]: string[]): string {
     const { unit } = PACKING[channelOf(node)];

@@ -33,8 +33,6 @@ export interface Lanes<V> {
   xor(a: V, b: V): V;
   /** Unsigned shift to the right by a fixed count. */
   shift(a: V, count: number): V;
-  /** Unsigned shift to the right by a count (0–31) that differs from pixel to pixel. */
-  shiftBy(a: V, count: V): V;
 }
 
 /** An operation in lanes: `args[port][component]` to one value a component of the result. */
@@ -66,7 +64,6 @@ export const scalarLanes: Lanes<number> = {
   multiplyWhole: Math.imul,
   xor: (a, b) => a ^ b,
   shift: (a, count) => (a >>> count) | 0,
-  shiftBy: (a, count) => (a >>> count) | 0,
 };
 
 export const clampLanes = <V>(l: Lanes<V>, x: V, lo: V, hi: V): V => l.min(hi, l.max(lo, x));

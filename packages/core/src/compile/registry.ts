@@ -41,8 +41,8 @@ export interface Operation {
   materialx: string;
   inputs: readonly Port[];
   result: (types: readonly ValueType[], attrs: Attributes) => ValueType;
-  /** GLSL expression from argument expressions. */
-  glsl: (args: readonly string[], node: DagNode) => string;
+  /** GLSL expression from argument expressions; made from the lanes where it is left out. */
+  glsl?: (args: readonly string[], node: DagNode) => string;
   /** GLSL functions that the expression calls; the same text is emitted once. */
   functions?: readonly string[];
   /** How the processor works it out: in lanes, or, where it must look things up, by a loop of its own. */
@@ -61,8 +61,9 @@ const operations = new Map<string, Operation>();
 export function register(...list: Operation[]): void {
   for (const op of list) {
     if (operations.has(op.name)) throw new Error(`Operation ${op.name} is registered twice`);
-    for (const need of ['help', 'materialx', 'glsl', 'price', 'range', 'derivative', 'result'] as const)
+    for (const need of ['help', 'materialx', 'price', 'range', 'derivative', 'result'] as const)
       if (!op[need]) throw new Error(`Operation ${op.name} lacks its ${need}`);
+    if (!op.glsl && !op.lanes) throw new Error(`Operation ${op.name} lacks its glsl`);
     if (!op.lanes === !op.kernel) throw new Error(`Operation ${op.name} needs lanes or a kernel, and not both`);
     operations.set(op.name, op);
   }

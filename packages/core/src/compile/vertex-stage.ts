@@ -41,7 +41,8 @@ export function vertexStage(roots: readonly DagNode[], read: (node: DagNode) => 
   for (const node of topological([...names.keys()])) {
     const op = operation(node.op);
     if (op.leaf === 'value') values.set(String(node.attrs['name']), node.type);
-    const expression = op.glsl(
+    // Linear operations all have an expression of their own.
+    const expression = (op.glsl as NonNullable<typeof op.glsl>)(
       node.args.map((a) => text.get(a) as string),
       node,
     );

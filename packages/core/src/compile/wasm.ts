@@ -27,15 +27,6 @@ const unsigned = (value: number): number[] => {
   } while (value);
   return out;
 };
-const signed = (value: number): number[] => {
-  const out: number[] = [];
-  for (;;) {
-    const byte = value & 0x7f;
-    value >>= 7;
-    if ((value === 0 && !(byte & 0x40)) || (value === -1 && byte & 0x40)) return [...out, byte];
-    out.push(byte | 0x80);
-  }
-};
 const sized = (bytes: readonly number[]): number[] => [...unsigned(bytes.length), ...bytes];
 const text = (name: string): number[] => sized([...name].map((c) => c.charCodeAt(0)));
 
@@ -53,8 +44,6 @@ const SIMD = {
   less: 67,
   and: 78,
   xor: 81,
-  wholeShiftLeft: 171,
-  wholeShiftSigned: 172,
   wholeShift: 173,
   wholeAdd: 174,
   wholeMultiply: 181,
@@ -144,17 +133,7 @@ export class LoopEmitter implements Lanes<Local> {
   addWhole = (a: Local, b: Local) => this.apply(SIMD.wholeAdd, a, b);
   multiplyWhole = (a: Local, b: Local) => this.apply(SIMD.wholeMultiply, a, b);
   xor = (a: Local, b: Local) => this.apply(SIMD.xor, a, b);
-  private shifted = (opcode: number, a: Local, count: number) => this.set(0x20, ...unsigned(a), 0x41, ...signed(count), ...simd(opcode));
-  shift = (a: Local, count: number) => this.shifted(SIMD.wholeShift, a, count);
-  shiftBy(a: Local, count: Local): Local {
-    // There is no shift by lane: each bit of the count shifts by its power of two, or not.
-    let out = a;
-    for (let bit = 0; bit < 5; bit++) {
-      const wanted = this.shifted(SIMD.wholeShiftSigned, this.shifted(SIMD.wholeShiftLeft, count, 31 - bit), 31);
-      out = this.select(wanted, this.shift(out, 1 << bit), out);
-    }
-    return out;
-  }
+  shift = (a: Local, count: number) => this.set(0x20, ...unsigned(a), 0x41, ...unsigned(count), ...simd(SIMD.wholeShift));
   whereAny(mask: Local, work: () => Local[], otherwise: readonly Local[]): Local[] {
     const results = otherwise.map((value) => this.set(0x20, ...unsigned(value)));
     this.code.push(0x20, ...unsigned(mask), ...simd(SIMD.anyTrue), 0x04, 0x40);
@@ -181,14 +160,14 @@ export class LoopEmitter implements Lanes<Local> {
       ...[0x20, 0, 0x41, 16, 0x6a, 0x21, 0, 0x0c, 0, 0x0b, 0x0b],
       0x0b,
     ];
-    const section = (id: number, ...content: number[]) => [id, ...sized(content)];
+    const section = (id: number, content: readonly number[]) => [id, ...sized(content)];
     const bytes = Uint8Array.from([
       ...[0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0],
-      ...section(1, 1, 0x60, ...sized(new Array<number>(end).fill(I32)), 0),
-      ...section(2, 1, ...text('a'), ...text('m'), 2, 0, 1),
-      ...section(3, 1, 0),
-      ...section(7, 1, ...text('run'), 0, 0),
-      ...section(10, 1, ...sized(body)),
+      ...section(1, [1, 0x60, ...sized(new Array<number>(end).fill(I32)), 0]),
+      ...section(2, [1, ...text('a'), ...text('m'), 2, 0, 1]),
+      ...section(3, [1, 0]),
+      ...section(7, [1, ...text('run'), 0, 0]),
+      ...section(10, [1, ...sized(body)]),
     ]);
     return new api.Instance(new api.Module(bytes), { a: { m: memory } }).exports.run;
   }

@@ -50,7 +50,8 @@ export interface SurfaceDocument {
   thumbnail: string | null;
   /** Mean base colour, `#rrggbb`: how the surface is told apart at a glance. */
   tone: string;
-  generator: { name: GeneratorName; seed: number } | null;
+  /** How to draw it again; amounts of structures that are not 1. */
+  generator: { name: GeneratorName; seed: number; amounts?: Record<string, number> } | null;
   /** What was doubtful when the maps came in, in plain sentences. */
   notes: string[];
 }

@@ -6,3 +6,4 @@ export * from './srgb';
 export * from './resize';
 export * from './mips';
 export * from './stats';
+export * from './difference';

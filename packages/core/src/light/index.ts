@@ -5,3 +5,6 @@ export * from './brdf';
 export * from './prefilter';
 export * from './tone';
 export * from './pebble';
+export * from './shade';
+export * from './flat';
+export * from './sheet';

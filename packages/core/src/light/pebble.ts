@@ -1,11 +1,10 @@
 import type { Image } from '../image';
-import { decodeTable, fullScale, makeImage, srgbByte } from '../image';
+import { decodeTable, makeImage, srgbByte } from '../image';
 import type { MapSet, SurfaceFacts } from '../surface';
-import { lookUpAlbedo, shadeEnvironment, shadeKey } from './brdf';
+import { surfaceReader } from './flat';
 import type { LightData } from './prefilter';
-import { irradiance, radiance } from './prefilter';
+import { SKY_KEY, normalise, shadePoint } from './shade';
 import type { Vec3 } from './sky';
-import { KEY_DIRECTION, KEY_RADIANCE } from './sky';
 import { toneMap } from './tone';
 
 export interface PebbleOptions {
@@ -27,18 +26,14 @@ function outline(x: number, y: number): number {
 export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData, options: PebbleOptions = PEBBLE): Image {
   const { width, height, widthM } = options;
   const image = makeImage({ width, height, channels: 4, colourSpace: 'srgb' });
-  const texelsPerM = (map: Image) => map.width / facts.sizeM;
-  const at = (map: Image, xm: number, ym: number): number => {
-    const k = texelsPerM(map);
-    const x = Math.floor(xm * k);
-    const y = Math.floor(ym * k);
-    return ((((y % map.height) + map.height) % map.height) * map.width + (((x % map.width) + map.width) % map.width)) * map.channels;
-  };
-  const scalar = (map: Image | undefined, neutral: number, xm: number, ym: number) =>
-    map ? map.data[at(map, xm, ym)] / fullScale(map.depth) : neutral;
+  const read = surfaceReader(maps, facts);
   const rgb: Vec3 = [0, 0, 0];
-  const sky: Vec3 = [0, 0, 0];
-  const mirror: Vec3 = [0, 0, 0];
+  const albedo: Vec3 = [0, 0, 0];
+  const m: Vec3 = [0, 0, 0];
+  // Seen from straight in front of the wall; the pebble leans back so that the sky reaches it.
+  const lean = 0.62;
+  const tilt = (v: readonly number[]): Vec3 => [v[0], v[1] * Math.cos(lean) + v[2] * Math.sin(lean), -v[1] * Math.sin(lean) + v[2] * Math.cos(lean)];
+  const view = tilt([0, 0, 1]);
   const shade = (px: number, py: number): boolean => {
     const x = (px / width) * 2 - 1;
     const y = (py / height) * 2 - 1;
@@ -56,44 +51,12 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
     const stretch = 1 + 0.35 * r2;
     const xm = x * stretch * widthM * 0.5 + facts.sizeM * 0.5;
     const ym = y * stretch * widthM * 0.5 * (height / width) + facts.sizeM * 0.5;
-    const m = maps.normal ? tangentNormal(maps.normal, at(maps.normal, xm, ym)) : [0, 0, 1];
+    read.normal(xm, ym, m);
     const n = normalise([0, 1, 2].map((c) => m[0] * tangent[c] + m[1] * up[c] + m[2] * base[c]));
-    const colour = maps.baseColor;
-    const table = colour && colour.depth !== 32 ? decodeTable(colour.depth, colour.colourSpace === 'srgb') : null;
-    const i = colour ? at(colour, xm, ym) : 0;
-    const rough = scalar(maps.roughness, 0.8, xm, ym);
-    const metal = scalar(maps.metallic, 0, xm, ym);
-    const open = scalar(maps.occlusion, 1, xm, ym);
-    light_(n, rough, metal, open, (c) => (colour ? (table ? table[colour.data[i + (colour.channels >= 3 ? c : 0)]] : colour.data[i + c]) : 0.5));
+    const open = read.open(xm, ym);
+    const point = { albedo: read.albedo(xm, ym, albedo), roughness: read.roughness(xm, ym), metallic: read.metallic(xm, ym), open };
+    shadePoint(light, tilt(n), view, point, SKY_KEY, 0.3 + 0.3 * open, rgb);
     return true;
-  };
-  const light_ = (n: number[], rough: number, metal: number, open: number, albedoOf: (c: number) => number) => {
-    // Seen from straight in front of the wall; the pebble leans back so that the sky reaches it.
-    const lean = 0.62;
-    const tilt = (v: readonly number[]) => [v[0], v[1] * Math.cos(lean) + v[2] * Math.sin(lean), -v[1] * Math.sin(lean) + v[2] * Math.cos(lean)];
-    const wn = tilt(n);
-    const view = tilt([0, 0, 1]);
-    const nDotV = Math.max(1e-3, dot(wn, view));
-    const split = lookUpAlbedo(light.albedo, nDotV, rough);
-    irradiance(light.harmonics, wn, sky);
-    radiance(
-      light,
-      [0, 1, 2].map((c) => 2 * nDotV * wn[c] - view[c]),
-      rough,
-      mirror,
-    );
-    const half = normalise([0, 1, 2].map((c) => view[c] + KEY_DIRECTION[c]));
-    const nDotL = dot(wn, KEY_DIRECTION);
-    for (let c = 0; c < 3; c++) {
-      const albedo = albedoOf(c);
-      const ambient = shadeEnvironment(albedo, metal, split, mirror[c], sky[c]) * open;
-      rgb[c] =
-        ambient +
-        shadeKey(albedo, metal, rough, nDotL, nDotV, Math.max(0, dot(wn, half)), Math.max(0, dot(view, half))) *
-          KEY_RADIANCE[c] *
-          (0.5 + 0.5 * open) *
-          0.6;
-    }
   };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
@@ -109,19 +72,6 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
       image.data[o + 3] = Math.round((hits / 4) * 255);
     }
   return image;
-}
-
-const dot = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const normalise = (v: number[]): number[] => {
-  const l = Math.hypot(v[0], v[1], v[2]) || 1;
-  return [v[0] / l, v[1] / l, v[2] / l];
-};
-
-function tangentNormal(map: Image, i: number): number[] {
-  const full = fullScale(map.depth);
-  const x = (map.data[i] / full) * 2 - 1;
-  const y = (map.data[i + 1] / full) * 2 - 1;
-  return [x, y, Math.sqrt(Math.max(0.0025, 1 - x * x - y * y))];
 }
 
 /** Mean base colour as `#rrggbb`; grey where there is no such map. */

@@ -5,8 +5,21 @@ export function pcg(v: number): number {
   return ((word >>> 22) ^ word) >>> 0;
 }
 
-/** Hash of a lattice point and a seed: a 32-bit unsigned integer. */
-export const hash2 = (x: number, y: number, seed: number): number => pcg((x + pcg((y + pcg(seed >>> 0)) >>> 0)) >>> 0);
+const stir = (v: number): number => (Math.imul(v, 1664525) + 1013904223) | 0;
+
+/** First random word (32 bits, unsigned) of a lattice point and a seed. Source: "pcg3d", Jarzynski & Olano 2020. */
+export function hash3(x: number, y: number, seed: number): number {
+  x = stir(x);
+  y = stir(y);
+  let z = stir(seed);
+  x = (x + Math.imul(y, z)) | 0;
+  y = (y + Math.imul(z, x)) | 0;
+  z = (z + Math.imul(x, y)) | 0;
+  x ^= x >>> 16;
+  y ^= y >>> 16;
+  z ^= z >>> 16;
+  return (x + Math.imul(y, z)) >>> 0;
+}
 
 /** The top 24 bits as a real number in [0, 1): exact in float32, so the GPU sees the same value. */
 export const unit = (hash: number): number => (hash >>> 8) * (1 / 16777216);

@@ -1,24 +1,24 @@
+import type { DagNode, Values } from '../compile';
+import { CpuProgram, flatDomain, optimise } from '../compile';
 import type { Image } from '../image';
 import { makeImage, srgbByte } from '../image';
-import { clay, gravel, moss, stone } from './sketches';
-import type { Sketch, Spot } from './sketches';
-import { normalsFromHeight, occlusionFromHeight } from './relief';
+import { hash3 } from '../noise';
+import { Kit } from './kit';
+import type { Recipe } from './recipe';
+import { storedHeight } from './recipe';
+import { RECIPES } from './recipes';
+import type { Rows } from './relief';
+import { surroundings, wear } from './relief';
 import type { BlendRole, SurfaceFacts } from './roles';
 
-export interface GeneratorFacts extends SurfaceFacts {
-  title: string;
-  sketch: Sketch;
-}
-
-/** Surfaces made by our own code. Each fills its whole relief: no plateaus at 0 or 1. */
-export const GENERATORS = {
-  'laterite-clay': { title: 'Laterite clay', sizeM: 2, reliefM: 0.034, mid: 0.5, sketch: clay },
-  'terrace-stone': { title: 'Terrace stone', sizeM: 2.4, reliefM: 0.048, mid: 0.5, sketch: stone },
-  'cushion-moss': { title: 'Cushion moss', sizeM: 1.2, reliefM: 0.046, mid: 0.5, sketch: moss },
-  'river-gravel': { title: 'River gravel', sizeM: 1.2, reliefM: 0.04, mid: 0.5, sketch: gravel },
-} as const satisfies Record<string, GeneratorFacts>;
+/** Surfaces made by our own code. */
+export const GENERATORS = RECIPES satisfies Record<string, Recipe>;
 export type GeneratorName = keyof typeof GENERATORS;
 export const isGeneratorName = (text: string): text is GeneratorName => Object.hasOwn(GENERATORS, text);
+export const recipeOf = (name: GeneratorName): Recipe => GENERATORS[name];
+
+/** Strengths of structures by name, 0–2; 1 where nothing is said. */
+export type Amounts = Readonly<Record<string, number>>;
 
 export interface GeneratedSurface {
   name: GeneratorName;
@@ -27,51 +27,161 @@ export interface GeneratedSurface {
   maps: Record<BlendRole, Image>;
 }
 
-export interface GenerateOptions {
+/** What decides the pixels of a surface. */
+export interface SurfaceOrder {
+  name: GeneratorName;
   seed: number;
   /** Side of the square maps in pixels, 1 to 16384. */
   size: number;
-  /** Called with 0–1 while the pixels are drawn. */
-  onProgress?: (done: number) => void;
+  amounts?: Amounts;
 }
+
+interface Programs {
+  height: CpuProgram;
+  look: CpuProgram;
+}
+const compiled = new Map<GeneratorName, Programs>();
+
+/** Both programs of a surface; compiled once, as seeds and amounts are values. */
+function programsOf(name: GeneratorName): Programs {
+  let found = compiled.get(name);
+  if (!found) {
+    const recipe = recipeOf(name);
+    const kit = new Kit(recipe.sizeM, Object.keys(recipe.structures));
+    const program = (outputs: Record<string, DagNode>) => new CpuProgram(optimise(outputs).outputs);
+    const { baseColor, roughness, metallic } = recipe.look(kit);
+    found = {
+      height: program({ t: storedHeight(kit, recipe.height(kit), recipe) }),
+      look: program({ baseColor, data: kit.b.combine(kit.clamp(roughness), kit.clamp(metallic)) }),
+    };
+    compiled.set(name, found);
+  }
+  return found;
+}
+
+/** @throws RangeError for a structure that the surface does not have, or a strength outside 0–2 */
+function valuesOf({ name, seed, amounts = {} }: SurfaceOrder): Values {
+  const { structures } = recipeOf(name);
+  for (const [structure, amount] of Object.entries(amounts)) {
+    if (!Object.hasOwn(structures, structure))
+      throw new RangeError(`${name} has no structure called ${structure}; it has ${Object.keys(structures).join(', ')}`);
+    if (!(amount >= 0 && amount <= 2)) throw new RangeError(`${structure} goes from 0 to 2, not ${amount}`);
+  }
+  const strengths = Object.keys(structures).map((s) => [`a_${s}`, [amounts[s] ?? 1]] as const);
+  // 23 bits, so that the keys of a recipe can be added and a float still carries the sum.
+  return { seed: [hash3(seed, 0, 0) >>> 9], ...Object.fromEntries(strengths) };
+}
+
+/** Six empty maps and the heights in metres that they are made from. `shared` lets several threads fill them. */
+export interface Canvas {
+  heightM: Float32Array;
+  maps: Record<BlendRole, Image>;
+}
+export function makeCanvas(size: number, shared = false): Canvas {
+  const memory = (bytes: number) => (shared ? (new SharedArrayBuffer(bytes) as unknown as ArrayBuffer) : new ArrayBuffer(bytes));
+  const n = size * size;
+  const map = (channels: number, srgb = false) =>
+    makeImage({ width: size, height: size, channels, colourSpace: srgb ? 'srgb' : 'data', data: new Uint8Array(memory(n * channels)) });
+  const height = makeImage({ width: size, height: size, channels: 1, depth: 16, data: new Uint16Array(memory(n * 2)) });
+  return {
+    heightM: new Float32Array(memory(n * 4)),
+    maps: { baseColor: map(3, true), normal: map(3), roughness: map(1), occlusion: map(1), metallic: map(1), height },
+  };
+}
+
+/** First stage, row by row: heights 0–1 into `heightM`. */
+export function drawHeights(order: SurfaceOrder, canvas: Canvas, rows: Rows): void {
+  const { size } = order;
+  programsOf(order.name).height.run({ domain: flatDomain(size, size), values: valuesOf(order), rows }, (tile, planes) => {
+    const [t] = planes('t');
+    for (let y = 0; y < tile.height; y++) canvas.heightM.set(t.subarray(y * tile.width, (y + 1) * tile.width), (tile.y + y) * size + tile.x);
+  });
+}
+
+/** Second stage, at once: heights are worn, stored, and taken back from what is stored, so that every map belongs to it. */
+export function settleHeights({ name, size }: SurfaceOrder, { heightM, maps }: Canvas): void {
+  const { worn, reliefM, mid, sizeM } = recipeOf(name);
+  for (let i = 0; i < heightM.length; i++) heightM[i] = (heightM[i] - mid) * reliefM;
+  if (worn) wear(heightM, size, sizeM / size, worn.radiusM, worn.amount);
+  const { data } = maps.height;
+  for (let i = 0; i < heightM.length; i++) {
+    const stored = Math.round(Math.min(1, Math.max(0, heightM[i] / reliefM + mid)) * 65535);
+    data[i] = stored;
+    heightM[i] = (stored / 65535 - mid) * reliefM;
+  }
+}
+
+const byte = (v: number) => Math.floor(v * 255 + 0.5);
+
+/** Third stage, row by row: everything that looks at the heights around. */
+export function drawLook(order: SurfaceOrder, { heightM, maps }: Canvas, rows: Rows): void {
+  const { name, size } = order;
+  const { reliefM, mid, sizeM } = recipeOf(name);
+  const { normals, relief } = surroundings(heightM, size, size, sizeM / size, rows, (m) => m / reliefM + mid);
+  const first = rows[0] * size;
+  const n = (rows[1] - rows[0]) * size;
+  for (let i = 0; i < n * 3; i++) maps.normal.data[first * 3 + i] = byte(normals[i] * 0.5 + 0.5);
+  for (let i = 0; i < n; i++) maps.occlusion.data[first + i] = byte(relief[i * 4 + 3]);
+  const flat = flatDomain(size, size);
+  const domain: typeof flat = {
+    ...flat,
+    fill(input, tile, memory, out, count) {
+      if (input !== 'relief') return flat.fill(input, tile, memory, out, count);
+      for (let y = 0; y < tile.height; y++)
+        for (let x = 0; x < tile.width; x++) {
+          const from = ((tile.y + y - rows[0]) * size + tile.x + x) * 4;
+          for (let c = 0; c < 4; c++) memory[out[c] + y * tile.width + x] = relief[from + c];
+        }
+    },
+  };
+  programsOf(name).look.run({ domain, values: valuesOf(order), rows }, (tile, planes) => {
+    const [red, green, blue] = planes('baseColor');
+    const [rough, metal] = planes('data');
+    for (let y = 0, k = 0; y < tile.height; y++)
+      for (let x = 0, at = (tile.y + y) * size + tile.x; x < tile.width; x++, k++, at++) {
+        maps.baseColor.data[at * 3] = srgbByte(red[k]);
+        maps.baseColor.data[at * 3 + 1] = srgbByte(green[k]);
+        maps.baseColor.data[at * 3 + 2] = srgbByte(blue[k]);
+        maps.roughness.data[at] = byte(rough[k]);
+        maps.metallic.data[at] = byte(metal[k]);
+      }
+  });
+}
+
+/** Rows that one thread takes at a time when the whole is drawn here: memory for surroundings stays that of a band. */
+const BAND = 512;
+
+export function bandsOf(size: number, count = Math.ceil(size / BAND)): Rows[] {
+  return Array.from({ length: count }, (_, i) => [Math.floor((i * size) / count), Math.floor(((i + 1) * size) / count)] as const);
+}
+
+export const surfaceOf = ({ name, seed }: SurfaceOrder, { maps }: Canvas): GeneratedSurface => {
+  const { sizeM, reliefM, mid } = recipeOf(name);
+  return { name, seed, facts: { sizeM, reliefM, mid }, maps };
+};
 
 /**
- * Draws a surface: base colour, normal, roughness, occlusion and metallic with 8 bits, height with 16. Tileable;
- * the same name, seed and size give the same samples anywhere.
+ * Draws a surface in this thread: base colour, normal, roughness, occlusion and metallic with 8 bits, height with 16.
+ * Tileable; the same order gives the same samples anywhere.
+ * @throws RangeError for an amount that does not fit
  */
-export function generateSurface(name: GeneratorName, options: GenerateOptions): GeneratedSurface {
-  const { seed, size, onProgress } = options;
-  const facts: GeneratorFacts = GENERATORS[name];
-  const map = (channels: number, srgb = false, depth: 8 | 16 = 8) =>
-    makeImage({ width: size, height: size, channels, depth, colourSpace: srgb ? 'srgb' : 'data' });
-  const maps = { baseColor: map(3, true), normal: map(3), roughness: map(1), occlusion: map(1), metallic: map(1), height: map(1, false, 16) };
-  const heightM = new Float32Array(size * size);
-  const spot: Spot = { h: 0, r: 0, g: 0, b: 0, rough: 0, metal: 0 };
-  for (let y = 0; y < size; y++) {
-    if (y % 64 === 0) onProgress?.((0.85 * y) / size);
-    for (let x = 0; x < size; x++) {
-      facts.sketch((x + 0.5) / size, (y + 0.5) / size, seed, spot);
-      const i = y * size + x;
-      const stored = Math.round(clamp01(spot.h) * 65535);
-      maps.height.data[i] = stored;
-      // The other maps belong to the height that is stored, not to one nobody keeps.
-      heightM[i] = (stored / 65535 - facts.mid) * facts.reliefM;
-      maps.baseColor.data[i * 3] = srgbByte(spot.r);
-      maps.baseColor.data[i * 3 + 1] = srgbByte(spot.g);
-      maps.baseColor.data[i * 3 + 2] = srgbByte(spot.b);
-      maps.roughness.data[i] = byte(clamp01(spot.rough));
-      maps.metallic.data[i] = byte(clamp01(spot.metal));
-    }
-  }
-  const texelM = facts.sizeM / size;
-  const normals = normalsFromHeight(heightM, size, size, texelM);
-  for (let i = 0; i < normals.length; i++) maps.normal.data[i] = byte(normals[i] * 0.5 + 0.5);
-  onProgress?.(0.92);
-  const occlusion = occlusionFromHeight(heightM, size, size, texelM);
-  for (let i = 0; i < occlusion.length; i++) maps.occlusion.data[i] = byte(occlusion[i]);
+export function generateSurface(
+  name: GeneratorName,
+  options: Omit<SurfaceOrder, 'name'> & { onProgress?: (done: number) => void },
+): GeneratedSurface {
+  const { onProgress, ...rest } = options;
+  const order: SurfaceOrder = { name, ...rest };
+  const canvas = makeCanvas(order.size);
+  const bands = bandsOf(order.size);
+  bands.forEach((rows, i) => {
+    onProgress?.((0.4 * i) / bands.length);
+    drawHeights(order, canvas, rows);
+  });
+  settleHeights(order, canvas);
+  bands.forEach((rows, i) => {
+    onProgress?.(0.45 + (0.55 * i) / bands.length);
+    drawLook(order, canvas, rows);
+  });
   onProgress?.(1);
-  return { name, seed, facts: { sizeM: facts.sizeM, reliefM: facts.reliefM, mid: facts.mid }, maps };
+  return surfaceOf(order, canvas);
 }
-
-const clamp01 = (v: number) => Math.min(1, Math.max(0, v));
-const byte = (v: number) => Math.floor(v * 255 + 0.5);

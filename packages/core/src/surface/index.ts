@@ -3,4 +3,5 @@
 export * from './roles';
 export * from './names';
 export * from './relief';
+export * from './recipe';
 export * from './generate';

@@ -1,6 +1,11 @@
 import {
   GENERATORS,
+  bandsOf,
   boxBlur,
+  drawHeights,
+  drawLook,
+  makeCanvas,
+  settleHeights,
   generateSurface,
   normalsFromHeight,
   occlusionFromHeight,
@@ -9,9 +14,13 @@ import {
   titleOf,
   valueNoise,
   fractalNoise,
-  cellNoise,
-  makeCell,
-  hash2,
+  hash3,
+  deltaE2000,
+  labOfBytes,
+  recipeOf,
+  evaluate,
+  flatDomain,
+  Builder,
   unit,
 } from '../index';
 import type { GeneratorName } from '../index';
@@ -19,8 +28,8 @@ import type { GeneratorName } from '../index';
 describe('noise', () => {
   it('is tileable, in range and decided by the seed', () => {
     for (let i = 0; i < 400; i++) {
-      const x = unit(hash2(i, 0, 1)) * 7;
-      const y = unit(hash2(i, 1, 1)) * 7;
+      const x = unit(hash3(i, 0, 1)) * 7;
+      const y = unit(hash3(i, 1, 1)) * 7;
       for (const noise of [valueNoise, (a: number, b: number, p: number, s: number) => fractalNoise(a, b, p, s, 4)]) {
         const v = noise(x, y, 7, 5);
         expect(v).toBeGreaterThanOrEqual(0);
@@ -28,15 +37,88 @@ describe('noise', () => {
         expect(noise(x + 7, y - 14, 7, 5)).toBeCloseTo(v, 9);
         expect(noise(x, y, 7, 6)).not.toBe(v);
       }
-      const a = cellNoise(x, y, 7, 5, 0.9, makeCell());
-      const b = cellNoise(x + 7, y - 7, 7, 5, 0.9, makeCell());
-      expect(b.near).toBeCloseTo(a.near, 9);
-      expect(b.id).toBe(a.id);
-      expect(a.next).toBeGreaterThanOrEqual(a.near);
     }
   });
   it('has a period of its own on each axis when asked', () => {
     expect(valueNoise(3.2 + 12, 1.7 + 5, 12, 3, 5)).toBeCloseTo(valueNoise(3.2, 1.7, 12, 3, 5), 9);
+  });
+});
+
+/** The second word of the lattice hash, from its definition. */
+function hash3second(x: number, y: number, z: number): number {
+  let v = [x, y, z].map((c) => (Math.imul(c, 1664525) + 1013904223) >>> 0);
+  const round = () => {
+    v[0] = (v[0] + Math.imul(v[1], v[2])) >>> 0;
+    v[1] = (v[1] + Math.imul(v[2], v[0])) >>> 0;
+    v[2] = (v[2] + Math.imul(v[0], v[1])) >>> 0;
+  };
+  round();
+  v = v.map((c) => (c ^ (c >>> 16)) >>> 0);
+  round();
+  return v[1];
+}
+
+describe('cells and pieces', () => {
+  const at = (op: string, points: number[], attrs = {}) => {
+    const b = new Builder();
+    const rest = op === 'cells2d' ? [b.constant(0.9)] : [b.constant(0.8), b.constant(0.7), b.constant(0.75), b.constant(0.4)];
+    const node = b.node(op, [b.texcoord(), b.constant(5, 7), b.constant(11), ...rest], attrs);
+    return evaluate({ y: node }, { domain: flatDomain(points.length / 2, 1, 1, { texcoord: Float32Array.from(points) }) })['y'];
+  };
+  const places = Array.from({ length: 400 }, (_, i) => (i % 2 ? 7 : 5) * unit(hash3(i, 3, 9)));
+  const moved = places.map((v, i) => (i % 2 ? v + 7 : v - 10));
+  for (const [op, attrs] of [
+    ['cells2d', {}],
+    ['scatter2d', { shape: 'pebble' }],
+    ['scatter2d', { shape: 'leaf' }],
+    ['scatter2d', { shape: 'disc' }],
+  ] as const)
+    it(`${op} ${'shape' in attrs ? attrs.shape : ''} repeat after whole numbers of cells, with a period for each axis`, () => {
+      const here = at(op, places, attrs);
+      const there = at(op, moved, attrs);
+      let off = 0;
+      here.forEach((plane, c) => plane.forEach((v, i) => (off += Math.abs(v - there[c][i]) > 2e-4 ? 1 : 0)));
+      // Float32 may put a point on the other side of a border.
+      expect(off).toBeLessThanOrEqual(8);
+    });
+  it('cells: the nearest point by brute force over the lattice', () => {
+    const [x, y, edge, id] = at('cells2d', places);
+    for (let i = 0; i < 200; i++) {
+      const [px, py] = [places[i * 2], places[i * 2 + 1]];
+      const near: { d: number; dx: number; dy: number }[] = [];
+      for (let cy = -1; cy <= 7; cy++)
+        for (let cx = -1; cx <= 5; cx++) {
+          const wrapped = [(cx + 5) % 5, (cy + 7) % 7] as const;
+          const [h0, h1] = [hash3(...wrapped, 11), hash3second(...wrapped, 11)].map(unit);
+          const [dx, dy] = [px - cx - 0.5 - 0.9 * (h0 - 0.5), py - cy - 0.5 - 0.9 * (h1 - 0.5)];
+          near.push({ d: Math.hypot(dx, dy), dx, dy });
+        }
+      near.sort((p, q) => p.d - q.d);
+      expect(x[i]).toBeCloseTo(near[0].dx, 4);
+      expect(y[i]).toBeCloseTo(near[0].dy, 4);
+      expect(edge[i]).toBeCloseTo(near[1].d - near[0].d, 4);
+      expect(id[i]).toBeGreaterThanOrEqual(0);
+      expect(id[i]).toBeLessThan(1);
+    }
+  });
+  it('pieces: inside their outline, 0–1 high, and none where none is kept', () => {
+    for (const shape of ['pebble', 'leaf', 'disc']) {
+      const [along, across, top] = at('scatter2d', places, { shape });
+      for (let i = 0; i < 200; i++) {
+        expect(Math.abs(along[i])).toBeLessThanOrEqual(1);
+        expect(Math.abs(across[i])).toBeLessThanOrEqual(1);
+        expect(top[i]).toBeGreaterThanOrEqual(0);
+        expect(top[i]).toBeLessThanOrEqual(1);
+      }
+      expect(top.filter((v) => v > 0).length).toBeGreaterThan(60);
+    }
+    const b = new Builder();
+    const none = b.node(
+      'scatter2d',
+      [b.multiply(b.texcoord(), b.constant(5)), b.constant(5), b.constant(1), b.constant(0), b.constant(0.7), b.constant(0.7), b.constant(0.4)],
+      { shape: 'disc' },
+    );
+    expect(Math.max(...evaluate({ y: none }, { domain: flatDomain(16, 16) })['y'][2])).toBe(0);
   });
 });
 
@@ -84,7 +166,9 @@ describe('generated surfaces', () => {
       const [h] = statistics(maps.height);
       expect(h.min).toBeGreaterThan(0);
       expect(h.max).toBeLessThan(1);
-      expect(h.max - h.min).toBeGreaterThan(0.45);
+      expect(h.max - h.min).toBeGreaterThan(0.4);
+      const ends = maps.height.data.filter((v) => v < 66 || v > 65469).length;
+      expect(ends / maps.height.data.length).toBeLessThan(0.001);
       const heightM = Float32Array.from(maps.height.data, (v) => (v / 65535 - facts.mid) * facts.reliefM);
       const normals = normalsFromHeight(heightM, size, size, facts.sizeM / size);
       let worst = 0;
@@ -99,7 +183,63 @@ describe('generated surfaces', () => {
       const inside = Array.from({ length: size - 1 }, (_, x) => step(x, x + 1)).sort((p, q) => p - q);
       expect(step(size - 1, 0)).toBeLessThanOrEqual(inside[inside.length - 1] * 1.05);
     });
+    it(`${name}: at least five structures, each of which is seen`, () => {
+      const { structures } = recipeOf(name);
+      expect(Object.keys(structures).length).toBeGreaterThanOrEqual(5);
+      const size = 256;
+      const whole = generateSurface(name, { seed: 4, size }).maps;
+      for (const structure of Object.keys(structures)) {
+        const without = generateSurface(name, { seed: 4, size, amounts: { [structure]: 0 } }).maps;
+        let seen = 0;
+        for (let i = 0; i < size * size; i++) {
+          const lab = (of: typeof whole) => labOfBytes(of.baseColor.data[i * 3], of.baseColor.data[i * 3 + 1], of.baseColor.data[i * 3 + 2]);
+          const height = Math.abs(whole.height.data[i] - without.height.data[i]) / 65535;
+          if (height >= 0.02 || deltaE2000(lab(whole), lab(without)) >= 4) seen++;
+        }
+        expect(seen / (size * size))
+          .withContext(structure)
+          .toBeGreaterThanOrEqual(0.01);
+      }
+    });
   }
+  it('say what is wrong with an amount', () => {
+    expect(() => generateSurface('laterite-clay', { seed: 1, size: 4, amounts: { craks: 1 } })).toThrowError(
+      RangeError,
+      /no structure called craks; it has mounds/,
+    );
+    expect(() => generateSurface('laterite-clay', { seed: 1, size: 4, amounts: { cracks: 3 } })).toThrowError(RangeError, /from 0 to 2/);
+  });
+  it('come out the same in bands of rows', () => {
+    const order = { name: 'river-gravel', seed: 5, size: 96 } as const;
+    const canvas = makeCanvas(96);
+    for (const rows of bandsOf(96, 5)) drawHeights(order, canvas, rows);
+    settleHeights(order, canvas);
+    for (const rows of bandsOf(96, 7)) drawLook(order, canvas, rows);
+    const whole = generateSurface('river-gravel', order).maps;
+    for (const role of Object.keys(whole) as (keyof typeof whole)[]) expect(canvas.maps[role].data).withContext(role).toEqual(whole[role].data);
+  });
+});
+
+describe('the difference of colours', () => {
+  // Pairs and results published with the formula: Sharma, Wu & Dalal 2005, table 1.
+  for (const [a, b, wanted] of [
+    [[50, 2.6772, -79.7751], [50, 0, -82.7485], 2.0425],
+    [[50, -1.3802, -84.2814], [50, 0, -82.7485], 1.0],
+    [[50, 2.5, 0], [50, 0, -2.5], 4.3065],
+    [[50, 2.5, 0], [73, 25, -18], 27.1492],
+    [[60.2574, -34.0099, 36.2677], [60.4626, -34.1751, 39.4387], 1.2644],
+    [[22.7233, 20.0904, -46.694], [23.0331, 14.973, -42.5619], 2.0373],
+    [[2.0776, 0.0795, -1.135], [0.9033, -0.0636, -0.5514], 0.9082],
+  ] as const)
+    it(`is ${wanted} for a published pair`, () => {
+      expect(deltaE2000(a, b)).toBeCloseTo(wanted, 4);
+      expect(deltaE2000(b, a)).toBeCloseTo(wanted, 4);
+    });
+  it('knows white, black and red', () => {
+    expect(labOfBytes(255, 255, 255).map((v) => Math.round(v * 100) / 100 + 0)).toEqual([100, 0, 0]);
+    expect(labOfBytes(0, 0, 0)).toEqual([0, 0, 0]);
+    expect(labOfBytes(255, 0, 0).map(Math.round)).toEqual([53, 80, 67]);
+  });
 });
 
 describe('file names', () => {

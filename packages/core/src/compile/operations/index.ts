@@ -4,6 +4,7 @@ import { IMAGES } from './images';
 import { LAYERING } from './layering';
 import { LEAVES } from './leaves';
 import { NOISES } from './noises';
+import { SCATTERING } from './scattering';
 import { VECTORS } from './vectors';
 
-register(...LEAVES, ...ARITHMETIC, ...VECTORS, ...NOISES, ...IMAGES, ...LAYERING);
+register(...LEAVES, ...ARITHMETIC, ...VECTORS, ...NOISES, ...SCATTERING, ...IMAGES, ...LAYERING);

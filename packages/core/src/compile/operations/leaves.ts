@@ -1,14 +1,9 @@
 import type { Operation } from '../registry';
 import type { DagNode, Interval } from '../types';
 import { ANY, COMPONENTS, UNIT, typeOf } from '../types';
+import { literal } from './literal';
 
 const numbers = (node: DagNode) => node.attrs['value'] as readonly number[];
-
-/** A float literal that GLSL reads back as the same number. */
-export function literal(v: number): string {
-  const text = String(Math.fround(v));
-  return /[.e]/.test(text) ? text : `${text}.0`;
-}
 
 /** What was given for a value. @throws RangeError */
 export function givenValue(node: DagNode, values: Readonly<Record<string, readonly number[]>>): readonly number[] {
@@ -71,4 +66,5 @@ export const LEAVES: Operation[] = [
   input('position', 'vec3', 'Place in metres', 'position', ANY),
   input('normal', 'vec3', 'Direction of the ground, unit length', 'normal', { lo: -1, hi: 1 }),
   input('geomcolor', 'vec4', 'Vertex colour', 'geomcolor', UNIT),
+  input('relief', 'vec4', 'The ground around: height 0–1, slope (rise over run), convexity (−1 hollow to 1 edge), occlusion', 'PB_relief', ANY),
 ];
