@@ -44,7 +44,7 @@ describe('the command line', () => {
         .withContext(file)
         .toBe(0);
     expect((await read('stone/terrace-stone_height.png')).depth).toBe(16);
-    expect(JSON.parse(await readFile(path.join(dir, 'stone/surface.json'), 'utf8'))).toEqual({ sizeM: 2.4, reliefM: 0.048, mid: 0.5 });
+    expect(JSON.parse(await readFile(path.join(dir, 'stone/surface.json'), 'utf8'))).toEqual({ sizeM: 2.4, reliefM: 0.05, mid: 0.62 });
   });
   it('packs exactly and unpacks what it packed', async () => {
     await jaunty('pack', '--from', 'stone', '--layout', 'r=occlusion,g=1-roughness,b=metallic,a=0.25', '--out', 'out/orm.png');

@@ -54,15 +54,16 @@ export async function* pngStrips(shape: PngShape, rows: RowSource): AsyncGenerat
   const perPart = Math.max(1, Math.floor(PART / (rowBytes + 1)));
   adler.init();
   let dictionary: Uint8Array | undefined;
-  let strategy: Strategy | undefined;
-  let strategyAge = 0;
+  let strategy = PATIENT;
+  let begun = 0;
   /** Starts on a part. The compression is under way when this is done; only the rows are waited for. */
   const begin = async (first: number): Promise<{ done: Promise<Uint8Array> }> => {
     const end = Math.min(height, first + perPart);
     const raw = filtered(await rows(first, end), end - first, rowBytes, depth);
     adler.update(raw);
+    if (begun++ % TRIED_EVERY === 0) strategy = strategyFor(raw);
     const done = compress(raw, {
-      ...strategyFor(raw),
+      ...strategy,
       chunkSize: OUTPUT,
       dictionary,
       finishFlush: end === height ? constants.Z_FINISH : constants.Z_SYNC_FLUSH,
@@ -92,19 +93,14 @@ export async function* pngStrips(shape: PngShape, rows: RowSource): AsyncGenerat
   yield chunk('IEND', []);
 }
 
-interface Strategy {
-  level: number;
-  memLevel: number;
-  strategy: number;
-}
+const PATIENT = { level: 5, memLevel: 9, strategy: constants.Z_DEFAULT_STRATEGY as number };
 
-function strategyFor(raw: Uint8Array): Strategy {
+function strategyFor(raw: Uint8Array): typeof PATIENT {
   const middle = Math.max(0, (raw.length - TRIAL) >> 1);
   const trial = raw.subarray(middle, middle + TRIAL);
-  const patient = { level: 5, memLevel: 9, strategy: constants.Z_DEFAULT_STRATEGY };
-  const plain = { ...patient, strategy: constants.Z_HUFFMAN_ONLY };
-  const saved = 1 - deflateRawSync(trial, patient).length / deflateRawSync(trial, plain).length;
-  return saved < WORTH ? plain : saved < WORTH_PATIENCE ? { ...patient, level: 3 } : patient;
+  const plain = { ...PATIENT, strategy: constants.Z_HUFFMAN_ONLY };
+  const saved = 1 - deflateRawSync(trial, PATIENT).length / deflateRawSync(trial, plain).length;
+  return saved < WORTH ? plain : saved < WORTH_PATIENCE ? { ...PATIENT, level: 3 } : PATIENT;
 }
 
 /** Rows each behind a zero (no filter), 16-bit samples big-endian. */

@@ -76,7 +76,7 @@ export const terraceStone: Recipe = {
     return k.mix(earth, face, body(k));
   },
   look: (k) => {
-    const { x, y, id } = blocks(k);
+    const { id } = blocks(k);
     const grain = k.noise(0.009, 81, 3);
     const broad = k.noise(0.16, 83, 4);
     const stone = k.ramp(k.clamp(k.add(k.mul(0.6, id), k.mul(0.5, k.sub(broad, 0.2)))), [
