@@ -64,7 +64,7 @@ describe('an empty project on a large screen', () => {
     expect((await api<{ code: string }>(served.url, '/demo', {})).code).toBe('under-way');
     await page.locator('.pebble img').first().waitFor({ timeout: 40_000 });
     await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
-    expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(4);
+    expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(9);
   }, 150_000);
   it('picks surfaces in order into a blend', async () => {
     await page.goto(`${served.url}/surfaces`);

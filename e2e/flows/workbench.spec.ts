@@ -59,7 +59,17 @@ describe('the workbench', () => {
     await page.goto(`${served.url}/surfaces`);
     await page.waitForSelector('.pebble img');
     expect(await page.locator('.pebble b').allTextContents()).toEqual(
-      jasmine.arrayWithExactContents(['Terrace stone', 'Laterite clay', 'Cushion moss', 'River gravel']),
+      jasmine.arrayWithExactContents([
+        'Terrace stone',
+        'Laterite clay',
+        'Cushion moss',
+        'Fallen tea leaves',
+        'River gravel',
+        'Lime plaster',
+        'Weathered copper',
+        'Glazed roof tile',
+        'Still water',
+      ]),
     );
     await page.getByRole('option', { name: /Terrace stone/ }).click();
     await page.waitForFunction(
