@@ -1,6 +1,6 @@
 // Pictures made by several threads, each taking bands of rows of images in shared memory. Node only.
 import type { BlendRole, Canvas, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
-import { bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, settleHeights, surfaceOf } from '@pebble/core';
+import { bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, settleHeights, settleLook, surfaceOf } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
 import { wantsMips } from './blends';
 import type { BandEvaluator, Report } from './ports';
@@ -73,6 +73,7 @@ export class BandPool implements BandEvaluator {
       (rows) => ({ kind: 'look', rows, order, canvas }),
       (done) => report(0.45 + 0.55 * done, 'look'),
     );
+    settleLook(order, canvas);
     return surfaceOf(order, canvas);
   }
 

@@ -2,8 +2,10 @@ import * as fc from 'fast-check';
 import {
   convertDepth,
   decodeTable,
+  evenOut,
   extractChannel,
   fitWithin,
+  fourier2d,
   heightChain,
   linearToSrgb,
   makeImage,
@@ -11,10 +13,12 @@ import {
   mipChain,
   mipCount,
   normalMipChain,
+  repetitionOf,
   resize,
   srgbByte,
   srgbToLinear,
   statistics,
+  tileRepetition,
 } from '../index';
 
 const random = (length: number, most: number) => fc.array(fc.integer({ min: 0, max: most }), { minLength: length, maxLength: length });
@@ -125,5 +129,51 @@ describe('mip chains', () => {
     const a = makeImage({ width: 1, height: 1, channels: 1, data: Uint8Array.of(255) });
     expect(maxDifference(a, convertDepth(a, 16))).toBe(0);
     expect(() => maxDifference(a, makeImage({ width: 2, height: 1, channels: 1 }))).toThrowError(RangeError);
+  });
+});
+
+describe('repetition', () => {
+  const n = 64;
+  /** A wave of so many periods over the side, of an amplitude in L*. */
+  const wave = (periods: number, amplitude: number) =>
+    Float64Array.from({ length: n * n }, (_, i) => 50 + amplitude * Math.cos((2 * Math.PI * periods * (i % n)) / n));
+  it('transforms there and back, and finds a single wave', () => {
+    const re = wave(3, 2);
+    const im = new Float64Array(n * n);
+    fourier2d(re, im, n);
+    expect(re[0]).toBeCloseTo(50 * n * n, 6);
+    expect(re[3]).toBeCloseTo(n * n, 6);
+    expect(re[n - 3]).toBeCloseTo(n * n, 6);
+    fourier2d(re, im, n, true);
+    wave(3, 2).forEach((v, i) => expect(re[i]).toBeCloseTo(v, 9));
+    expect(() => fourier2d(new Float64Array(9), new Float64Array(9), 3)).toThrowError(RangeError, /power of two/);
+  });
+  it('has the closed form of a wave: peak 1 at its period, contrast A/√2 times the transfer of the low-pass', () => {
+    const widthM = 8;
+    const { peak, everyM, contrast, score } = repetitionOf(wave(4, 6), n, widthM, 1);
+    expect(peak).toBeCloseTo(1, 6);
+    expect(everyM % 2).toBeCloseTo(0, 6);
+    const sigma = Math.tan((5 * Math.PI) / 180) / widthM;
+    const expected = (6 / Math.SQRT2) * Math.exp(-2 * (Math.PI * sigma * 4) ** 2);
+    expect(contrast).toBeCloseTo(expected, 6);
+    expect(score).toBeCloseTo(expected / 5, 6);
+  });
+  it('falls with the distance, and is nothing for an even picture', () => {
+    const near = repetitionOf(wave(4, 6), n, 8, 1).score;
+    expect(repetitionOf(wave(4, 6), n, 8, 8).score).toBeLessThan(near / 4);
+    expect(repetitionOf(wave(4, 0), n, 8, 1).score).toBe(0);
+  });
+  it('evens out the light and dark of wide spans and keeps small contrasts and the mean', () => {
+    const size = 128;
+    const image = makeImage({ width: size, height: size, channels: 3, colourSpace: 'srgb' });
+    const grey = (x: number, y: number) => 120 + 30 * Math.cos((2 * Math.PI * x) / size) + ((x + y) % 2 ? 20 : -20);
+    for (let i = 0; i < size * size * 3; i++) image.data[i] = Math.round(grey(Math.floor(i / 3) % size, Math.floor(i / 3 / size)));
+    const before = tileRepetition(image, 2).score;
+    evenOut(image, 2, 0.12, 1);
+    expect(before).toBeGreaterThan(0.5);
+    expect(tileRepetition(image, 2).score).toBeLessThan(before / 8);
+    // Neighbours on the checkerboard still differ as much as they did, about 40 of 255.
+    const steps = Array.from({ length: size - 1 }, (_, x) => Math.abs(image.data[x * 3] - image.data[x * 3 + 3]));
+    expect(Math.min(...steps)).toBeGreaterThan(25);
   });
 });

@@ -7,3 +7,5 @@ export * from './resize';
 export * from './mips';
 export * from './stats';
 export * from './difference';
+export * from './fourier';
+export * from './repetition';

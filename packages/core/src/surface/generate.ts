@@ -5,7 +5,8 @@ import { makeImage, srgbByte } from '../image';
 import { hash3 } from '../noise';
 import { Kit } from './kit';
 import type { Recipe } from './recipe';
-import { storedHeight } from './recipe';
+import { evenOut } from './even';
+import { EVEN_SPAN_M, storedHeight } from './recipe';
 import { RECIPES } from './recipes';
 import type { Rows } from './relief';
 import { surroundings, wear } from './relief';
@@ -148,6 +149,12 @@ export function drawLook(order: SurfaceOrder, { heightM, maps }: Canvas, rows: R
   });
 }
 
+/** Fourth stage, at once: the light and dark of wide spans is evened out. */
+export function settleLook({ name }: SurfaceOrder, { maps }: Canvas): void {
+  const { even, sizeM } = recipeOf(name);
+  evenOut(maps.baseColor, sizeM, EVEN_SPAN_M, even);
+}
+
 /** Rows that one thread takes at a time when the whole is drawn here: memory for surroundings stays that of a band. */
 const BAND = 512;
 
@@ -182,6 +189,7 @@ export function generateSurface(
     onProgress?.(0.45 + (0.55 * i) / bands.length);
     drawLook(order, canvas, rows);
   });
+  settleLook(order, canvas);
   onProgress?.(1);
   return surfaceOf(order, canvas);
 }

@@ -4,4 +4,5 @@ export * from './roles';
 export * from './names';
 export * from './relief';
 export * from './recipe';
+export * from './even';
 export * from './generate';

@@ -22,10 +22,15 @@ export interface Recipe extends SurfaceFacts {
   structures: Readonly<Record<string, Structure>>;
   /** Rounds edges and fills hollows after the height is made: radius in metres, share 0–1. */
   worn?: { radiusM: number; amount: number };
+  /** Evens out the light and dark of wide spans after the look is made, so that tiles do not show. Share 0–1. */
+  even: number;
   /** Metres about 0. What passes the relief is bent back softly. */
   height(k: Kit): DagNode;
   look(k: Kit): Look;
 }
+
+/** Spans from which on light and dark are evened out, in metres. */
+export const EVEN_SPAN_M = 0.12;
 
 const AROUND = 0.04;
 

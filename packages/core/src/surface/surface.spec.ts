@@ -6,6 +6,7 @@ import {
   drawLook,
   makeCanvas,
   settleHeights,
+  settleLook,
   generateSurface,
   normalsFromHeight,
   occlusionFromHeight,
@@ -18,6 +19,7 @@ import {
   deltaE2000,
   labOfBytes,
   recipeOf,
+  tileRepetition,
   evaluate,
   flatDomain,
   Builder,
@@ -201,6 +203,12 @@ describe('generated surfaces', () => {
           .toBeGreaterThanOrEqual(0.01);
       }
     });
+    it(`${name}: laid four by four and seen from 2 m, the repetition stays unnoticed`, () => {
+      for (const seed of [4, 41]) {
+        const { maps, facts } = generateSurface(name, { seed, size: 256 });
+        expect(tileRepetition(maps.baseColor, facts.sizeM).score).toBeLessThanOrEqual(0.25);
+      }
+    });
   }
   it('say what is wrong with an amount', () => {
     expect(() => generateSurface('laterite-clay', { seed: 1, size: 4, amounts: { craks: 1 } })).toThrowError(
@@ -215,6 +223,7 @@ describe('generated surfaces', () => {
     for (const rows of bandsOf(96, 5)) drawHeights(order, canvas, rows);
     settleHeights(order, canvas);
     for (const rows of bandsOf(96, 7)) drawLook(order, canvas, rows);
+    settleLook(order, canvas);
     const whole = generateSurface('river-gravel', order).maps;
     for (const role of Object.keys(whole) as (keyof typeof whole)[]) expect(canvas.maps[role].data).withContext(role).toEqual(whole[role].data);
   });

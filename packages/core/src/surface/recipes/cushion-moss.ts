@@ -34,6 +34,7 @@ export const cushionMoss: Recipe = {
   sizeM: 1.2,
   reliefM: 0.05,
   mid: 0.36,
+  even: 0.75,
   structures: {
     cushions: { label: 'Cushions', help: 'Rounded heaps of 6, 12 and 24 cm' },
     shoots: { label: 'Shoots', help: 'Leafy tips of about 8 mm' },

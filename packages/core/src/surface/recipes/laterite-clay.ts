@@ -35,6 +35,7 @@ export const lateriteClay: Recipe = {
   sizeM: 2,
   reliefM: 0.034,
   mid: 0.55,
+  even: 0.65,
   structures: {
     mounds: { label: 'Mounds', help: 'Soft swells of half a metre' },
     cracks: { label: 'Drying cracks', help: 'Plates of about 20 cm, their rims curled up' },

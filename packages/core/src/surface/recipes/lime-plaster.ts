@@ -9,9 +9,9 @@ const sweeps = (k: Kit) => {
 };
 /** 1 where the finish has come off down to the rough coat, with its crumbling rim. */
 const lost = (k: Kit) => {
-  const field = k.add(k.noise(0.5, 51, 3), k.mul(0.36, k.sway(0.11, 53, 4)), k.mul(0.05, k.sway(0.012, 55, 2)));
-  const gone = k.mul(k.clamp(k.amount('fallen')), k.rise(field, 0.665, 0.68));
-  const rim = k.mul(k.clamp(k.amount('fallen')), k.rise(field, 0.57, 0.665));
+  const field = k.add(k.noise(0.3, 51, 3), k.mul(0.4, k.sway(0.11, 53, 4)), k.mul(0.05, k.sway(0.012, 55, 2)));
+  const gone = k.mul(k.clamp(k.amount('fallen')), k.rise(field, 0.69, 0.705));
+  const rim = k.mul(k.clamp(k.amount('fallen')), k.rise(field, 0.6, 0.69));
   return { gone, rim };
 };
 const cracks = (k: Kit) => {
@@ -30,6 +30,7 @@ export const limePlaster: Recipe = {
   sizeM: 2,
   reliefM: 0.022,
   mid: 0.66,
+  even: 0.9,
   structures: {
     trowel: { label: 'Trowel sweeps', help: 'Crossing strokes of 30 to 50 cm' },
     sand: { label: 'Sand', help: 'Grain of 1 to 2 mm in the finish' },

@@ -33,6 +33,7 @@ export const riverGravel: Recipe = {
   sizeM: 1.2,
   reliefM: 0.04,
   mid: 0.35,
+  even: 0.65,
   structures: {
     cobbles: { label: 'Cobbles', help: 'The largest stones, about 15 cm' },
     pits: { label: 'Pits', help: 'Pocks of a few millimetres in the stones' },

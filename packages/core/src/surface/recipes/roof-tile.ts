@@ -41,6 +41,7 @@ export const roofTile: Recipe = {
   sizeM: 1.6,
   reliefM: 0.06,
   mid: 0.45,
+  even: 0.65,
   structures: {
     uneven: { label: 'Unevenness', help: 'Tiles slipped, tilted and cut a few millimetres off' },
     runs: { label: 'Glaze runs', help: 'Thick dark drips toward the lower edge' },

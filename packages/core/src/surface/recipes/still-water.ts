@@ -43,6 +43,7 @@ export const stillWater: Recipe = {
   sizeM: 2,
   reliefM: 0.04,
   mid: 0.42,
+  even: 0.75,
   structures: {
     ripples: { label: 'Silt ripples', help: 'Ridges of silt 6 cm apart' },
     stones: { label: 'Stones', help: 'Rounded stones of 4 to 8 cm in the bed' },

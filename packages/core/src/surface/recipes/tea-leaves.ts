@@ -48,6 +48,7 @@ export const teaLeaves: Recipe = {
   sizeM: 1,
   reliefM: 0.05,
   mid: 0.42,
+  even: 0.65,
   structures: {
     curl: { label: 'Curl', help: 'Rims rolled up or down by up to a centimetre' },
     veins: { label: 'Veins', help: 'Midrib and side veins, a millimetre' },

@@ -47,6 +47,7 @@ export const terraceStone: Recipe = {
   sizeM: 2.4,
   reliefM: 0.05,
   mid: 0.62,
+  even: 0.65,
   structures: {
     joints: { label: 'Joints', help: 'Earth-filled joints of about 12 mm between courses of 30 cm' },
     chips: { label: 'Chipped edges', help: 'Corners and edges broken off, 1 to 4 cm' },

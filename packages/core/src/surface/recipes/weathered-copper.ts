@@ -35,6 +35,7 @@ export const weatheredCopper: Recipe = {
   sizeM: 1,
   reliefM: 0.012,
   mid: 0.45,
+  even: 0.95,
   structures: {
     hammer: { label: 'Hammer marks', help: 'Shallow dents of 4 to 5 cm' },
     seams: { label: 'Seams', help: 'Folded edges between sheets, 12 mm wide' },
