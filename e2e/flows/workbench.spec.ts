@@ -73,16 +73,16 @@ describe('the workbench', () => {
     );
     await page.getByRole('option', { name: /Terrace stone/ }).click();
     await page.waitForFunction(
-      () => document.querySelectorAll('pb-map-strip .wait').length === 0 && document.querySelectorAll('pb-map-strip .pane').length === 6,
+      () => document.querySelectorAll('pb-map-strip .wait').length === 0 && document.querySelectorAll('pb-map-strip .pane').length === 7,
     );
     await page
       .locator('pb-map-strip .pane')
       .first()
       .hover({ position: { x: 80, y: 80 } });
-    const values = await page.locator('pb-map-strip .pane > .num').allTextContents();
+    const values = await page.locator('pb-map-strip .pane > .value').allInnerTexts();
     expect(values.length).toBe(6);
-    expect(values[0]).toMatch(/^\d+ \d+ \d+$/);
-    expect(values.join('|')).toMatch(/° slope.* mm/);
+    expect(values[0]).toMatch(/^\d+ \d+ \d+\s+0\.\d{3} 0\.\d{3} 0\.\d{3}$/);
+    expect(values.join('|')).toMatch(/(° to \d+°|flat).* mm/s);
     await page.getByLabel('Find a surface').fill('moss');
     expect(await page.locator('.pebble b').allTextContents()).toEqual(['Cushion moss']);
     await page.getByLabel('Find a surface').fill('');

@@ -268,6 +268,16 @@ describe('uploads, jobs and exports', () => {
     const ended = await finished(id);
     expect([ended.status, ended.error]).toEqual(['failed', jasmine.stringContaining('died 3 times')]);
   });
+  it('come before those that nobody waits for', async () => {
+    const silent = [];
+    for (let seed = 0; seed < 5; seed++)
+      silent.push(await app.jobs.add('generate', 'Later', { name: 'river-gravel', seed, size: 768, silent: true }));
+    const { body } = await call<JobView>('POST', '/generate', { name: 'river-gravel', seed: 9, size: 64 });
+    await finished(body.id);
+    const after = await Promise.all(silent.map((job) => app.jobs.get(job.id)));
+    expect(after.filter((job) => job.status === 'waiting').length).toBeGreaterThan(0);
+    for (const job of silent) await finished(job.id);
+  });
   it('say in a sentence why they failed', async () => {
     const recipe = await call<Problem>('POST', '/pack', { recipe: 'nothing', skip: [] });
     expect([recipe.status, recipe.body.code]).toEqual([404, 'not-found']);

@@ -5,6 +5,9 @@ export interface WorkerStart {
   databaseUrl: string;
   projectId: string;
   lightFile: string;
+}
+/** What it is asked to do, one job after the other. */
+export interface WorkerJob {
   kind: string;
   payload: unknown;
 }

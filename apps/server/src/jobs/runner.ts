@@ -9,7 +9,7 @@ import { Listener } from '../db/listener';
 import { isAway, transaction, whenBack } from '../db/pool';
 import type { PgDocumentStore } from '../store/documents';
 import type { PgJobStore } from '../store/jobs';
-import type { Outcome, WorkerMessage, WorkerStart } from './protocol';
+import type { Outcome, WorkerJob, WorkerMessage, WorkerStart } from './protocol';
 
 export interface RunnerOptions {
   pool: pg.Pool;
@@ -28,11 +28,15 @@ export interface RunnerOptions {
 
 class Fenced extends Error {}
 
-/** Takes jobs from the queue and runs each in a thread of its own. */
+/** How an attempt ended. */
+type Ended = Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' };
+
+/** Takes jobs from the queue and runs each in a thread; threads whose job ended by itself are kept for the next one. */
 export class JobRunner {
   /** Host, process and a random part: a new process with an old number is told apart. */
   readonly name = `${os.hostname()}/${process.pid}/${randomBytes(3).toString('hex')}`;
   private readonly threads = new Map<string, Worker>();
+  private readonly idle = new Set<Worker>();
   private readonly listener: Listener;
   private runner: Runner | null = null;
   private timer: NodeJS.Timeout | null = null;
@@ -87,12 +91,12 @@ export class JobRunner {
   }
 
   private async perform(id: string): Promise<void> {
-    const { jobs, pool, databaseUrl, projectId, workerFile, lightFile } = this.options;
+    const { jobs, pool } = this.options;
     const claimed = await jobs.claim(id, this.name);
     if (!claimed) return;
     const { kind, payload, attempt } = claimed;
     const end = (status: 'failed' | 'cancelled', error?: string) => transaction(pool, (client) => jobs.end(client, id, attempt, status, { error }));
-    const ended = await this.inThread(id, attempt, { databaseUrl, projectId, lightFile, kind, payload }, workerFile);
+    const ended = await this.inThread(id, attempt, { kind, payload });
     if (this.stopped) return;
     await whenBack(async () => {
       if (ended.type === 'cancelled') await end('cancelled');
@@ -106,14 +110,21 @@ export class JobRunner {
     });
   }
 
-  /** Runs one attempt in a thread of its own until it ends by itself or is ended. */
-  private async inThread(
-    id: string,
-    attempt: number,
-    start: WorkerStart,
-    file: string,
-  ): Promise<Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' }> {
-    const thread = new Worker(file, { workerData: start, resourceLimits: { maxOldGenerationSizeMb: 4096 } });
+  private thread(): Worker {
+    for (const kept of this.idle) {
+      this.idle.delete(kept);
+      return kept;
+    }
+    const { databaseUrl, projectId, lightFile, workerFile } = this.options;
+    const workerData: WorkerStart = { databaseUrl, projectId, lightFile };
+    const made = new Worker(workerFile, { workerData, resourceLimits: { maxOldGenerationSizeMb: 4096 } });
+    const drop = () => void this.idle.delete(made);
+    return made.on('exit', drop).on('error', drop);
+  }
+
+  /** Runs one attempt in a thread until it ends by itself or is ended. */
+  private async inThread(id: string, attempt: number, job: WorkerJob): Promise<Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' }> {
+    const thread = this.thread();
     this.threads.set(id, thread);
     const progress = (done: number, note: string) =>
       this.options.jobs.progress(id, attempt, done, note).then(
@@ -121,18 +132,20 @@ export class JobRunner {
         // The database is away: the thread finds that out by itself.
         () => undefined,
       );
-    try {
-      return await new Promise((resolve) => {
-        thread.on('message', (message: WorkerMessage) =>
-          message.type === 'progress' ? void progress(message.done, message.note) : resolve(message),
-        );
-        thread.on('error', (error) => resolve({ type: 'failed', message: `The work stopped: ${error.message}` }));
-        thread.on('exit', () => resolve({ type: 'cancelled' }));
-      });
-    } finally {
-      this.threads.delete(id);
-      await thread.terminate();
-    }
+    let settle: (ended: Ended) => void = () => undefined;
+    const ending = new Promise<Ended>((resolve) => (settle = resolve));
+    const onMessage = (message: WorkerMessage) => (message.type === 'progress' ? void progress(message.done, message.note) : settle(message));
+    const onError = (error: Error) => settle({ type: 'failed', message: `The work stopped: ${error.message}` });
+    const onExit = () => settle({ type: 'cancelled' });
+    thread.on('message', onMessage).on('error', onError).on('exit', onExit);
+    thread.postMessage(job);
+    const ended = await ending;
+    thread.off('message', onMessage).off('error', onError).off('exit', onExit);
+    this.threads.delete(id);
+    // A thread whose job was ended from outside, or lost the database, does not go on with another.
+    if (!this.stopped && (ended.type === 'done' || ended.type === 'failed')) this.idle.add(thread);
+    else await thread.terminate();
+    return ended;
   }
 
   /** Everything a job made appears in one transaction, or nothing does. */
@@ -163,7 +176,7 @@ export class JobRunner {
         [this.name],
       )
       .catch(() => undefined);
-    await Promise.all([...this.threads.values()].map((t) => t.terminate()));
+    await Promise.all([...this.threads.values(), ...this.idle].map((t) => t.terminate()));
     await this.runner?.stop().catch(() => undefined);
     await this.listener.stop();
   }

@@ -14,7 +14,7 @@ interface Row {
   note: string;
   error: string | null;
   result: Record<string, unknown> | null;
-  payload: unknown;
+  payload: { silent?: boolean };
   attempt: number;
 }
 const VIEW = 'id, kind, label, status, progress, note, error, result';
@@ -45,7 +45,7 @@ export class PgJobStore {
         `insert into job (id, project_id, kind, label, payload) values ($1, $2, $3, $4, $5) returning ${VIEW}`,
         [randomUUID(), this.projectId, kind, label, JSON.stringify(payload)],
       );
-      await enqueue(client, rows[0].id);
+      await enqueue(client, rows[0].id, payload);
       await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
       return viewOf(rows[0]);
     });
@@ -144,7 +144,7 @@ export class PgJobStore {
           `update job set status = case when cancel_asked then 'cancelled' when $2 then 'failed' else 'waiting' end, error = case when $2 then $3 end, ended_at = case when $2 or cancel_asked then now() end where id = $1 returning ${VIEW}`,
           [row.id, giveUp, `${row.label}: its worker died ${MAX_ATTEMPTS} times, so it was given up`],
         );
-        if (now.status === 'waiting') await enqueue(client, row.id);
+        if (now.status === 'waiting') await enqueue(client, row.id, row.payload);
         await addEvent(client, this.projectId, { type: 'job', job: viewOf(now) });
       }
       return rows.length;
@@ -161,7 +161,13 @@ export class PgJobStore {
   }
 }
 
+/** Place in the queue of work that nobody waits for; what people ask for is at 0, before it. */
+const LATER = 10;
+
 /** A new entry replaces one that a dead worker still holds: the key moves to the new one. */
-async function enqueue(client: pg.PoolClient, id: string): Promise<void> {
-  await client.query("select graphile_worker.add_job('pebble', json_build_object('id', $1::text), job_key => $1, max_attempts => 1)", [id]);
+async function enqueue(client: pg.PoolClient, id: string, payload: { silent?: boolean }): Promise<void> {
+  await client.query(
+    "select graphile_worker.add_job('pebble', json_build_object('id', $1::text), job_key => $1, max_attempts => 1, priority => $2)",
+    [id, payload.silent ? LATER : 0],
+  );
 }

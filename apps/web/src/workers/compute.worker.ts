@@ -1,9 +1,11 @@
 /// <reference lib="webworker" />
 import type { BlendRole, Image, MapSet, PackedSurface, Role, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, extractChannel, fullScale, makeImage, packChannels, resize } from '@pebble/core';
+import { ROLE_FACTS, extractChannel, makeImage, packChannels, resize } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packSurface } from '@pebble/stage/textures';
 import { asRole, evaluateStack, flipGreen, rolesOf, stackOf } from '@pebble/usecases';
+import { litTile } from './lit';
+import { picture, shownMap } from './pictures';
 import type { ComputeRequests, FilePreview, StageMaps } from './protocol';
 
 type Handler<K extends keyof ComputeRequests> = (
@@ -33,28 +35,17 @@ const pack: Handler<'pack'> = async ({ maps, size }) => {
   return { result: packed, transfer: [...new Set(transfer)] };
 };
 
-/** An image as screen pixels: grey for one channel, colours as stored, 16 bit cut to 8. */
-async function picture(image: Image): Promise<ImageBitmap> {
-  const n = image.width * image.height;
-  const rgba = new Uint8ClampedArray(n * 4);
-  const k = 255 / fullScale(image.depth);
-  const step = image.channels;
-  const [g, b] = step >= 3 ? [1, 2] : [0, 0];
-  for (let i = 0, j = 0; i < n; i++, j += step) {
-    rgba[i * 4] = image.data[j] * k;
-    rgba[i * 4 + 1] = image.data[j + g] * k;
-    rgba[i * 4 + 2] = image.data[j + b] * k;
-    rgba[i * 4 + 3] = 255;
-  }
-  return createImageBitmap(new ImageData(rgba, image.width, image.height));
-}
-
 const show: Handler<'show'> = async ({ role, stage, full, normalDirection }) => {
   const image = full
     ? asRole(await webCodec.decode(await bytesOf(full), ROLE_FACTS[role].colourSpace), role, normalDirection)
     : await stageImage(role, stage);
-  const shown = await picture(image);
-  return { result: { picture: shown, image }, transfer: [shown, image.data.buffer as ArrayBuffer] };
+  const result = await shownMap(image);
+  return { result, transfer: [result.picture, image.data.buffer as ArrayBuffer] };
+};
+
+const lit: Handler<'lit'> = async ({ maps, facts, size }) => {
+  const result = await litTile(await stageImages(maps), facts, size);
+  return { result, transfer: [result.lit] };
 };
 
 const stageOf = (surface: SurfaceDocument, roles: readonly Role[]): StageMaps =>
@@ -109,7 +100,7 @@ const preview: Handler<'preview'> = async (args) => {
   return { result, transfer: [result.picture, ...channels.map((c) => c.picture)] };
 };
 
-const HANDLERS: { [K in keyof ComputeRequests]: Handler<K> } = { pack, show, preview };
+const HANDLERS: { [K in keyof ComputeRequests]: Handler<K> } = { pack, show, lit, preview };
 
 addEventListener('message', ({ data }: MessageEvent<{ id: number; kind: keyof ComputeRequests; args: never }>) => {
   HANDLERS[data.kind](data.args).then(

@@ -1,4 +1,17 @@
-import type { BlendDocument, Image, PackedSurface, RecipeFile, Role, Section, StagePixels, SurfaceDocument } from '@pebble/core';
+import type {
+  BlendDocument,
+  BlendRole,
+  Image,
+  PackedSurface,
+  RecipeFile,
+  Repetition,
+  Role,
+  Section,
+  StagePixels,
+  SurfaceDocument,
+  SurfaceFacts,
+  SurfaceOrder,
+} from '@pebble/core';
 import type { SectionScale, SectionStyle } from '../views/blend/section-drawing';
 
 /** Stage pixels of a surface's maps, by role. */
@@ -16,14 +29,27 @@ export interface FilePreview {
   size: number;
 }
 
+/** A map as screen pixels and as numbers. */
+export interface ShownMap {
+  picture: ImageBitmap;
+  image: Image;
+  /** Histogram of each channel, as shares. */
+  spread: number[][];
+}
+
+export interface LitTile {
+  lit: ImageBitmap;
+  /** Null without a base colour. */
+  repetition: Repetition | null;
+}
+
 export interface ComputeRequests {
   /** Texture levels for the stage. */
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
   /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */
-  show: {
-    args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null };
-    result: { picture: ImageBitmap; image: Image };
-  };
+  show: { args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null }; result: ShownMap };
+  /** A surface seen from straight above, lit by the overcast sky: one repetition, `size` pixels wide. */
+  lit: { args: { maps: StageMaps; facts: SurfaceFacts; size: number }; result: LitTile };
   /** One output file of a recipe for one source, small. */
   preview: {
     args: {
@@ -46,3 +72,14 @@ export interface SectionPicture {
   drawing: { section: Section; scale: SectionScale; style: SectionStyle } | null;
 }
 export type SectionMessage = { canvas: OffscreenCanvas } | SectionPicture;
+
+/** A surface to be drawn small: all its maps and the lit picture, or the lit picture alone. */
+export interface DrawRequest {
+  order: SurfaceOrder;
+  parts: 'maps' | 'lit';
+}
+export interface DrawnSurface extends LitTile {
+  maps: Partial<Record<BlendRole, ShownMap>>;
+  size: number;
+}
+export type DrawReply = { id: number } & ({ progress: number } | { ended: true } | { error: string } | { result: DrawnSurface });

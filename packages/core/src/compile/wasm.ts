@@ -27,12 +27,32 @@ const unsigned = (value: number): number[] => {
   } while (value);
   return out;
 };
-const sized = (bytes: readonly number[]): number[] => [...unsigned(bytes.length), ...bytes];
-const text = (name: string): number[] => sized([...name].map((c) => c.charCodeAt(0)));
+const text = (name: string): number[] => [...unsigned(name.length), ...[...name].map((c) => c.charCodeAt(0))];
+
+/** Bytes that grow at their end. */
+class Bytes {
+  private held = new Uint8Array(4096);
+  length = 0;
+
+  add(bytes: ArrayLike<number>): this {
+    while (this.length + bytes.length > this.held.length) {
+      const larger = new Uint8Array(this.held.length * 2);
+      larger.set(this.held);
+      this.held = larger;
+    }
+    this.held.set(bytes, this.length);
+    this.length += bytes.length;
+    return this;
+  }
+  /** Bytes behind their number. */
+  sized = (bytes: ArrayLike<number>): this => this.add(unsigned(bytes.length)).add(bytes);
+  all = (): Uint8Array => this.held.subarray(0, this.length);
+}
 
 const V128 = 0x7b;
 const I32 = 0x7f;
-const simd = (opcode: number): number[] => [0xfd, ...unsigned(opcode)];
+const SIMD_CODES: number[][] = [];
+const simd = (opcode: number): number[] => (SIMD_CODES[opcode] ??= [0xfd, ...unsigned(opcode)]);
 const SIMD = {
   load: 0,
   loadSplat: 9,
@@ -60,115 +80,164 @@ const SIMD = {
   toFloat: 251,
 } as const;
 
-/** A value in a local of the loop. */
-type Local = number;
+const float = new Float32Array(1);
+const word = new Int32Array(float.buffer);
+const bitsOf = (value: number): number => {
+  float[0] = value;
+  return word[0];
+};
+
+/** A value in the making: which local of the loop holds it is decided when all its uses are known. */
+type Value = number;
+
+/** Bytes, the values that are pushed after them, bytes that work on those, and the value that takes the result. */
+interface Step {
+  before: readonly number[];
+  args: readonly Value[];
+  after: readonly number[];
+  out: Value | null;
+}
 
 /**
  * The body of one loop in the making. Offsets are in bytes from the start of the memory, or from a pointer (numbered from
  * 1) that is given at every run.
  */
-export class LoopEmitter implements Lanes<Local> {
-  private readonly code: number[] = [];
-  private locals: number;
-  private readonly constants = new Map<string, Local>();
-  private readonly prelude: number[] = [];
+export class LoopEmitter implements Lanes<Value> {
+  private readonly steps: Step[] = [];
+  /** Made once before the loop, and kept through it. */
+  private readonly prelude: Step[] = [];
+  private readonly constants = new Map<number, Value>();
+  private readonly steadies = new Map<number, Value>();
+  private values = 0;
 
-  constructor(private readonly pointers = 0) {
-    this.locals = 2 + pointers;
-  }
+  constructor(private readonly pointers = 0) {}
 
-  private set(...code: number[]): Local {
-    this.code.push(...code, 0x21, ...unsigned(this.locals));
-    return this.locals++;
+  private step(before: readonly number[], args: readonly Value[], after: readonly number[], out: Value | null = null): void {
+    this.steps.push({ before, args, after, out });
   }
-  private apply(opcode: number, ...args: Local[]): Local {
-    return this.set(...args.flatMap((a) => [0x20, ...unsigned(a)]), ...simd(opcode));
+  private make(before: readonly number[], args: readonly Value[], after: readonly number[]): Value {
+    this.step(before, args, after, this.values);
+    return this.values++;
   }
-  /** Made once before the loop. */
-  private once(key: string, code: number[]): Local {
-    let local = this.constants.get(key);
-    if (local === undefined) {
-      local = this.locals++;
-      this.prelude.push(...code, 0x21, ...unsigned(local));
-      this.constants.set(key, local);
+  private apply = (opcode: number, ...args: Value[]): Value => this.make([], args, simd(opcode));
+  private once(constants: Map<number, Value>, key: number, code: () => number[]): Value {
+    let value = constants.get(key);
+    if (value === undefined) {
+      value = this.values++;
+      this.prelude.push({ before: code(), args: [], after: [], out: value });
+      constants.set(key, value);
     }
-    return local;
+    return value;
   }
-  private literal(words: Uint8Array): Local {
-    const four = [...words, ...words, ...words, ...words];
-    return this.once(four.join(), [...simd(SIMD.constant), ...four]);
-  }
+  private literal = (bits: number): Value =>
+    this.once(this.constants, bits, () => {
+      const word = [bits & 255, (bits >> 8) & 255, (bits >> 16) & 255, bits >>> 24];
+      return [...simd(SIMD.constant), ...word, ...word, ...word, ...word];
+    });
 
   private address = (pointer: number): number[] => (pointer ? [0x20, 0, 0x20, ...unsigned(pointer), 0x6a] : [0x20, 0]);
   /** Four pixels of a plane. */
-  load = (offset: number, pointer = 0): Local => this.set(...this.address(pointer), ...simd(SIMD.load), 4, ...unsigned(offset));
+  load = (offset: number, pointer = 0): Value => this.make([...this.address(pointer), ...simd(SIMD.load), 4, ...unsigned(offset)], [], []);
   /** One number for all pixels, read once before the loop. */
-  loadSteady = (offset: number): Local => this.once(`@${offset}`, [0x41, 0, ...simd(SIMD.loadSplat), 2, ...unsigned(offset)]);
-  store(offset: number, value: Local, pointer = 0): void {
-    this.code.push(...this.address(pointer), 0x20, ...unsigned(value), ...simd(SIMD.store), 4, ...unsigned(offset));
+  loadSteady = (offset: number): Value => this.once(this.steadies, offset, () => [0x41, 0, ...simd(SIMD.loadSplat), 2, ...unsigned(offset)]);
+  store(offset: number, value: Value, pointer = 0): void {
+    this.step(this.address(pointer), [value], [...simd(SIMD.store), 4, ...unsigned(offset)]);
   }
   /** Puts a whole 1 at a place when the mask holds for any pixel. */
-  note(offset: number, mask: Local): void {
-    this.code.push(0x20, ...unsigned(mask), ...simd(SIMD.anyTrue), 0x04, 0x40);
-    this.code.push(0x41, 0, 0x41, 1, 0x36, 2, ...unsigned(offset), 0x0b);
+  note(offset: number, mask: Value): void {
+    this.step([], [mask], [...simd(SIMD.anyTrue), 0x04, 0x40, 0x41, 0, 0x41, 1, 0x36, 2, ...unsigned(offset), 0x0b]);
   }
 
-  number = (value: number) => this.literal(new Uint8Array(Float32Array.of(value).buffer));
-  whole = (value: number) => this.literal(new Uint8Array(Int32Array.of(value).buffer));
-  add = (a: Local, b: Local) => this.apply(SIMD.add, a, b);
-  subtract = (a: Local, b: Local) => this.apply(SIMD.subtract, a, b);
-  multiply = (a: Local, b: Local) => this.apply(SIMD.multiply, a, b);
-  divide = (a: Local, b: Local) => this.apply(SIMD.divide, a, b);
-  min = (a: Local, b: Local) => this.apply(SIMD.pmin, a, b);
-  max = (a: Local, b: Local) => this.apply(SIMD.pmax, a, b);
-  sqrt = (a: Local) => this.apply(SIMD.sqrt, a);
-  abs = (a: Local) => this.apply(SIMD.abs, a);
-  floor = (a: Local) => this.apply(SIMD.floor, a);
-  less = (a: Local, b: Local) => this.apply(SIMD.less, a, b);
-  equal = (a: Local, b: Local) => this.apply(SIMD.equal, a, b);
-  both = (a: Local, b: Local) => this.apply(SIMD.and, a, b);
-  select = (mask: Local, yes: Local, no: Local) => this.apply(SIMD.bitselect, yes, no, mask);
-  toWhole = (a: Local) => this.apply(SIMD.toWhole, a);
-  toFloat = (a: Local) => this.apply(SIMD.toFloat, a);
-  addWhole = (a: Local, b: Local) => this.apply(SIMD.wholeAdd, a, b);
-  multiplyWhole = (a: Local, b: Local) => this.apply(SIMD.wholeMultiply, a, b);
-  xor = (a: Local, b: Local) => this.apply(SIMD.xor, a, b);
-  shift = (a: Local, count: number) => this.set(0x20, ...unsigned(a), 0x41, ...unsigned(count), ...simd(SIMD.wholeShift));
-  whereAny(mask: Local, work: () => Local[], otherwise: readonly Local[]): Local[] {
-    const results = otherwise.map((value) => this.set(0x20, ...unsigned(value)));
-    this.code.push(0x20, ...unsigned(mask), ...simd(SIMD.anyTrue), 0x04, 0x40);
-    work().forEach((value, i) => {
-      const chosen = this.select(mask, value, results[i]);
-      this.code.push(0x20, ...unsigned(chosen), 0x21, ...unsigned(results[i]));
-    });
-    this.code.push(0x0b);
+  number = (value: number) => this.literal(bitsOf(value));
+  whole = (value: number) => this.literal(value | 0);
+  add = (a: Value, b: Value) => this.apply(SIMD.add, a, b);
+  subtract = (a: Value, b: Value) => this.apply(SIMD.subtract, a, b);
+  multiply = (a: Value, b: Value) => this.apply(SIMD.multiply, a, b);
+  divide = (a: Value, b: Value) => this.apply(SIMD.divide, a, b);
+  min = (a: Value, b: Value) => this.apply(SIMD.pmin, a, b);
+  max = (a: Value, b: Value) => this.apply(SIMD.pmax, a, b);
+  sqrt = (a: Value) => this.apply(SIMD.sqrt, a);
+  abs = (a: Value) => this.apply(SIMD.abs, a);
+  floor = (a: Value) => this.apply(SIMD.floor, a);
+  less = (a: Value, b: Value) => this.apply(SIMD.less, a, b);
+  equal = (a: Value, b: Value) => this.apply(SIMD.equal, a, b);
+  both = (a: Value, b: Value) => this.apply(SIMD.and, a, b);
+  select = (mask: Value, yes: Value, no: Value) => this.apply(SIMD.bitselect, yes, no, mask);
+  toWhole = (a: Value) => this.apply(SIMD.toWhole, a);
+  toFloat = (a: Value) => this.apply(SIMD.toFloat, a);
+  addWhole = (a: Value, b: Value) => this.apply(SIMD.wholeAdd, a, b);
+  multiplyWhole = (a: Value, b: Value) => this.apply(SIMD.wholeMultiply, a, b);
+  xor = (a: Value, b: Value) => this.apply(SIMD.xor, a, b);
+  shift = (a: Value, count: number) => this.make([], [a], [0x41, ...unsigned(count), ...simd(SIMD.wholeShift)]);
+  whereAny(mask: Value, work: () => Value[], otherwise: readonly Value[]): Value[] {
+    const results = otherwise.map((value) => this.make([], [value], []));
+    this.step([], [mask], [...simd(SIMD.anyTrue), 0x04, 0x40]);
+    work().forEach((value, i) => this.step([], [this.select(mask, value, results[i])], [], results[i]));
+    this.step([], [], [0x0b]);
     return results;
+  }
+
+  /**
+   * Gives every value a local, and locals on to later values once theirs was read for the last time: engines take long
+   * over functions with many locals, and what is spilled then stays near the processor. A value lives from its first step
+   * to its last, blocks included.
+   */
+  private place(first: number): { prelude: Uint8Array; code: Uint8Array; count: number } {
+    const last = new Int32Array(this.values).fill(-1);
+    this.steps.forEach(({ args, out }, at) => {
+      for (const value of args) last[value] = at;
+      if (out !== null) last[out] = at;
+    });
+    const places = new Int32Array(this.values).fill(-1);
+    let count = 0;
+    const prelude = new Bytes();
+    for (const { before, out } of this.prelude) {
+      places[out as Value] = first + count++;
+      prelude.add(before).add([0x21, ...unsigned(places[out as Value])]);
+    }
+    const kept = first + count;
+    const code = new Bytes();
+    const local = (instruction: number, value: Value) => {
+      const at = places[value];
+      code.add(at < 128 ? [instruction, at] : [instruction, ...unsigned(at)]);
+    };
+    const free: number[] = [];
+    this.steps.forEach(({ before, args, after, out }, at) => {
+      code.add(before);
+      for (const value of args) local(0x20, value);
+      code.add(after);
+      for (const value of args)
+        if (last[value] === at && places[value] >= kept) {
+          free.push(places[value]);
+          // Taken twice by one step, it is given back once.
+          last[value] = -1;
+        }
+      if (out === null) return;
+      if (places[out] < 0) places[out] = free.pop() ?? first + count++;
+      local(0x21, out);
+      if (last[out] === at) free.push(places[out]);
+    });
+    return { prelude: prelude.all(), code: code.all(), count };
   }
 
   build(memory: WasmMemory): Loop {
     const end = 1 + this.pointers;
-    const vectors = this.locals - end - 1;
-    const body = [
-      ...unsigned(2),
-      ...[1, I32],
-      ...[...unsigned(vectors), V128],
-      ...this.prelude,
+    const { prelude, code, count } = this.place(end + 1);
+    const body = new Bytes()
+      .add([...unsigned(2), 1, I32, ...unsigned(count), V128])
+      .add(prelude)
       // Local 0, the count, becomes the end in bytes; local 0 then runs from 0 in steps of 16.
-      ...[0x20, 0, 0x41, 4, 0x74, 0x21, end, 0x41, 0, 0x21, 0],
-      ...[0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x20, end, 0x4f, 0x0d, 1],
-      ...this.code,
-      ...[0x20, 0, 0x41, 16, 0x6a, 0x21, 0, 0x0c, 0, 0x0b, 0x0b],
-      0x0b,
-    ];
-    const section = (id: number, content: readonly number[]) => [id, ...sized(content)];
-    const bytes = Uint8Array.from([
-      ...[0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0],
-      ...section(1, [1, 0x60, ...sized(new Array<number>(end).fill(I32)), 0]),
-      ...section(2, [1, ...text('a'), ...text('m'), 2, 0, 1]),
-      ...section(3, [1, 0]),
-      ...section(7, [1, ...text('run'), 0, 0]),
-      ...section(10, [1, ...sized(body)]),
-    ]);
-    return new api.Instance(new api.Module(bytes), { a: { m: memory } }).exports.run;
+      .add([0x20, 0, 0x41, 4, 0x74, 0x21, end, 0x41, 0, 0x21, 0])
+      .add([0x02, 0x40, 0x03, 0x40, 0x20, 0, 0x20, end, 0x4f, 0x0d, 1])
+      .add(code)
+      .add([0x20, 0, 0x41, 16, 0x6a, 0x21, 0, 0x0c, 0, 0x0b, 0x0b, 0x0b]);
+    const module = new Bytes().add([0x00, 0x61, 0x73, 0x6d, 1, 0, 0, 0]);
+    const section = (id: number, content: ArrayLike<number>) => module.add([id]).sized(content);
+    section(1, [1, 0x60, ...unsigned(end), ...new Array<number>(end).fill(I32), 0]);
+    section(2, [1, ...text('a'), ...text('m'), 2, 0, 1]);
+    section(3, [1, 0]);
+    section(7, [1, ...text('run'), 0, 0]);
+    section(10, new Bytes().add([1]).sized(body.all()).all());
+    return new api.Instance(new api.Module(module.all()), { a: { m: memory } }).exports.run;
   }
 }

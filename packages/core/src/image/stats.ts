@@ -39,3 +39,14 @@ export function maxDifference(a: Image, b: Image): number {
   for (let i = 0; i < a.data.length; i++) most = Math.max(most, Math.abs(a.data[i] / fullScale(a.depth) - b.data[i] / fullScale(b.depth)));
   return most;
 }
+
+/** How often values fall into equal steps of 0–1, per channel, as shares of all pixels. Float images are held to 0–1. */
+export function histogram(image: Image, bins = 64): number[][] {
+  const n = image.width * image.height;
+  const scale = bins / fullScale(image.depth);
+  return Array.from({ length: image.channels }, (_, c) => {
+    const counts = new Array<number>(bins).fill(0);
+    for (let i = 0, j = c; i < n; i++, j += image.channels) counts[Math.min(bins - 1, Math.max(0, Math.floor(image.data[j] * scale)))]++;
+    return counts.map((v) => v / n);
+  });
+}

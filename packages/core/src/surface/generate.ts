@@ -168,6 +168,23 @@ export const surfaceOf = ({ name, seed }: SurfaceOrder, { maps }: Canvas): Gener
 };
 
 /**
+ * The stages of a surface in this thread, one step a band; after each the share that is done. Whoever runs them may let
+ * others in between steps, or stop.
+ */
+export function* drawingSteps(order: SurfaceOrder, canvas: Canvas, bands: readonly Rows[] = bandsOf(order.size)): Generator<number, void> {
+  for (const [i, rows] of bands.entries()) {
+    drawHeights(order, canvas, rows);
+    yield (0.4 * (i + 1)) / bands.length;
+  }
+  settleHeights(order, canvas);
+  for (const [i, rows] of bands.entries()) {
+    drawLook(order, canvas, rows);
+    yield 0.45 + (0.54 * (i + 1)) / bands.length;
+  }
+  settleLook(order, canvas);
+}
+
+/**
  * Draws a surface in this thread: base colour, normal, roughness, occlusion and metallic with 8 bits, height with 16.
  * Tileable; the same order gives the same samples anywhere.
  * @throws RangeError for an amount that does not fit
@@ -179,17 +196,7 @@ export function generateSurface(
   const { onProgress, ...rest } = options;
   const order: SurfaceOrder = { name, ...rest };
   const canvas = makeCanvas(order.size);
-  const bands = bandsOf(order.size);
-  bands.forEach((rows, i) => {
-    onProgress?.((0.4 * i) / bands.length);
-    drawHeights(order, canvas, rows);
-  });
-  settleHeights(order, canvas);
-  bands.forEach((rows, i) => {
-    onProgress?.(0.45 + (0.55 * i) / bands.length);
-    drawLook(order, canvas, rows);
-  });
-  settleLook(order, canvas);
+  for (const done of drawingSteps(order, canvas)) onProgress?.(done);
   onProgress?.(1);
   return surfaceOf(order, canvas);
 }

@@ -1,7 +1,7 @@
 import type { UploadedFile } from '@pebble/contracts';
 import { makeImage } from '@pebble/core';
 import { planImport, planQuestions, planRequest } from './import-plan';
-import { readout } from './map-strip';
+import { readout } from './readout';
 
 const file = (fileName: string, blob: string | null = fileName): UploadedFile => ({
   fileName,
@@ -45,9 +45,9 @@ describe('the value under the pointer', () => {
   const one = (v: number) => makeImage({ width: 1, height: 1, channels: 1, depth: 16, data: Uint16Array.of(v) });
   const surface = { reliefM: 0.05, mid: 0.5 };
   it('is in the unit of the role', () => {
-    expect(readout('baseColor', image, 0, 0, surface)).toBe('128 64 255');
-    expect(readout('normal', image, 0, 0, surface)).toBe('30° slope');
-    expect(readout('height', one(65535), 0, 0, surface)).toBe('25.0 mm');
-    expect(readout('roughness', one(32768), 0, 0, surface)).toBe('0.500');
+    expect(readout('baseColor', image, 0, 0, surface)).toEqual(['128 64 255', '0.216 0.051 1.000']);
+    expect(readout('normal', image, 0, 0, surface)).toEqual(['128 64 255', '30° to 270°']);
+    expect(readout('height', one(65535), 0, 0, surface)).toEqual(['1.0000', '25.0 mm']);
+    expect(readout('roughness', one(32768), 0, 0, surface)).toEqual(['128', '0.500']);
   });
 });

@@ -1,139 +1,95 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal, viewChildren } from '@angular/core';
-import type { Image, MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { ROLES, ROLE_FACTS, fullScale } from '@pebble/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal, untracked, viewChildren } from '@angular/core';
+import type { MapEntry, Role, SurfaceDocument } from '@pebble/core';
+import { BLEND_ROLES, ROLES, ROLE_FACTS } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
+import type { DrawnSurface, LitTile, ShownMap } from '../../workers/protocol';
+import { readout } from './readout';
+import type { Place } from './strip-view';
+import { StripView, barLength, sayLength } from './strip-view';
 
-interface Shown {
-  picture: ImageBitmap;
-  image: Image;
-}
+/** Side of the lit picture of a surface. */
+const LIT = 448;
 
-/** What a map says at a texel, in the unit of its role. */
-export function readout(role: Role, image: Image, x: number, y: number, surface: { reliefM: number; mid: number }): string {
-  const at = (y * image.width + x) * image.channels;
-  const value = (c: number) => image.data[at + c] / fullScale(image.depth);
-  if (role === 'normal') {
-    const [nx, ny] = [value(0) * 2 - 1, value(1) * 2 - 1];
-    const slope = (Math.acos(Math.min(1, Math.sqrt(Math.max(0, 1 - nx * nx - ny * ny)))) * 180) / Math.PI;
-    return `${slope.toFixed(0)}° slope`;
-  }
-  if (role === 'height') return `${((value(0) - surface.mid) * surface.reliefM * 1000).toFixed(1)} mm`;
-  if (ROLE_FACTS[role].components === 3) return [0, 1, 2].map((c) => Math.round(value(c) * 255)).join(' ');
-  return value(0).toFixed(3);
-}
-
-/** All maps of a surface in equal panes that pan, zoom and read in step. */
+/** The lit surface and all its maps in equal panes that pan, zoom, read and measure in step. */
 @Component({
   selector: 'pb-map-strip',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `
-    @for (map of maps(); track map.role) {
-      <div
-        class="pane"
-        tabindex="0"
-        role="img"
-        [attr.aria-label]="map.label + ', ' + map.entry.width + ' by ' + map.entry.height + ' pixels'"
-        (pointerdown)="drag($event)"
-        (pointermove)="point($event)"
-        (pointerleave)="pointer.set(null)"
-        (wheel)="zoom($event)"
-        (dblclick)="reset()"
-        (keydown)="key($event)"
-      >
-        <canvas #canvas></canvas>
-        <em>{{ map.label }}</em>
-        @if (values()[map.role]; as text) {
-          <span class="num">{{ text }}</span>
-        }
-        @if (!shown()[map.role]) {
-          <span class="num wait">reading …</span>
-        }
-      </div>
-    }
-  `,
-  styles: `
-    :host {
-      display: flex;
-      gap: 2px;
-      background: var(--grey);
-      height: 100%;
-    }
-    .pane {
-      flex: 1;
-      position: relative;
-      overflow: hidden;
-      cursor: crosshair;
-      touch-action: none;
-      min-width: 0;
-    }
-    canvas {
-      position: absolute;
-      inset: 0;
-      width: 100%;
-      height: 100%;
-    }
-    em {
-      position: absolute;
-      left: 8px;
-      top: 8px;
-      background: var(--veil);
-      border-radius: 10px;
-      padding: 1px 9px;
-      font-style: normal;
-      font-weight: 550;
-      pointer-events: none;
-    }
-    span {
-      position: absolute;
-      right: 8px;
-      bottom: 8px;
-      background: var(--veil);
-      border-radius: 8px;
-      padding: 0 7px;
-      pointer-events: none;
-    }
-    .wait {
-      color: var(--quiet);
-    }
-  `,
+  templateUrl: './map-strip.html',
+  styleUrl: './map-strip.scss',
 })
 export class MapStrip {
   readonly surface = input.required<SurfaceDocument>();
-  readonly pointer = signal<{ u: number; v: number } | null>(null);
-  readonly shown = signal<Partial<Record<Role, Shown>>>({});
+  /** Pictures to be shown instead while parameters are turned. */
+  readonly trial = input<DrawnSurface | null>(null);
+  /** Name of the surface, where two are compared. */
+  readonly title = input('');
+  readonly strip = inject(StripView);
+  readonly shown = signal<Partial<Record<Role, ShownMap>>>({});
+  private readonly lit = signal<LitTile | null>(null);
+  readonly repetition = computed(() => (this.trial() ?? this.lit())?.repetition ?? null);
   readonly maps = computed(() =>
     ROLES.flatMap((role) => {
       const entry = this.surface().maps[role];
       return entry ? [{ role, entry, label: ROLE_FACTS[role].label }] : [];
     }),
   );
-  readonly values = computed<Partial<Record<Role, string>>>(() => {
-    const at = this.pointer();
-    const out: Partial<Record<Role, string>> = {};
-    if (at)
-      for (const [role, s] of Object.entries(this.shown()) as [Role, Shown][])
-        out[role] = readout(role, s.image, Math.floor(at.u * s.image.width), Math.floor(at.v * s.image.height), this.surface());
+  readonly current = computed<Partial<Record<Role, ShownMap>>>(() => this.trial()?.maps ?? this.shown());
+  readonly panes = computed(() => [
+    { id: 'lit', label: 'Lit', about: 'Lit from above by the overcast sky', picture: (this.trial() ?? this.lit())?.lit ?? null },
+    ...this.maps().map(({ role, entry, label }) => ({
+      id: role as string,
+      label,
+      about: `${label}, ${entry.width} by ${entry.height} pixels`,
+      picture: this.current()[role]?.picture ?? null,
+    })),
+  ]);
+  readonly values = computed<Record<string, string[]>>(() => {
+    const at = this.strip.pointer();
+    const out: Record<string, string[]> = {};
+    const { sizeM } = this.surface();
+    if (!at) return out;
+    const part = (m: number) => m / sizeM - Math.floor(m / sizeM);
+    for (const [role, { image }] of Object.entries(this.current()) as [Role, ShownMap][])
+      out[role] = readout(role, image, Math.floor(part(at.x) * image.width), Math.floor(part(at.y) * image.height), this.surface());
     return out;
   });
-  /** What all panes show: centre in texture coordinates, and repetitions over the width of a pane. */
-  private readonly view = signal({ u: 0.5, v: 0.5, span: 0.6 });
+  readonly bar = computed(() => {
+    const { acrossM } = this.strip.window();
+    const length = barLength(acrossM);
+    return { share: (length / acrossM) * 100, text: sayLength(length) };
+  });
+  /** Size of a pane in pixels; all have the same. */
+  private readonly pane = signal({ width: 1, height: 1 });
+  readonly ruler = computed(() => {
+    const ruler = this.strip.ruler();
+    if (!ruler) return null;
+    const { width, height } = this.pane();
+    const { x, y, acrossM } = this.strip.window();
+    const to = (p: Place) => ({ x: width / 2 + ((p.x - x) / acrossM) * width, y: height / 2 + ((p.y - y) / acrossM) * width });
+    return { a: to(ruler.a), b: to(ruler.b), text: sayLength(Math.hypot(ruler.b.x - ruler.a.x, ruler.b.y - ruler.a.y)) };
+  });
   private readonly canvases = viewChildren<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
-  private loaded = new Map<Role, string>();
+  private loaded = new Map<Role | 'lit', string>();
 
   constructor() {
     effect(() => {
+      const { sizeM } = this.surface();
       for (const { role, entry } of this.maps()) {
         // The file itself is decoded only when its pixels would be seen: enlarged past those of the stage.
-        const close = this.view().span < 0.5 && entry.width > entry.stage.width && /\.png$/i.test(entry.fileName);
+        const close = this.strip.window().acrossM < 0.5 * sizeM && entry.width > entry.stage.width && /\.png$/i.test(entry.fileName);
         void this.load(role, entry, close);
       }
+      void untracked(() => this.light());
     });
     effect(() => this.paint());
-    const observer = new ResizeObserver(() => this.paint());
+    const observer = new ResizeObserver(([entry]) => {
+      this.pane.set({ width: entry.contentRect.width, height: entry.contentRect.height });
+      this.paint();
+    });
     effect(() => {
       observer.disconnect();
       this.canvases().forEach((c) => observer.observe(c.nativeElement));
@@ -158,47 +114,66 @@ export class MapStrip {
     }
   }
 
+  private async light(): Promise<void> {
+    const { maps, sizeM, reliefM, mid } = this.surface();
+    const entries = BLEND_ROLES.flatMap((r) => (maps[r] ? [[r, maps[r].stage] as const] : []));
+    const key = JSON.stringify([entries.map(([, s]) => s.blob), sizeM, reliefM, mid]);
+    if (this.loaded.get('lit') === key) return;
+    this.loaded.set('lit', key);
+    try {
+      const made = await this.compute.run('lit', { maps: Object.fromEntries(entries), facts: { sizeM, reliefM, mid }, size: LIT });
+      if (this.loaded.get('lit') === key) this.lit.set(made);
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+
   private paint(): void {
-    const { u, v, span } = this.view();
-    const shown = this.shown();
+    const { x, y, acrossM } = this.strip.window();
+    const { sizeM } = this.surface();
+    const panes = this.panes();
     this.canvases().forEach(({ nativeElement: canvas }, i) => {
-      const picture = shown[this.maps()[i]?.role]?.picture;
+      const picture = panes[i]?.picture;
       const ratio = devicePixelRatio;
       const width = Math.round(canvas.clientWidth * ratio);
       const height = Math.round(canvas.clientHeight * ratio);
       if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
       const context = canvas.getContext('2d');
       if (!context || !picture || !width) return;
-      const scale = width / span / picture.width;
-      const pattern = context.createPattern(picture, 'repeat') as CanvasPattern;
+      const scale = ((width / acrossM) * sizeM) / picture.width;
       context.imageSmoothingEnabled = scale < 2;
-      context.setTransform(scale, 0, 0, scale, width / 2 - u * picture.width * scale, height / 2 - v * picture.height * scale);
-      context.fillStyle = pattern;
-      context.fillRect((u - span) * picture.width, (v - span * 4) * picture.height, 2 * span * picture.width, span * 8 * picture.height);
+      context.imageSmoothingQuality = scale < 0.5 ? 'high' : 'low';
+      context.setTransform(scale, 0, 0, scale, width / 2 - (x / sizeM) * picture.width * scale, height / 2 - (y / sizeM) * picture.height * scale);
+      context.fillStyle = context.createPattern(picture, 'repeat') as CanvasPattern;
+      const [w, h] = [(acrossM / sizeM) * picture.width, (acrossM / sizeM) * picture.height * (height / width)];
+      context.fillRect((x / sizeM) * picture.width - w / 2, (y / sizeM) * picture.height - h / 2, w, h);
       context.setTransform(1, 0, 0, 1, 0, 0);
     });
   }
 
-  private at(event: PointerEvent | WheelEvent): { u: number; v: number } {
-    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    const { u, v, span } = this.view();
-    return { u: u + ((event.clientX - box.left) / box.width - 0.5) * span, v: v + ((event.clientY - box.top - box.height / 2) / box.width) * span };
+  private at(event: PointerEvent | WheelEvent, pane = event.currentTarget as HTMLElement): Place {
+    const box = pane.getBoundingClientRect();
+    const { x, y, acrossM } = this.strip.window();
+    const perPixel = acrossM / box.width;
+    return { x: x + (event.clientX - box.left - box.width / 2) * perPixel, y: y + (event.clientY - box.top - box.height / 2) * perPixel };
   }
 
   point(event: PointerEvent): void {
-    const { u, v } = this.at(event);
-    this.pointer.set({ u: u - Math.floor(u), v: v - Math.floor(v) });
+    this.strip.pointer.set(this.at(event));
   }
 
+  /** Drags the picture; with Shift, measures. */
   drag(event: PointerEvent): void {
     const pane = event.currentTarget as HTMLElement;
-    const from = this.view();
-    const move = (e: PointerEvent) =>
-      this.view.set({
-        ...from,
-        u: from.u - ((e.clientX - event.clientX) / pane.clientWidth) * from.span,
-        v: from.v - ((e.clientY - event.clientY) / pane.clientWidth) * from.span,
-      });
+    const from = this.at(event);
+    if (event.shiftKey) this.strip.ruler.set({ a: from, b: from });
+    else if (event.button === 0) this.strip.ruler.set(null);
+    const measuring = event.shiftKey;
+    const move = (e: PointerEvent) => {
+      const to = this.at(e, pane);
+      if (measuring) this.strip.ruler.set({ a: from, b: to });
+      else this.strip.pan(from.x - to.x, from.y - to.y);
+    };
     pane.setPointerCapture(event.pointerId);
     pane.addEventListener('pointermove', move);
     pane.addEventListener('pointerup', () => pane.removeEventListener('pointermove', move), { once: true });
@@ -206,27 +181,18 @@ export class MapStrip {
 
   zoom(event: WheelEvent): void {
     event.preventDefault();
-    const at = this.at(event);
-    this.scale(Math.exp(event.deltaY * 0.0015), at);
+    this.strip.zoom(Math.exp(event.deltaY * 0.0015), this.at(event));
   }
 
-  private scale(by: number, at: { u: number; v: number }): void {
-    this.view.update(({ u, v, span }) => {
-      const next = Math.min(8, Math.max(0.005, span * by));
-      const k = next / span;
-      return { u: at.u + (u - at.u) * k, v: at.v + (v - at.v) * k, span: next };
-    });
-  }
-
-  reset = (): void => this.view.set({ u: 0.5, v: 0.5, span: 0.6 });
+  reset = (): void => this.strip.frame(this.surface().sizeM);
 
   key(event: KeyboardEvent): void {
-    const { u, v, span } = this.view();
-    const step = span * 0.1;
+    const window = this.strip.window();
+    const step = window.acrossM * 0.1;
     const move = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
-    if (move) this.view.set({ u: u + move[0], v: v + move[1], span });
-    else if (event.key === '+' || event.key === '=') this.scale(0.8, { u, v });
-    else if (event.key === '-') this.scale(1.25, { u, v });
+    if (move) this.strip.pan(move[0], move[1]);
+    else if (event.key === '+' || event.key === '=') this.strip.zoom(0.8, window);
+    else if (event.key === '-') this.strip.zoom(1.25, window);
     else return;
     event.preventDefault();
   }

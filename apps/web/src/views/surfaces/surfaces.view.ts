@@ -1,28 +1,34 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
-import { mdiClose, mdiDiceMultipleOutline, mdiDotsHorizontal } from '@mdi/js';
 import type { ImportRequest, UploadedFile } from '@pebble/contracts';
 import type { BlendDocument, GeneratorName, MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, inOrder, makeLayer, textureBytes } from '@pebble/core';
+import { GENERATORS, ROLES, ROLE_FACTS, inOrder, makeCue, makeLayer, textureBytes } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { Frame } from '../../ui/frame';
-import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
 import { ImportForm } from './import-form';
+import { MadeOf } from './made-of';
 import { MapStrip } from './map-strip';
+import { Spread } from './spread';
+import { StripView } from './strip-view';
+import { SurfaceTrial } from './trial';
+import type { Variation } from './variations';
+import { Variations } from './variations';
+import { Wall } from './wall';
 
 type Filter = 'all' | 'notes' | 'no-height';
 
 /** The wall of pebbles, the strip of maps of the chosen surface, and its facts. */
 @Component({
   selector: 'pb-surfaces',
-  imports: [Frame, Icon, ScrubField, ImportForm, MapStrip, MatMenuModule, MatTooltipModule],
+  imports: [Frame, ImportForm, MadeOf, MapStrip, MatMenuModule, MatTooltipModule, ScrubField, Spread, Variations, Wall],
+  providers: [StripView, SurfaceTrial],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './surfaces.view.html',
   styleUrl: './surfaces.view.scss',
@@ -35,12 +41,19 @@ export class SurfacesView {
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
   private readonly router = inject(Router);
-  readonly icons = { close: mdiClose, dice: mdiDiceMultipleOutline, more: mdiDotsHorizontal };
+  readonly view = inject(StripView);
+  readonly trial = inject(SurfaceTrial);
+  readonly repetitions = [1, 2, 4, 8];
+  readonly main = viewChild<MapStrip>('main');
   readonly generators = Object.entries(GENERATORS).map(([name, g]) => ({ name: name as GeneratorName, title: g.title }));
   readonly surfaces = this.documents.list('surface');
   readonly chosenId = signal<string | null>(null);
   /** Surfaces picked in order, to become a blend. */
   readonly picked = signal<readonly string[]>([]);
+  /** The surface that is shown beside the chosen one, at the same scale. */
+  readonly besideId = signal<string | null>(null);
+  readonly sheet = signal(false);
+  readonly wanted = signal(512);
   readonly filter = signal<Filter>('all');
   readonly search = signal('');
   readonly over = signal(false);
@@ -68,7 +81,22 @@ export class SurfacesView {
       { id: 'no-height' as const, text: `No height ${count((s) => !s.maps.height)}` },
     ];
   });
-  readonly making = computed(() => this.jobs.open().filter((j) => j.kind !== 'pack'));
+  readonly others = computed(() => this.surfaces().filter((s) => s.id !== this.chosenId()));
+  readonly beside = computed(() => (this.besideId() === this.chosenId() ? null : this.documents.body(this.besideId(), 'surface')));
+  readonly stripHeight = computed(() => (this.beside() ? 300 : 208));
+  readonly densityWarning = computed(() => {
+    const [a, b] = [this.chosen(), this.beside()];
+    if (!a || !b) return null;
+    const [da, db] = [this.density(a), this.density(b)];
+    const ratio = Math.max(da, db) / Math.max(1, Math.min(da, db));
+    return ratio > 2 ? `densities differ ${ratio.toFixed(1)}×: ${da} and ${db} px/m` : null;
+  });
+  /** Whole repetitions that a pane shows across, when it is just so many. */
+  readonly across = computed(() => {
+    const times = this.view.window().acrossM / (this.chosen()?.sizeM ?? 1);
+    return this.repetitions.find((n) => Math.abs(n - times) < 1e-6);
+  });
+  readonly making = computed(() => this.jobs.open().filter((j) => j.kind !== 'pack' && j.id !== this.trial.job()?.id));
   readonly rows = computed(() => {
     const surface = this.chosen();
     return surface ? ROLES.flatMap((role) => (surface.maps[role] ? [{ role, label: ROLE_FACTS[role].label, entry: surface.maps[role] }] : [])) : [];
@@ -80,6 +108,16 @@ export class SurfacesView {
       if (!list.some((s) => s.id === this.chosenId())) this.chosenId.set(list.at(0)?.id ?? null);
     });
     effect(() => this.workbench.open(this.chosenId()));
+    effect(() => {
+      const id = this.chosenId();
+      untracked(() => {
+        const surface = this.chosen();
+        this.trial.end();
+        if (!id || !surface) return;
+        this.view.frame(surface.sizeM);
+        this.trial.warm(surface);
+      });
+    });
     effect(() => {
       const surface = this.chosen();
       const maps = Object.entries(surface?.maps ?? {}) as [Role, MapEntry][];
@@ -101,17 +139,15 @@ export class SurfacesView {
   reads = (m: MapEntry): string =>
     `${m.colourSpace === 'srgb' ? 'sRGB' : m.colourSpace}${m.normalDirection ? `, ${m.normalDirection.toUpperCase().replace('-', '−')}` : ''}, ${m.depth} bit`;
   density = (s: SurfaceDocument): number => Math.round(Math.max(0, ...Object.values(s.maps).map((m) => m.width)) / s.sizeM);
-  dots = (s: SurfaceDocument): { role: string; label: string }[] =>
-    ROLES.flatMap((r) => (s.maps[r] ? [{ role: r, label: ROLE_FACTS[r].label }] : []));
-  rolesText = (s: SurfaceDocument): string =>
-    this.dots(s)
-      .map((d) => d.label)
-      .join(', ');
+  /** Side in texels that the wanted density needs, as a power of two. */
+  needs(s: SurfaceDocument): string {
+    const side = 2 ** Math.ceil(Math.log2(Math.max(1, this.wanted() * s.sizeM)));
+    return `needs ${side}²`;
+  }
 
-  choose(id: string, event: MouseEvent | KeyboardEvent): void {
+  choose({ id, add }: { id: string; add: boolean }): void {
     this.chosenId.set(id);
-    if (!event.ctrlKey && !event.metaKey && !event.shiftKey) return;
-    this.picked.update((list) => (list.includes(id) ? list.filter((x) => x !== id) : [...list, id]));
+    if (add) this.pick(id);
   }
 
   pick(id: string): void {
@@ -157,9 +193,20 @@ export class SurfacesView {
     });
   }
 
-  generate(name: GeneratorName, replace?: string): void {
+  generate(name: GeneratorName, variation?: Variation): void {
     const seed = Math.floor(Math.random() * 0xffffff);
-    void this.jobs.start('/generate', { name, seed, size: 1024, ...(replace ? { replace } : {}) });
+    void this.jobs.start('/generate', { name, seed, size: 1024, ...variation });
+  }
+  takeVariation(variation: Variation): void {
+    const id = this.chosenId();
+    this.sheet.set(false);
+    if (!id) return;
+    this.trial.turn(id, variation);
+    void this.trial.keep();
+  }
+  keepVariation(variation: Variation): void {
+    const generator = this.chosen()?.generator;
+    if (generator) this.generate(generator.name, variation);
   }
 
   async blend(): Promise<void> {
@@ -171,23 +218,7 @@ export class SurfacesView {
     inOrder(layers)
       .slice(1)
       .forEach((l, i) => {
-        layers[l.id].coverage = {
-          even: {
-            order: 1,
-            kind: 'noise',
-            join: 'and',
-            amount: 1,
-            inverted: false,
-            shape: 'smooth',
-            centre: 0.5,
-            width: 0.25,
-            value: 0.5,
-            channel: 'r',
-            sizeM: 0.6,
-            octaves: 4,
-            seed: i + 3,
-          },
-        };
+        layers[l.id].coverage = { even: makeCue('noise', { order: 1, centre: 0.5, width: 0.25, sizeM: 0.6, octaves: 4, seed: i + 3 }) };
       });
     const body: BlendDocument = {
       kind: 'blend',

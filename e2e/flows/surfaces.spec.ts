@@ -1,0 +1,159 @@
+import { randomUUID } from 'node:crypto';
+import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { Browser, Page } from 'playwright-core';
+import { until } from '../../apps/server/spec/harness';
+import { launch } from '../browser';
+import { api, openPage, serveFresh } from '../harness';
+
+const COUNT = 1000;
+
+describe('looking at surfaces', () => {
+  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let browser: Browser;
+  let page: Page;
+  let errors: string[];
+  const documents = () => api<StoredDocument[]>(served.url, '/documents');
+  const surface = async (id: string) => {
+    const { body } = (await documents()).find((d) => d.id === id)!;
+    if (body.kind !== 'surface') throw new Error(`${id} is no surface`);
+    return body;
+  };
+  const stone = (name: RegExp) => page.getByRole('listbox', { name: 'Surfaces' }).getByRole('option', { name });
+  /** The demo and its nine follow-up jobs have ended, and whatever was asked for since. */
+  const idle = () =>
+    until(async () => {
+      const jobs = await api<JobView[]>(served.url, '/jobs');
+      return jobs.length >= 10 && jobs.every((j) => j.status === 'done' || j.status === 'cancelled');
+    }, 140);
+  const drawn = () => page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
+  /** Mean of the pixels of a pane, to see that a picture changed. */
+  const mean = (pane: number) =>
+    page
+      .locator('pb-map-strip canvas')
+      .nth(pane)
+      .evaluate((canvas: HTMLCanvasElement) => {
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        let sum = 0;
+        for (let i = 0; i < data.length; i += 4) sum += data[i] + data[i + 1] + data[i + 2];
+        return sum / (data.length / 4) / 3;
+      });
+
+  beforeAll(async () => {
+    served = await serveFresh();
+    browser = await launch();
+    ({ page, errors } = await openPage(browser, served.url));
+    await idle();
+    await page.goto(`${served.url}/surfaces`);
+    await stone(/Weathered copper/).click();
+    await drawn();
+  }, 200_000);
+  afterAll(async () => {
+    await browser?.close();
+    await served?.end();
+  });
+  afterEach(() => expect(errors.splice(0)).toEqual([]));
+
+  it('turns a structure: the pictures follow the drag, the surface follows when it is let go, undo brings it back', async () => {
+    const before = await surface('weathered-copper');
+    const metallic = await mean(4);
+    const field = page.getByRole('spinbutton', { name: 'Verdigris: strength' });
+    const box = (await field.boundingBox())!;
+    await page.mouse.move(box.x + 8, box.y + 8);
+    await page.mouse.down();
+    await page.mouse.move(box.x + 88, box.y + 8, { steps: 5 });
+    await until(async () => (await mean(4)) < metallic - 10, 20);
+    expect((await surface('weathered-copper')).maps.metallic).toEqual(before.maps.metallic);
+    await page.mouse.up();
+    const turned = Number(await field.getAttribute('aria-valuenow'));
+    expect(turned).toBeGreaterThan(1.5);
+    await until(async () => (await surface('weathered-copper')).generator?.amounts?.['verdigris'] === turned, 40);
+    await idle();
+    const after = await surface('weathered-copper');
+    expect(after.maps.metallic!.blob).not.toBe(before.maps.metallic!.blob);
+    expect(after.maps.metallic!.width).toBe(1024);
+    expect(Number(await field.getAttribute('aria-valuenow'))).toBe(turned);
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await until(async () => (await surface('weathered-copper')).maps.metallic!.blob === before.maps.metallic!.blob, 20);
+    await until(async () => (await field.getAttribute('aria-valuenow')) === '1', 10);
+  }, 120_000);
+
+  it('shows fifty variations; one is kept as another surface', async () => {
+    await page.getByRole('button', { name: 'Fifty variations' }).click();
+    const options = page.getByRole('listbox', { name: 'Variations' }).getByRole('option');
+    await options.nth(49).waitFor();
+    expect(await options.count()).toBe(50);
+    await until(async () => (await page.locator('pb-variations canvas').count()) === 50, 60);
+    const had = (await documents()).length;
+    await options.nth(6).click();
+    await page.getByRole('button', { name: 'Keep as another surface' }).click();
+    await page.getByRole('button', { name: 'Close' }).click();
+    await until(async () => (await documents()).length === had + 1, 60);
+    const kept = (await documents()).map((d) => d.body).filter((b) => b.kind === 'surface' && b.generator?.name === 'weathered-copper');
+    expect(kept.length).toBe(2);
+    const [a, b] = kept.map((k) => (k.kind === 'surface' ? k.generator : null));
+    expect(a?.seed).not.toBe(b?.seed);
+  }, 120_000);
+
+  it('tiles, measures in metres, and compares two surfaces at the same scale with their densities', async () => {
+    await stone(/River gravel/).click();
+    await drawn();
+    await page.getByRole('button', { name: '4×4' }).click();
+    expect(await page.locator('pb-map-strip .scale').innerText()).toBe('1 m');
+    await page.getByRole('button', { name: '1×1' }).click();
+    const pane = (await page.locator('pb-map-strip .pane').first().boundingBox())!;
+    await page.keyboard.down('Shift');
+    await page.mouse.move(pane.x + 10, pane.y + 80);
+    await page.mouse.down();
+    await page.mouse.move(pane.x + 10 + pane.width / 2, pane.y + 80, { steps: 3 });
+    await page.mouse.up();
+    await page.keyboard.up('Shift');
+    // One repetition, 1.2 m wide, is as wide as the pane.
+    expect(await page.locator('pb-map-strip .length').innerText()).toBe('60 cm');
+    await page.getByRole('button', { name: 'Compare with' }).click();
+    await page.getByRole('menuitem', { name: 'Fallen tea leaves' }).click();
+    await drawn();
+    expect(await page.locator('pb-map-strip').count()).toBe(2);
+    // 853 and 1024 px/m are near enough; a surface of 427 px/m beside one of 1024 is not.
+    expect(await page.getByText(/densities differ/).count()).toBe(0);
+    await stone(/Terrace stone/).click();
+    await page.getByText('densities differ 2.4×: 427 and 1024 px/m').waitFor();
+    expect(await page.locator('.strip-bar').innerText()).toMatch(/repeats 0\.\d\d/);
+    await page.getByRole('button', { name: /^Beside/ }).click();
+    await page.getByRole('menuitem', { name: 'Nothing' }).click();
+  }, 60_000);
+
+  it('keeps a wall of a thousand surfaces light: few rows in the page, reached by wheel and arrow keys', async () => {
+    const body = await surface('river-gravel');
+    const make = (i: number) =>
+      api(served.url, '/documents', {
+        id: `copy-${i}`,
+        label: 'Copy',
+        opId: randomUUID(),
+        body: { ...body, name: `Copy ${String(i).padStart(4, '0')}` },
+      });
+    for (let i = 0; i < COUNT; i += 25) await Promise.all(Array.from({ length: 25 }, (_, k) => make(i + k)));
+    await page.goto(`${served.url}/surfaces`);
+    await page.waitForFunction((n) => document.querySelector('.pill.on')?.textContent?.includes(`${n}`), COUNT + 10);
+    const rows = () => page.locator('pb-wall .row').count();
+    expect(await rows()).toBeLessThanOrEqual(60);
+    const box = (await page.locator('pb-wall').boundingBox())!;
+    await page.mouse.move(box.x + 300, box.y + 100);
+    for (let i = 0; i < 12; i++) await page.mouse.wheel(0, 900);
+    const ids = (await documents()).filter((d) => d.kind === 'surface').map((d) => d.id);
+    const place = async (which: string) => ids.indexOf((await page.locator(`pb-wall ${which}`).first().getAttribute('data-id'))!);
+    await until(async () => (await place('.pebble')) > 100, 10);
+    expect(await rows()).toBeLessThanOrEqual(60);
+    await page.evaluate(() => document.querySelector('cdk-virtual-scroll-viewport')!.scrollTo({ top: 1e9 }));
+    await until(async () => (await page.locator(`pb-wall [data-id="${ids.at(-1)}"]`).count()) === 1, 10);
+    await page.evaluate(() => document.querySelector('cdk-virtual-scroll-viewport')!.scrollTo({ top: 0 }));
+    await until(async () => (await place('.pebble')) === 0, 10);
+    await page.locator('pb-wall .pebble').first().click();
+    for (let i = 0; i < 9; i++) await page.keyboard.press('ArrowDown');
+    await until(async () => (await place('.pebble.on')) === 45, 10);
+    // The list keeps the focus and names the chosen one, which is in view.
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-activedescendant'))).toBe(`stone-${ids[45]}`);
+    const [wall, stoneBox] = [await page.locator('pb-wall').boundingBox(), await page.locator('pb-wall .pebble.on').boundingBox()];
+    expect(stoneBox!.y).toBeGreaterThanOrEqual(wall!.y - 1);
+    expect(stoneBox!.y + stoneBox!.height).toBeLessThanOrEqual(wall!.y + wall!.height + 1);
+  }, 120_000);
+});
