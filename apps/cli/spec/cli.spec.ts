@@ -1,4 +1,5 @@
 import { extractChannel, statistics } from '@pebble/core';
+import { readGlb } from '@pebble/formats/glb';
 import { nodeCodec } from '@pebble/formats/node';
 import { spawnSync } from 'node:child_process';
 import { mkdtemp, mkdir, readFile, readdir, rm, writeFile } from 'node:fs/promises';
@@ -45,6 +46,12 @@ describe('the command line', () => {
         .toBe(0);
     expect((await read('stone/terrace-stone_height.png')).depth).toBe(16);
     expect(JSON.parse(await readFile(path.join(dir, 'stone/surface.json'), 'utf8'))).toEqual({ sizeM: 2.4, reliefM: 0.05, mid: 0.62 });
+  });
+  it('writes a specimen with its parts and levels, and knows which there are', async () => {
+    await jaunty('specimen', 'copper-still', '--out', 'still.glb');
+    const { lods } = await readGlb(await readFile(path.join(dir, 'still.glb')));
+    expect(lods.map((parts) => parts.map((p) => p.name).join())).toEqual(['body,lid,pipe,stand', 'body,lid,pipe,stand']);
+    await fails('usage', /marker-stone/, 'specimen', 'teapot', '--out', 'x.glb');
   });
   it('packs exactly and unpacks what it packed', async () => {
     await jaunty('pack', '--from', 'stone', '--layout', 'r=occlusion,g=1-roughness,b=metallic,a=0.25', '--out', 'out/orm.png');

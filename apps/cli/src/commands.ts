@@ -17,8 +17,11 @@ import {
   recipeOf,
   surfaceSheet,
   ROLE_FACTS,
+  SPECIMENS,
+  SPECIMEN_MODELS,
 } from '@pebble/core';
 import { probeImage } from '@pebble/formats';
+import { writeGlb } from '@pebble/formats/glb';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
 import { encodePacked, evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
@@ -118,6 +121,15 @@ async function sheet(args: string[], cwd: string, _: Print, bands?: BandEvaluato
   await writeWhole(path.resolve(cwd, out), await nodeCodec.encodePng(surfaceSheet(made.maps, made.facts, computeLight(overcast))));
 }
 
+async function specimen(args: string[], cwd: string): Promise<void> {
+  const { values, positionals } = options(args, ['extent', 'out'], ['out']);
+  const [name, ...rest] = positionals;
+  const known = SPECIMENS.find((s) => s === name);
+  if (!known || rest.length) throw new UsageError(`Name one specimen: ${SPECIMENS.join(', ')}`);
+  const extentM = number(values, 'extent', 1, 0.01, 1000);
+  await writeWhole(path.resolve(cwd, values['out']), await writeGlb(known, SPECIMEN_MODELS[known](extentM)));
+}
+
 async function pack(args: string[], cwd: string): Promise<void> {
   const { values } = options(args, ['from', 'layout', 'out', 'size'], ['from', 'layout', 'out']);
   const channels = layoutOf(values);
@@ -215,6 +227,11 @@ export const COMMANDS: Record<string, Command> = {
     run: generate,
     usage: 'generate NAME --seed S --size N --out DIR [--set STRUCTURE=0–2 …]',
     help: `draws a surface (${Object.keys(GENERATORS).join(', ')}) with its six maps and surface.json`,
+  },
+  specimen: {
+    run: specimen,
+    usage: 'specimen NAME --out FILE.glb [--extent METRES]',
+    help: `writes a specimen (${SPECIMENS.join(', ')}) with its parts, slots, vertex colours and levels of detail as binary glTF; --extent is the size of those that have none of their own`,
   },
   sheet: {
     run: sheet,

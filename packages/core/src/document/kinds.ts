@@ -104,7 +104,7 @@ export interface Layer {
   seam: Seam;
 }
 
-export const SPECIMENS = ['patch', 'sphere', 'slab'] as const;
+export const SPECIMENS = ['patch', 'sphere', 'cube', 'slab', 'marker-stone', 'copper-still', 'ridge-tile', 'shed-wall', 'path-slab'] as const;
 export type SpecimenName = (typeof SPECIMENS)[number];
 
 export interface BlendDocument {

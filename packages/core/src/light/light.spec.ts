@@ -7,7 +7,6 @@ import {
   irradiance,
   lookUpAlbedo,
   makeAlbedoTable,
-  makeSpecimen,
   overcast,
   packLight,
   radiance,
@@ -15,11 +14,9 @@ import {
   sampleGgx,
   shadeEnvironment,
   shadeKey,
-  specimenColour,
   toneMap,
   toneOf,
   unpackLight,
-  SPECIMENS,
   KEY_DIRECTION,
 } from '../index';
 import type { Vec3 } from '../index';
@@ -113,42 +110,5 @@ describe('the pebble', () => {
     expect(moss.tone).toMatch(/^#[0-9a-f]{6}$/);
     expect(parseInt(clay.tone.slice(1, 3), 16)).toBeGreaterThan(parseInt(clay.tone.slice(3, 5), 16));
     expect(parseInt(moss.tone.slice(3, 5), 16)).toBeGreaterThan(parseInt(moss.tone.slice(1, 3), 16));
-  });
-});
-
-describe('specimens', () => {
-  for (const name of SPECIMENS)
-    it(`${name}: outward unit normals, tangents along u, indices in range, true size`, () => {
-      const mesh = makeSpecimen(name, 2);
-      const count = mesh.position.length / 3;
-      expect(Math.max(...mesh.index)).toBe(count - 1);
-      const normal = (i: number) => [...mesh.normal.subarray(i * 3, i * 3 + 3)];
-      for (let i = 0; i < count; i += 37) {
-        expect(Math.hypot(...normal(i))).toBeCloseTo(1, 4);
-        const t = mesh.tangent.subarray(i * 4, i * 4 + 3);
-        expect(Math.abs(normal(i).reduce((s, v, k) => s + v * t[k], 0))).toBeLessThan(0.2);
-      }
-      // Winding: the face normal of a triangle in the middle agrees with its vertices.
-      const k = Math.floor(mesh.index.length / 6) * 3;
-      const [a, b, c] = [0, 1, 2].map((j) => [...mesh.position.subarray(mesh.index[k + j] * 3, mesh.index[k + j] * 3 + 3)]);
-      const e = b.map((v, j) => v - a[j]);
-      const f = c.map((v, j) => v - a[j]);
-      const face = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
-      expect(face.reduce((s, v, j) => s + v * normal(mesh.index[k])[j], 0)).toBeGreaterThan(0);
-      if (name === 'patch') expect(Math.max(...mesh.position.filter((_, i) => i % 3 === 0))).toBeCloseTo(1, 6);
-    });
-  it('carry vertex colours that repeat and use their range', () => {
-    const a = new Float32Array(4);
-    const b = new Float32Array(4);
-    const seen = { lo: 1, hi: 0 };
-    for (let i = 0; i < 200; i++) {
-      specimenColour(i / 200, (i * 7) / 200, a, 0);
-      specimenColour(i / 200 + 1, (i * 7) / 200 - 2, b, 0);
-      for (let c = 0; c < 4; c++) expect(a[c]).toBeCloseTo(b[c], 5);
-      seen.lo = Math.min(seen.lo, a[1]);
-      seen.hi = Math.max(seen.hi, a[1]);
-    }
-    expect(seen.lo).toBeLessThan(0.05);
-    expect(seen.hi).toBeGreaterThan(0.95);
   });
 });

@@ -91,10 +91,10 @@ export class SurfaceTrial {
   private async show(size: number): Promise<void> {
     const tried = this.tried();
     if (!tried) return;
-    const { id: _, ...order } = tried;
+    const { name, seed, amounts } = tried;
     try {
       const progress = (done: number) => size === FINER && this.refining.set(done);
-      const drawn = await this.draw.draw({ order: { ...order, size }, parts: 'maps' }, progress);
+      const drawn = await this.draw.draw({ order: { name, seed, amounts, size }, parts: 'maps' }, progress);
       if (!drawn || this.tried() === null) return;
       this.drawn.set(drawn);
       if (size === FINER) this.refining.set(null);
