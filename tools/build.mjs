@@ -47,9 +47,9 @@ async function bundle(entries) {
 }
 
 async function light() {
-  const { computeLight, overcast, packLight } = await import(dist('node/core.mjs'));
+  const { computeLight, SKIES, packLight } = await import(dist('node/core.mjs'));
   fs.mkdirSync(dist('light'), { recursive: true });
-  fs.writeFileSync(dist('light/overcast.bin'), packLight(computeLight(overcast)));
+  for (const [name, sky] of Object.entries(SKIES)) fs.writeFileSync(dist(`light/${name}.bin`), packLight(computeLight(sky)));
 }
 
 function web() {
@@ -75,7 +75,7 @@ export async function buildAll({ only } = {}) {
       bench: 'bench/main.ts',
     }),
   );
-  await step('light', ['packages/core/src/light'], dist('light/overcast.bin'), light);
+  await step('light', ['packages/core/src/light'], dist('light/shed.bin'), light);
   if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json'], dist('web/index.html'), web);
 }
 

@@ -10,6 +10,8 @@ import {
   flatDomain,
   furnace,
   generateSurface,
+  linearToSrgb,
+  shadePoint,
   lowerBlend,
   makeCue,
   makeLayer,
@@ -17,14 +19,15 @@ import {
   makeFlat,
   makeStack,
   optimise,
-  overcast,
+  NO_KEY,
+  SKIES,
   sourcesOfPacked,
   specimenColour,
   stackValues,
   makeRandom,
   frameValues,
 } from '@pebble/core';
-import { BlendStage, LIGHT_UNITS, evaluateExact, frameOrbit, packSurface, passed } from '@pebble/stage';
+import { BlendStage, KEY_SHARE, LIGHT_UNITS, evaluateExact, eyeOf, frameOrbit, packSurface, passed } from '@pebble/stage';
 
 export interface Agreement {
   name: string;
@@ -218,7 +221,7 @@ async function live(): Promise<{ p99: number; most: number }> {
   const stack = makeStack(blend, surfaces);
   const slots = stack.slots.map((id) => packed[id]);
   const canvas = Object.assign(document.createElement('canvas'), { width: size, height: size });
-  const stage = new BlendStage(canvas, computeLight(overcast, 16, 8, 16));
+  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
   stage.panes = { specimen: { x: 0, y: 0, width: 0, height: 0 }, flat: { x: 0, y: 0, width: 1, height: 1 } };
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
@@ -228,6 +231,9 @@ async function live(): Promise<{ p99: number; most: number }> {
     channel: 'roughness',
     turn: 0,
     exposure: 1,
+    mapped: true,
+    shadow: false,
+    perMetre: 0,
     bounds: [stack.lo, stack.hi],
   };
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, size));
@@ -254,9 +260,8 @@ async function live(): Promise<{ p99: number; most: number }> {
 async function furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]> {
   const side = 96;
   const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
-  const stage = new BlendStage(canvas, computeLight(furnace, 16, 8, 16));
+  const stage = new BlendStage(canvas, computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 16));
   stage.panes = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
-  stage.keyStrength = [0, 0, 0];
   // Exposure 0.5 keeps the picture below the knee of the tone curve.
   stage.look = {
     orbit: { ...frameOrbit(2), distance: 1.6 },
@@ -264,6 +269,9 @@ async function furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]
     channel: 'lit',
     turn: 0.4,
     exposure: 0.5,
+    mapped: true,
+    shadow: false,
+    perMetre: 0,
     bounds: [0, 1],
   };
   stage.setSpecimen(makeSpecimen('sphere', 2), makeFlat(1, 2));
@@ -299,17 +307,113 @@ async function furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]
   return out;
 }
 
+/** A ball of one material under each sky with its key light: what the stage shows against what the core works out, in 255ths. */
+async function balls(): Promise<{ name: string; worst: number; mean: number }[]> {
+  const side = 64;
+  const out = [];
+  for (const [name, sky] of Object.entries(SKIES)) {
+    const light = computeLight(sky, 32, 16, 64);
+    const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
+    const stage = new BlendStage(canvas, light);
+    stage.panes = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
+    const orbit = { ...frameOrbit(2), target: [0, 0, 0] as [number, number, number], distance: 3 };
+    const [turn, exposure] = [0.7, 0.25];
+    stage.look = {
+      orbit,
+      flat: { u: 0.5, v: 0.5, span: 1 },
+      channel: 'lit',
+      turn,
+      exposure,
+      mapped: false,
+      shadow: false,
+      perMetre: 0,
+      bounds: [0, 1],
+    };
+    stage.setSpecimen(makeSpecimen('sphere', 2), makeFlat(1, 2));
+    const eye = [...eyeOf(orbit)];
+    const forward = eye.map((v) => -v / orbit.distance);
+    const right = [-forward[2], 0, forward[0]].map((v) => v / Math.hypot(forward[0], forward[2]));
+    const up = [
+      right[1] * forward[2] - right[2] * forward[1],
+      right[2] * forward[0] - right[0] * forward[2],
+      right[0] * forward[1] - right[1] * forward[0],
+    ];
+    for (const [rough, metal] of [
+      [0.3, 0],
+      [0.5, 1],
+      [0.9, 1],
+    ]) {
+      const b = new Builder();
+      const outputs = {
+        baseColor: b.constant(0.5, 0.4, 0.3),
+        normal: b.constant(0, 0, 1),
+        roughness: b.value('rough'),
+        occlusion: b.constant(1),
+        metallic: b.value('metal'),
+        height: b.constant(0),
+        identity: b.constant(1, 1, 1),
+      };
+      const done = settled(stage);
+      stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] }, []);
+      await done;
+      const shown = pixels(stage.gl, side, side);
+      const reach = Math.tan(orbit.field / 2);
+      const off: number[] = [];
+      for (let y = 0; y < side; y++)
+        for (let x = 0; x < side; x++) {
+          const [a, c] = [(((x + 0.5) / side) * 2 - 1) * reach, (((y + 0.5) / side) * 2 - 1) * reach];
+          const d = [0, 1, 2].map((k) => forward[k] + right[k] * a + up[k] * c);
+          const l = Math.hypot(...d);
+          const ray = d.map((v) => v / l);
+          const along = -(eye[0] * ray[0] + eye[1] * ray[1] + eye[2] * ray[2]);
+          const miss = orbit.distance ** 2 - along ** 2;
+          if (miss > 0.6 ** 2 * 0.8) continue;
+          const t = along - Math.sqrt(0.6 ** 2 - miss);
+          const n = eye.map((v, k) => (v + ray[k] * t) / 0.6);
+          // The core's light does not turn: the ball is turned under it instead.
+          const turned = (v: number[]): [number, number, number] => [
+            Math.cos(turn) * v[0] + Math.sin(turn) * v[2],
+            v[1],
+            Math.cos(turn) * v[2] - Math.sin(turn) * v[0],
+          ];
+          const rgb: [number, number, number] = [0, 0, 0];
+          const point = { albedo: [0.5, 0.4, 0.3], roughness: rough, metallic: metal, open: 1 };
+          shadePoint(light, turned(n), turned(ray.map((v) => -v)), point, light.key, KEY_SHARE, rgb);
+          for (let k = 0; k < 3; k++)
+            off.push(Math.abs(shown[(y * side + x) * 4 + k] - 255 * linearToSrgb(Math.min(1, Math.max(0, rgb[k] * exposure)))));
+        }
+      out.push({
+        name: `${name}, roughness ${rough}, metallic ${metal}`,
+        worst: Math.max(...off),
+        mean: off.reduce((p, q) => p + q, 0) / off.length,
+      });
+    }
+    stage.dispose();
+  }
+  return out;
+}
+
 /** Frame time of the blend on the specimen, in this machine's milliseconds, and texture units in use. */
 async function frameTime(width: number, height: number): Promise<{ ms: number[]; units: number; compiles: number }> {
   const { blend, surfaces, packed } = threeLayers(256);
   const stack = makeStack(blend, surfaces);
   const canvas = Object.assign(document.createElement('canvas'), { width, height });
-  const stage = new BlendStage(canvas, computeLight(overcast, 32, 16, 32));
+  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
   stage.panes = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
   const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
-  stage.look = { orbit: frameOrbit(2.4), flat: { u: 0.5, v: 0.5, span: 1 }, channel: 'lit', turn: 0, exposure: 1, bounds: [stack.lo, stack.hi] };
+  stage.look = {
+    orbit: frameOrbit(2.4),
+    flat: { u: 0.5, v: 0.5, span: 1 },
+    channel: 'lit',
+    turn: 0,
+    exposure: 1,
+    mapped: true,
+    shadow: true,
+    perMetre: 0,
+    bounds: [stack.lo, stack.hi],
+  };
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 2));
   let done = settled(stage);
   stage.setProgram(
@@ -332,4 +436,4 @@ async function frameTime(width: number, height: number): Promise<{ ms: number[];
   return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles };
 }
 
-Object.assign(window, { pebble: { operations, blends, live, furnaceTest, frameTime, threeLayers } });
+Object.assign(window, { pebble: { operations, blends, live, furnaceTest, balls, frameTime, threeLayers } });

@@ -8,6 +8,7 @@ interface Exports {
   blends(): Promise<Agreement[]>;
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
+  balls(): Promise<{ name: string; worst: number; mean: number }[]>;
   frameTime(w: number, h: number): Promise<{ ms: number[]; units: number; compiles: number }>;
 }
 declare const pebble: Exports;
@@ -47,6 +48,12 @@ describe('GPU and CPU', () => {
     for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {
       expect(lo).withContext(name).toBeGreaterThan(0.98);
       expect(hi).withContext(name).toBeLessThan(1.02);
+    }
+  });
+  it('agree on balls under every sky, key light included, turned', async () => {
+    for (const { name, worst, mean } of await page.evaluate(() => pebble.balls())) {
+      expect(mean).withContext(name).toBeLessThan(0.6);
+      expect(worst).withContext(name).toBeLessThan(4);
     }
   });
   it('draw a three-layer blend with light from no more than 16 texture units', async () => {

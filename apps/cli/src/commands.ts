@@ -11,12 +11,12 @@ import {
   makeCue,
   makeLayer,
   makeStack,
-  overcast,
   parseLayout,
   readName,
   recipeOf,
   surfaceSheet,
   ROLE_FACTS,
+  SKIES,
   SPECIMENS,
   SPECIMEN_MODELS,
 } from '@pebble/core';
@@ -118,7 +118,7 @@ async function generate(args: string[], cwd: string, _: Print, bands?: BandEvalu
 async function sheet(args: string[], cwd: string, _: Print, bands?: BandEvaluator): Promise<void> {
   const { order, out } = orderOf(args);
   const made = await draw(order, bands);
-  await writeWhole(path.resolve(cwd, out), await nodeCodec.encodePng(surfaceSheet(made.maps, made.facts, computeLight(overcast))));
+  await writeWhole(path.resolve(cwd, out), await nodeCodec.encodePng(surfaceSheet(made.maps, made.facts, computeLight(SKIES.overcast))));
 }
 
 async function specimen(args: string[], cwd: string): Promise<void> {

@@ -10,7 +10,7 @@ export interface Orbit {
   field: number;
 }
 
-/** The usual look at something of `extentM` metres. */
+/** The usual look at flat ground of `extentM` metres. */
 export const frameOrbit = (extentM: number): Orbit => ({
   yaw: 0.32,
   pitch: 0.74,
@@ -18,6 +18,14 @@ export const frameOrbit = (extentM: number): Orbit => ({
   target: [0, -0.03 * extentM, 0.04 * extentM],
   field: 0.62,
 });
+
+/** The usual look at what fills a box: the flatter it lies, the more from above. */
+export function frameBounds({ lo, hi }: { lo: readonly number[]; hi: readonly number[] }): Orbit {
+  const [w, h, d] = hi.map((v, c) => v - lo[c]);
+  const lying = Math.min(1, Math.max(w, d) / Math.max(h, 1e-6) / 5);
+  const target = [0, 1, 2].map((c) => (lo[c] + hi[c]) / 2) as Orbit['target'];
+  return { ...frameOrbit(1), pitch: 0.28 + 0.46 * lying, distance: Math.hypot(w, h, d) * (2.1 - 0.96 * lying), target };
+}
 
 export function eyeOf(o: Orbit): vec3 {
   const c = Math.cos(o.pitch);

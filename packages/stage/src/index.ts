@@ -2,6 +2,7 @@
 export * from './gl';
 export * from './textures';
 export * from './shaders';
+export * from './shadow';
 export * from './camera';
 export * from './stage';
 export * from './remote';

@@ -9,10 +9,12 @@ type ToStage =
   | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface }
-  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: readonly string[] }
+  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: readonly string[]; parallax: boolean }
   | { type: 'values'; values: Values }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
   | { type: 'look'; look: StageLook; moving: boolean }
+  | { type: 'relief'; position: Float32Array | null }
+  | { type: 'light'; light: LightData }
   | { type: 'draw' }
   | { type: 'close' };
 type FromStage = { type: 'frame'; report: FrameReport; compiles: number } | { type: 'error'; message: string };
@@ -78,14 +80,22 @@ export class RemoteStage {
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
   }
 
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: readonly { key: string; packed: PackedSurface }[]): void {
+  setProgram(
+    glsl: GlslProgram,
+    hoisted: readonly Hoisted[],
+    values: Values,
+    slots: readonly { key: string; packed: PackedSurface }[],
+    parallax = false,
+  ): void {
     for (const { key, packed } of slots) this.provide(key, packed);
-    this.post({ type: 'program', glsl, hoisted, values, keys: slots.map((s) => s.key) });
+    this.post({ type: 'program', glsl, hoisted, values, keys: slots.map((s) => s.key), parallax });
   }
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
   setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
   setLook = (look: StageLook, moving: boolean): void => this.post({ type: 'look', look, moving });
+  setRelief = (position: Float32Array | null): void => this.post({ type: 'relief', position }, position ? [position.buffer as ArrayBuffer] : []);
+  setLight = (light: LightData): void => this.post({ type: 'light', light });
   draw = (): void => this.post({ type: 'draw' });
   dispose(): void {
     this.post({ type: 'close' });
@@ -117,8 +127,11 @@ export function hostStage(port: Port): void {
         data.hoisted,
         data.values,
         data.keys.map((k) => surfaces.get(k) as PackedSurface),
+        data.parallax,
       );
     else if (data.type === 'values') stage.setValues(data.values);
+    else if (data.type === 'relief') stage.setRelief(data.position);
+    else if (data.type === 'light') stage.setLight(data.light);
     else if (data.type === 'specimen') stage.setSpecimen(data.mesh, data.flat);
     else if (data.type === 'look') {
       stage.look = data.look;

@@ -1,12 +1,13 @@
 import type { GlslProgram } from '@pebble/core';
-import { KEY_DIRECTION, KEY_RADIANCE, MIN_ROUGHNESS, TONE_KNEE } from '@pebble/core';
+import { HARMONIC_TERMS, MIN_ROUGHNESS, TONE_KNEE } from '@pebble/core';
+import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. */
 export const CHANNELS = ['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights'] as const;
 export type StageChannel = (typeof CHANNELS)[number];
 
 /** Texture units that light takes beside those of the blend. */
-export const LIGHT_UNITS = 2;
+export const LIGHT_UNITS = 3;
 
 /** The vertex shader of a program: what every program needs, and what this one computes per vertex. */
 export const stageVertex = ({ vertex }: GlslProgram): string => `#version 300 es
@@ -25,14 +26,11 @@ void main() {
 `;
 
 const f = (v: number) => (Number.isInteger(v) ? `${v}.0` : String(v));
-const vec = (v: readonly number[]) => `vec3(${v.map(f).join(', ')})`;
-
 /** Light by core's numbers: harmonics, pre-filtered map, directional albedos; the key light by the glTF 2.0 BRDF. */
 const LIGHT = `
-uniform vec3 u_harmonics[9]; uniform sampler2DArray t_light; uniform sampler2D t_albedo; uniform vec2 u_turn; uniform float u_exposure; uniform float u_levels; uniform vec3 u_key;
+uniform vec3 u_harmonics[${HARMONIC_TERMS.length}]; uniform sampler2DArray t_light; uniform sampler2D t_albedo; uniform vec2 u_turn; uniform float u_exposure; uniform float u_levels; uniform vec3 u_key; uniform vec3 u_toward; uniform bool u_mapped;
 vec3 turned(vec3 d) { return vec3(u_turn.x * d.x + u_turn.y * d.z, d.y, u_turn.x * d.z - u_turn.y * d.x); }
-vec3 irradiance(vec3 n) { return max(vec3(0.0), u_harmonics[0] * 0.282095 + u_harmonics[1] * 0.488603 * n.y + u_harmonics[2] * 0.488603 * n.z + u_harmonics[3] * 0.488603 * n.x
-  + u_harmonics[4] * 1.092548 * n.x * n.y + u_harmonics[5] * 1.092548 * n.y * n.z + u_harmonics[6] * 0.315392 * (3.0 * n.z * n.z - 1.0) + u_harmonics[7] * 1.092548 * n.x * n.z + u_harmonics[8] * 0.546274 * (n.x * n.x - n.y * n.y)); }
+vec3 irradiance(vec3 n) { vec3 q = n * n; return max(vec3(0.0), ${HARMONIC_TERMS.map(({ scale, glsl }, i) => `u_harmonics[${i}] * (${f(scale)} * ${glsl})`).join(' + ')}); }
 vec3 radiance(vec3 d, float rough) {
   vec2 uv = vec2(atan(d.z, d.x) / 6.28318530718 + 0.5, acos(clamp(d.y, -1.0, 1.0)) / 3.14159265359);
   float at = clamp(rough, 0.0, 1.0) * (u_levels - 1.0); float l = floor(at);
@@ -45,34 +43,50 @@ vec3 keyLight(vec3 base, float metal, float rough, vec3 n, vec3 v, vec3 l) {
   float alpha = max(rough, ${f(MIN_ROUGHNESS)}); alpha *= alpha; float a2 = alpha * alpha; float k = (nh * a2 - nh) * nh + 1.0; float D = a2 / (3.14159265359 * k * k);
   float V = 0.5 / max(nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2), 1e-7); vec3 f0 = mix(vec3(0.04), base, metal); vec3 F = f0 + (1.0 - f0) * pow(1.0 - vh, 5.0);
   return ((1.0 - F) * base * (1.0 - metal) / 3.14159265359 + F * D * V) * 3.14159265359 * nl; }
-vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v) {
-  float nv = max(1e-3, dot(n, v)); vec2 split = texture(t_albedo, vec2(nv, rough)).rg; vec3 r = turned(reflect(-v, n));
+vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float arriving) {
+  float nv = max(1e-3, dot(n, v)); vec2 split = texture(t_albedo, vec2(nv, rough)).rg; vec3 r = turned(normalize(mix(n, reflect(-v, n), 1.0 - smoothstep(0.3, 0.95, rough))));
   vec3 sky = environment(base, metal, split, radiance(r, rough), irradiance(turned(n))) * open;
-  vec3 l = vec3(u_turn.x * ${f(KEY_DIRECTION[0])} - u_turn.y * ${f(KEY_DIRECTION[2])}, ${f(KEY_DIRECTION[1])}, u_turn.x * ${f(KEY_DIRECTION[2])} + u_turn.y * ${f(KEY_DIRECTION[0])});
-  return sky + keyLight(base, metal, rough, n, v, l) * u_key * (0.5 + 0.5 * open); }
+  return sky + keyLight(base, metal, rough, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
 vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(-(x - ${f(TONE_KNEE)}) / ${f(1 - TONE_KNEE)})); return mix(x, s, vec3(greaterThan(x, vec3(${f(TONE_KNEE)})))); }
 vec3 encode(vec3 x) { x = clamp(x, 0.0, 1.0); return mix(x * 12.92, 1.055 * pow(max(x, vec3(1e-6)), vec3(1.0 / 2.4)) - 0.055, vec3(greaterThan(x, vec3(0.0031308)))); }
 `;
 
-export const KEY_STRENGTH: readonly number[] = KEY_RADIANCE.map((v) => v * 0.6);
-export const KEY_GLSL = vec(KEY_STRENGTH);
+/** The key light counts in part: its sky holds some of it already. */
+export const KEY_SHARE = 0.6;
+
+/** How often parallax looks again; each costs all that a pixel costs. */
+export const PARALLAX_STEPS = 2;
 
 /** The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, identity. */
-export function stageFragment(program: GlslProgram): string {
+export function stageFragment(program: GlslProgram, parallax = false): string {
+  const names = program.outputs.map((o) => o.name).join(', ');
+  // With parallax the place is looked for: where the surface, as high as it is there, meets the line of sight.
+  const place = parallax
+    ? `vec2 pb_given() { return in_texcoord; }
+vec2 pb_place;
+#define in_texcoord pb_place`
+    : '';
+  const evaluate = parallax
+    ? `vec3 sight = normalize(u_eye - in_position); vec3 seen = vec3(dot(sight, t), dot(sight, b), dot(sight, n));
+  vec2 lean = vec2(seen.x, -seen.y) / max(seen.z, 0.3) * u_per_metre; pb_place = pb_given();
+  for (int i = 0; i < ${PARALLAX_STEPS + 1}; i++) { pb_evaluate(${names}); if (i < ${PARALLAX_STEPS}) pb_place = pb_given() + lean * height; }`
+    : `pb_evaluate(${names});`;
   return `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
 in vec2 in_texcoord; in vec3 in_position; in vec3 in_normal; in vec4 v_tangent; in vec4 in_geomcolor;
-uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds;
+uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
 out vec4 colour;
+${place}
 ${program.source}
 ${LIGHT}
+${SHADOW_GLSL}
 void main() {
   vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; vec3 identity;
-  pb_evaluate(${program.outputs.map((o) => o.name).join(', ')});
   vec3 n = normalize(in_normal); vec3 t = normalize(v_tangent.xyz - n * dot(n, v_tangent.xyz)); vec3 b = cross(n, t) * v_tangent.w;
+  ${evaluate}
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);
   vec3 shown;
-  if (u_channel == 0) shown = encode(tone(lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - in_position)) * u_exposure));
+  if (u_channel == 0) { vec3 light = lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - in_position), arrives(in_position, n)) * u_exposure; shown = encode(u_mapped ? tone(light) : light); }
   else if (u_channel == 1) shown = encode(baseColor);
   else if (u_channel == 2) shown = normal * 0.5 + 0.5;
   else if (u_channel == 3) shown = vec3(roughness);

@@ -1,10 +1,12 @@
 import type { GlslProgram, Hoisted, LightData, Mesh, PackedSurface, Values } from '@pebble/core';
-import { frameValues } from '@pebble/core';
+import { boundsOf, frameValues } from '@pebble/core';
 import type { FlatView, Orbit } from './camera';
 import { clipMatrix, eyeOf, flatMatrix } from './camera';
 import { PendingProgram, Uniforms, passed } from './gl';
 import type { StageChannel } from './shaders';
-import { CHANNELS, KEY_STRENGTH, stageFragment, stageVertex } from './shaders';
+import { CHANNELS, KEY_SHARE, stageFragment, stageVertex } from './shaders';
+import type { Ball } from './shadow';
+import { SHADOW_SIZE, ShadowMap } from './shadow';
 import { SlotTextures, floatTexture } from './textures';
 
 /** A rectangle of the canvas, as shares of it from the top-left. */
@@ -21,6 +23,12 @@ export interface StageLook {
   /** Radians by which the sky is turned. */
   turn: number;
   exposure: number;
+  /** Whether bright light is bent back into the range of the screen; false clips it. */
+  mapped: boolean;
+  /** Whether the key light throws shadows on the specimen. */
+  shadow: boolean;
+  /** Repetitions a metre: what parallax moves the texture coordinate by. */
+  perMetre: number;
   /** Bounds of height in metres, shown as black and white. */
   bounds: readonly [number, number];
 }
@@ -34,6 +42,11 @@ export interface FrameReport {
 }
 
 interface Geometry {
+  /** Tells one mesh from another. */
+  id: number;
+  ball: Ball;
+  /** Where its vertices are without relief. */
+  position: Float32Array;
   array: WebGLVertexArrayObject;
   buffers: WebGLBuffer[];
   count: number;
@@ -74,7 +87,9 @@ export class BlendStage {
   private uploaded: readonly PackedSurface[] = [];
   private specimen: Geometry | null = null;
   private flat: Geometry | null = null;
-  private readonly light: { map: WebGLTexture; albedo: WebGLTexture };
+  private light: { map: WebGLTexture; albedo: WebGLTexture };
+  private readonly shadow: ShadowMap;
+  private meshes = 0;
   private target: { framebuffer: WebGLFramebuffer; colour: WebGLRenderbuffer; depth: WebGLRenderbuffer; width: number; height: number } | null = null;
   private busy = false;
   private dirty = false;
@@ -85,7 +100,7 @@ export class BlendStage {
 
   constructor(
     private readonly canvas: HTMLCanvasElement | OffscreenCanvas,
-    private readonly lightData: LightData,
+    private lightData: LightData,
   ) {
     const gl = (canvas as HTMLCanvasElement).getContext('webgl2', {
       antialias: false,
@@ -97,7 +112,22 @@ export class BlendStage {
     if (!gl) throw new Error('This browser has no WebGL 2, which the stage needs. Turn on hardware acceleration or use another browser');
     this.gl = gl;
     gl.getExtension('EXT_color_buffer_float');
-    this.light = { map: this.lightMap(), albedo: floatTexture(gl, 32, 32, gl.RG16F, gl.RG, lightData.albedo, gl.LINEAR) };
+    this.light = this.upLight();
+    this.shadow = new ShadowMap(gl);
+  }
+
+  private upLight(): BlendStage['light'] {
+    const { gl, lightData } = this;
+    return { map: this.lightMap(), albedo: floatTexture(gl, 32, 32, gl.RG16F, gl.RG, lightData.albedo, gl.LINEAR) };
+  }
+
+  /** Another sky. */
+  setLight(light: LightData): void {
+    this.gl.deleteTexture(this.light.map);
+    this.gl.deleteTexture(this.light.albedo);
+    this.lightData = light;
+    this.light = this.upLight();
+    this.draw();
   }
 
   private lightMap(): WebGLTexture {
@@ -125,13 +155,13 @@ export class BlendStage {
    * Takes a program into use with its numbers and textures as soon as it is built; until then the last good one goes on
    * drawing with its own.
    */
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: readonly PackedSurface[]): void {
-    const key = glsl.source;
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: readonly PackedSurface[], parallax = false): void {
+    const key = `${parallax}${glsl.source}`;
     this.wanted = { key, values, slots };
     let pending = this.known.get(key);
     if (!pending) {
       this.compiles++;
-      pending = new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl))
+      pending = new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax))
         .finish()
         .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
       this.known.set(key, pending);
@@ -172,6 +202,17 @@ export class BlendStage {
     this.draw();
   }
 
+  /** Moves the vertices of the specimen; null brings them back. */
+  setRelief(position: Float32Array | null): void {
+    const { gl, specimen } = this;
+    if (!specimen) return;
+    gl.bindVertexArray(null);
+    gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[0]);
+    gl.bufferData(gl.ARRAY_BUFFER, position ?? specimen.position, gl.STATIC_DRAW);
+    specimen.id = ++this.meshes;
+    this.draw();
+  }
+
   private upload(mesh: Mesh): Geometry {
     const { gl } = this;
     const array = gl.createVertexArray() as WebGLVertexArrayObject;
@@ -196,7 +237,7 @@ export class BlendStage {
     gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, index);
     gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, mesh.index, gl.STATIC_DRAW);
     gl.bindVertexArray(null);
-    return { array, buffers: [...buffers, index], count: mesh.index.length };
+    return { id: ++this.meshes, ball: ballOf(mesh), position: mesh.position, array, buffers: [...buffers, index], count: mesh.index.length };
   }
 
   private drop(geometry: Geometry): void {
@@ -243,8 +284,18 @@ export class BlendStage {
     if (this.dirty) this.draw();
   }
 
+  /** Where the key light is seen from, turned as the sky is. */
+  private toward({ turn }: StageLook): number[] {
+    const [x, y, z] = this.lightData.key.direction;
+    const [c, s] = [Math.cos(turn), Math.sin(turn)];
+    return [c * x - s * z, y, c * z + s * x];
+  }
+
   private render(scale: number): void {
     const { gl, canvas } = this;
+    const { specimen } = this;
+    if (specimen && this.look?.shadow && this.look.channel === 'lit')
+      this.shadow.update(specimen.id, specimen.array, specimen.count, this.toward(this.look), specimen.ball);
     const target = this.targetOf(canvas.width, canvas.height);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
     gl.disable(gl.SCISSOR_TEST);
@@ -270,8 +321,14 @@ export class BlendStage {
       if (!geometry || w < 1 || h < 1) return;
       const x = Math.round(pane.x * width);
       const y = Math.round((1 - pane.y - pane.height) * height);
+      const throws = look.shadow && geometry === specimen;
+      const { radius } = geometry.ball;
+      // Things that throw shadows stand about a quarter of the whole from where they fall.
+      uniforms.numbers('u_shade', [(this.lightData.key.spread * 0.25 * radius) / (2 * radius) + 0.7 / SHADOW_SIZE, radius * 0.006, throws ? 1 : 0]);
       gl.viewport(x, y, w, h);
       gl.scissor(x, y, w, h);
+      // Seen from straight above nothing shifts.
+      uniforms.numbers('u_per_metre', [geometry === specimen ? look.perMetre : 0]);
       gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h) as Float32Array);
       uniforms.numbers('u_eye', eye as number[]);
       gl.bindVertexArray(geometry.array);
@@ -301,11 +358,17 @@ export class BlendStage {
     uniforms.numbers('u_turn', [Math.cos(look.turn), Math.sin(look.turn)]);
     uniforms.numbers('u_exposure', [look.exposure]);
     uniforms.numbers('u_levels', [lightData.levels.length]);
-    uniforms.numbers('u_key', this.keyStrength);
+    uniforms.numbers(
+      'u_key',
+      lightData.key.radiance.map((v) => v * KEY_SHARE),
+    );
+    uniforms.numbers('u_toward', this.toward(look));
+    gl.uniform1i(uniforms.at('u_mapped'), look.mapped ? 1 : 0);
+    gl.activeTexture(gl.TEXTURE0 + unit + 2);
+    gl.bindTexture(gl.TEXTURE_2D, this.shadow.texture);
+    gl.uniform1i(uniforms.at('t_shadow'), unit + 2);
+    gl.uniformMatrix4fv(uniforms.at('u_shadow'), false, this.shadow.matrix as Float32Array);
   }
-
-  /** Radiance of the key light; a furnace test turns it off. */
-  keyStrength: readonly number[] = KEY_STRENGTH;
 
   private targetOf(width: number, height: number): NonNullable<BlendStage['target']> {
     const { gl } = this;
@@ -344,8 +407,18 @@ export class BlendStage {
     this.slots?.dispose();
     for (const g of [this.specimen, this.flat]) if (g) this.drop(g);
     this.dropTarget();
+    this.shadow.dispose();
     this.gl.deleteTexture(this.light.map);
     this.gl.deleteTexture(this.light.albedo);
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }
+}
+
+/** A ball around the box of a mesh. */
+function ballOf(mesh: Mesh): Ball {
+  const { lo, hi } = boundsOf(mesh);
+  return {
+    centre: [(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (lo[2] + hi[2]) / 2],
+    radius: Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]) / 2 || 1,
+  };
 }

@@ -1,5 +1,5 @@
 import type { AnyDocument, BlendDocument, BlendRole, Image, MapSet, RecipeDocument, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, computeLight, generateSurface, makeCue, makeImage, makeLayer, overcast } from '@pebble/core';
+import { BLEND_ROLES, computeLight, generateSurface, makeCue, makeImage, makeLayer, SKIES } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
@@ -22,7 +22,7 @@ import {
   unpackMaps,
 } from './index';
 
-const light = computeLight(overcast, 16, 8, 16);
+const light = computeLight(SKIES.overcast, 16, 8, 16);
 function memoryPorts(): Ports & { kept: Map<string, Uint8Array> } {
   const kept = new Map<string, Uint8Array>();
   return {

@@ -5,3 +5,4 @@ export * from './lower';
 export * from './evaluate';
 export * from './section';
 export * from './price';
+export * from './relief';

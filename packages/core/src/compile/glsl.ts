@@ -43,12 +43,15 @@ vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool d
   vec4 w = pb_bilinear(t, uv, slot, l + 1, decode); return v + (w - v) * f; }`,
 };
 
-/** @throws CompileError `too-many-units` when the program and what the stage needs beside it pass 16 texture units. */
-export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0): GlslProgram {
+/**
+ * `perVertex` false keeps all work in the fragment, for a shader that moves its texture coordinate.
+ * @throws CompileError `too-many-units` when the program and what the stage needs beside it pass 16 texture units.
+ */
+export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0, perVertex = true): GlslProgram {
   // Live shaders leave levels to the hardware, so what only computes levels is not emitted.
   const read = (node: DagNode): readonly DagNode[] => (node.op === 'image' && mode === 'live' ? node.args.slice(0, 1) : node.args);
   const roots = Object.values(outputs);
-  const vertex = mode === 'live' ? vertexStage(roots, read) : NO_VERTEX_STAGE;
+  const vertex = mode === 'live' && perVertex ? vertexStage(roots, read) : NO_VERTEX_STAGE;
   const order = topological(roots, (node) => (vertex.names.has(node) ? [] : read(node)));
   const functions = new Set<string>();
   const values = new Map<string, ValueType>();

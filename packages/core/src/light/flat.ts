@@ -3,9 +3,8 @@ import { decodeTable, fullScale, makeImage, srgbByte } from '../image';
 import type { MapSet, SurfaceFacts } from '../surface';
 import { ROLE_FACTS } from '../surface';
 import type { LightData } from './prefilter';
-import type { KeyLight } from './shade';
-import { SKY_KEY, normalise, shadePoint } from './shade';
-import type { Vec3 } from './sky';
+import { normalise, shadePoint } from './shade';
+import type { KeyLight, Vec3 } from './sky';
 import { toneMap } from './tone';
 
 export interface FlatOptions {
@@ -19,7 +18,7 @@ export interface FlatOptions {
 }
 
 /** A light so low that every millimetre throws a shadow. */
-export const GRAZING: KeyLight = { direction: normalise([-0.94, 0.28, -0.2]), radiance: [3.4, 3.1, 2.6] };
+export const GRAZING: KeyLight = { direction: normalise([-0.94, 0.28, -0.2]), radiance: [3.4, 3.1, 2.6], spread: 0.1 };
 
 /** Reads maps at a place in metres, neutral where one is missing. */
 export function surfaceReader(maps: MapSet, facts: SurfaceFacts) {
@@ -65,7 +64,7 @@ export function surfaceReader(maps: MapSet, facts: SurfaceFacts) {
 
 /** The surface seen from straight above, lit, with the shadows that its own relief throws. RGB, sRGB. */
 export function renderFlat(maps: MapSet, facts: SurfaceFacts, light: LightData, options: FlatOptions): Image {
-  const { size, widthM, key = SKY_KEY, sky = 1 } = options;
+  const { size, widthM, key = light.key, sky = 1 } = options;
   const image = makeImage({ width: size, height: size, channels: 3, colourSpace: 'srgb' });
   const read = surfaceReader(maps, facts);
   const albedo: Vec3 = [0, 0, 0];

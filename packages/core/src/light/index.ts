@@ -8,3 +8,4 @@ export * from './pebble';
 export * from './shade';
 export * from './flat';
 export * from './sheet';
+export * from './reference';

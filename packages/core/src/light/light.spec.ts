@@ -7,7 +7,6 @@ import {
   irradiance,
   lookUpAlbedo,
   makeAlbedoTable,
-  overcast,
   packLight,
   radiance,
   renderPebble,
@@ -17,7 +16,8 @@ import {
   toneMap,
   toneOf,
   unpackLight,
-  KEY_DIRECTION,
+  NO_KEY,
+  SKIES,
 } from '../index';
 import type { Vec3 } from '../index';
 
@@ -62,7 +62,7 @@ describe('the BRDF', () => {
 
 describe('the light', () => {
   it('of an even sky is even: irradiance and radiance 1 everywhere', () => {
-    const light = computeLight(furnace, 16, 8, 32);
+    const light = computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 32);
     const out: Vec3 = [0, 0, 0];
     for (const d of [
       [0, 1, 0],
@@ -74,16 +74,19 @@ describe('the light', () => {
     }
   });
   it('keeps its numbers through packing and refuses other bytes', () => {
-    const light = computeLight(overcast, 8, 4, 16);
+    const light = computeLight(SKIES.overcast, 8, 4, 16);
     const back = unpackLight(packLight(light));
     expect(back.map).toEqual(light.map);
     expect(back.albedo).toEqual(light.albedo);
+    expect(back.harmonics).toEqual(light.harmonics);
+    light.key.direction.forEach((v, c) => expect(back.key.direction[c]).toBeCloseTo(v, 6));
+    expect(back.key.spread).toBeCloseTo(light.key.spread, 6);
     expect(() => unpackLight(new Uint8Array(40))).toThrowError(RangeError);
   });
   it('finds the directions of its map', () => {
     expect(directionOf(0.5, 0.5)[0]).toBeCloseTo(1, 9);
     expect(directionOf(0.3, 0)[1]).toBeCloseTo(1, 9);
-    expect(Math.hypot(...KEY_DIRECTION)).toBeCloseTo(1, 3);
+    for (const { key } of Object.values(SKIES)) expect(Math.hypot(...key.direction)).toBeCloseTo(1, 9);
   });
   it('is shown unchanged up to the knee and never past 1', () => {
     expect(toneMap(0.5)).toBe(0.5);
@@ -96,7 +99,7 @@ describe('the light', () => {
 
 describe('the pebble', () => {
   it('is opaque in the middle, clear at the corners and tells surfaces apart', () => {
-    const light = computeLight(overcast, 16, 8, 16);
+    const light = computeLight(SKIES.overcast, 16, 8, 16);
     const options = { width: 40, height: 28, widthM: 1.1 };
     const draw = (name: 'cushion-moss' | 'laterite-clay') => {
       const s = generateSurface(name, { seed: 1, size: 64 });

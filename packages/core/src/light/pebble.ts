@@ -3,7 +3,7 @@ import { decodeTable, makeImage, srgbByte } from '../image';
 import type { MapSet, SurfaceFacts } from '../surface';
 import { surfaceReader } from './flat';
 import type { LightData } from './prefilter';
-import { SKY_KEY, normalise, shadePoint } from './shade';
+import { normalise, shadePoint } from './shade';
 import type { Vec3 } from './sky';
 import { toneMap } from './tone';
 
@@ -55,7 +55,7 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
     const n = normalise([0, 1, 2].map((c) => m[0] * tangent[c] + m[1] * up[c] + m[2] * base[c]));
     const open = read.open(xm, ym);
     const point = { albedo: read.albedo(xm, ym, albedo), roughness: read.roughness(xm, ym), metallic: read.metallic(xm, ym), open };
-    shadePoint(light, tilt(n), view, point, SKY_KEY, 0.3 + 0.3 * open, rgb);
+    shadePoint(light, tilt(n), view, point, light.key, 0.3 + 0.3 * open, rgb);
     return true;
   };
   for (let y = 0; y < height; y++)

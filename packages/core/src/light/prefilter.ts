@@ -1,9 +1,9 @@
 import { MIN_ROUGHNESS, makeAlbedoTable, sampleGgx } from './brdf';
-import type { Sky, Vec3 } from './sky';
+import type { KeyLight, Sky, Vec3 } from './sky';
 
 /** Everything the stage needs of a sky, as numbers. */
 export interface LightData {
-  /** Irradiance / π as nine spherical-harmonic coefficients of rgb, cosine lobe applied. */
+  /** Irradiance / π as spherical-harmonic coefficients of rgb, one for each of `HARMONIC_TERMS`, cosine lobe applied. */
   harmonics: Float32Array;
   width: number;
   height: number;
@@ -13,22 +13,40 @@ export interface LightData {
   map: Float32Array;
   /** Pairs of the directional albedo table. */
   albedo: Float32Array;
+  key: KeyLight;
 }
 
-/** Real spherical harmonics up to band 2. Source: Ramamoorthi & Hanrahan 2001. */
-const basis = (d: readonly number[]): number[] => [
-  0.282095,
-  0.488603 * d[1],
-  0.488603 * d[2],
-  0.488603 * d[0],
-  1.092548 * d[0] * d[1],
-  1.092548 * d[1] * d[2],
-  0.315392 * (3 * d[2] * d[2] - 1),
-  1.092548 * d[0] * d[2],
-  0.546274 * (d[0] * d[0] - d[1] * d[1]),
+/**
+ * Real spherical harmonics of bands 0, 1, 2 and 4 as GLSL of a unit vector `n`; band 3 of a cosine lobe is nothing. Source:
+ * Ramamoorthi & Hanrahan 2001 for the lobe, Sloan 2008 for the polynomials.
+ */
+export const HARMONIC_TERMS: readonly { scale: number; lobe: number; glsl: string; of: (x: number, y: number, z: number) => number }[] = [
+  { scale: 0.282095, lobe: 1, glsl: '1.0', of: () => 1 },
+  { scale: 0.488603, lobe: 2 / 3, glsl: 'n.y', of: (_, y) => y },
+  { scale: 0.488603, lobe: 2 / 3, glsl: 'n.z', of: (_, __, z) => z },
+  { scale: 0.488603, lobe: 2 / 3, glsl: 'n.x', of: (x) => x },
+  { scale: 1.092548, lobe: 1 / 4, glsl: 'n.x * n.y', of: (x, y) => x * y },
+  { scale: 1.092548, lobe: 1 / 4, glsl: 'n.y * n.z', of: (_, y, z) => y * z },
+  { scale: 0.315392, lobe: 1 / 4, glsl: '(3.0 * q.z - 1.0)', of: (_, __, z) => 3 * z * z - 1 },
+  { scale: 1.092548, lobe: 1 / 4, glsl: 'n.x * n.z', of: (x, _, z) => x * z },
+  { scale: 0.546274, lobe: 1 / 4, glsl: '(q.x - q.y)', of: (x, y) => x * x - y * y },
+  { scale: 2.503343, lobe: -1 / 24, glsl: 'n.x * n.y * (q.x - q.y)', of: (x, y) => x * y * (x * x - y * y) },
+  { scale: 1.770131, lobe: -1 / 24, glsl: 'n.y * n.z * (3.0 * q.x - q.y)', of: (x, y, z) => y * z * (3 * x * x - y * y) },
+  { scale: 0.946175, lobe: -1 / 24, glsl: 'n.x * n.y * (7.0 * q.z - 1.0)', of: (x, y, z) => x * y * (7 * z * z - 1) },
+  { scale: 0.669047, lobe: -1 / 24, glsl: 'n.y * n.z * (7.0 * q.z - 3.0)', of: (_, y, z) => y * z * (7 * z * z - 3) },
+  { scale: 0.105786, lobe: -1 / 24, glsl: '(35.0 * q.z * q.z - 30.0 * q.z + 3.0)', of: (_, __, z) => 35 * z ** 4 - 30 * z * z + 3 },
+  { scale: 0.669047, lobe: -1 / 24, glsl: 'n.x * n.z * (7.0 * q.z - 3.0)', of: (x, _, z) => x * z * (7 * z * z - 3) },
+  { scale: 0.473087, lobe: -1 / 24, glsl: '(q.x - q.y) * (7.0 * q.z - 1.0)', of: (x, y, z) => (x * x - y * y) * (7 * z * z - 1) },
+  { scale: 1.770131, lobe: -1 / 24, glsl: 'n.x * n.z * (q.x - 3.0 * q.y)', of: (x, y, z) => x * z * (x * x - 3 * y * y) },
+  {
+    scale: 0.625836,
+    lobe: -1 / 24,
+    glsl: '(q.x * (q.x - 3.0 * q.y) - q.y * (3.0 * q.x - q.y))',
+    of: (x, y) => x * x * (x * x - 3 * y * y) - y * y * (3 * x * x - y * y),
+  },
 ];
-/** Cosine lobe of each coefficient, divided by π: what multiplies albedo directly. */
-const LOBE = [1, 2 / 3, 2 / 3, 2 / 3, 1 / 4, 1 / 4, 1 / 4, 1 / 4, 1 / 4];
+const TERMS = HARMONIC_TERMS.length;
+const basis = (d: readonly number[]): number[] => HARMONIC_TERMS.map(({ scale, of }) => scale * of(d[0], d[1], d[2]));
 
 export const directionOf = (u: number, v: number): Vec3 => {
   const theta = v * Math.PI;
@@ -37,7 +55,7 @@ export const directionOf = (u: number, v: number): Vec3 => {
 };
 
 function projectHarmonics(sky: Sky): Float32Array {
-  const sh = new Float64Array(27);
+  const sh = new Float64Array(TERMS * 3);
   const rgb: Vec3 = [0, 0, 0];
   const w = 128;
   const h = 64;
@@ -48,7 +66,7 @@ function projectHarmonics(sky: Sky): Float32Array {
       const solid = ((2 * Math.PI) / w) * (Math.cos((y * Math.PI) / h) - Math.cos(((y + 1) * Math.PI) / h));
       sky(d, rgb);
       basis(d).forEach((k, i) => {
-        for (let c = 0; c < 3; c++) sh[i * 3 + c] += k * LOBE[i] * rgb[c] * solid;
+        for (let c = 0; c < 3; c++) sh[i * 3 + c] += k * HARMONIC_TERMS[i].lobe * rgb[c] * solid;
       });
     }
   return Float32Array.from(sh);
@@ -95,7 +113,7 @@ const normalise = (v: number[]): number[] => {
 export const LIGHT_LEVELS = [0.0, 0.2, 0.4, 0.6, 0.8, 1.0];
 
 /** Computes the light of a sky. Seconds of work: done once, when the product is built. */
-export function computeLight(sky: Sky, width = 64, height = 32, samples = 192): LightData {
+export function computeLight({ sky, key }: { sky: Sky; key: KeyLight }, width = 64, height = 32, samples = 192): LightData {
   const map = new Float32Array(LIGHT_LEVELS.length * width * height * 3);
   const rgb: Vec3 = [0, 0, 0];
   LIGHT_LEVELS.forEach((roughness, l) => {
@@ -107,15 +125,25 @@ export function computeLight(sky: Sky, width = 64, height = 32, samples = 192): 
         map.set(rgb, ((l * height + y) * width + x) * 3);
       }
   });
-  return { harmonics: projectHarmonics(sky), width, height, levels: LIGHT_LEVELS, map, albedo: makeAlbedoTable() };
+  return { harmonics: projectHarmonics(sky), width, height, levels: LIGHT_LEVELS, map, albedo: makeAlbedoTable(), key };
 }
 
-const MAGIC = 0x4c425031;
+const MAGIC = 0x4c425033;
+/** Floats of a key light: direction, radiance, spread. */
+const KEY = 7;
 
 /** The light as bytes, little-endian float32 after a header of five words. */
 export function packLight(light: LightData): Uint8Array {
   const head = Uint32Array.of(MAGIC, light.width, light.height, light.levels.length, light.albedo.length);
-  const body = Float32Array.of(...light.levels, ...light.harmonics, ...light.albedo, ...light.map);
+  const body = Float32Array.of(
+    ...light.levels,
+    ...light.harmonics,
+    ...light.key.direction,
+    ...light.key.radiance,
+    light.key.spread,
+    ...light.albedo,
+    ...light.map,
+  );
   const out = new Uint8Array(head.byteLength + body.byteLength);
   out.set(new Uint8Array(head.buffer));
   out.set(new Uint8Array(body.buffer), head.byteLength);
@@ -128,14 +156,17 @@ export function unpackLight(bytes: Uint8Array): LightData {
   if (copy.byteLength < 20 || copy.byteLength % 4) throw new RangeError('These bytes are not light data');
   const [magic, width, height, levels, albedo] = new Uint32Array(copy, 0, 5);
   const floats = new Float32Array(copy, 20);
-  if (magic !== MAGIC || floats.length !== levels + 27 + albedo + levels * width * height * 3) throw new RangeError('These bytes are not light data');
+  if (magic !== MAGIC || floats.length !== levels + TERMS * 3 + KEY + albedo + levels * width * height * 3)
+    throw new RangeError('These bytes are not light data');
+  const at = levels + TERMS * 3;
   return {
     width,
     height,
     levels: [...floats.subarray(0, levels)],
-    harmonics: floats.slice(levels, levels + 27),
-    albedo: floats.slice(levels + 27, levels + 27 + albedo),
-    map: floats.slice(levels + 27 + albedo),
+    harmonics: floats.slice(levels, at),
+    key: { direction: [...floats.subarray(at, at + 3)], radiance: [...floats.subarray(at + 3, at + 6)], spread: floats[at + 6] },
+    albedo: floats.slice(at + KEY, at + KEY + albedo),
+    map: floats.slice(at + KEY + albedo),
   };
 }
 

@@ -1,8 +1,7 @@
 import { lookUpAlbedo, shadeEnvironment, shadeKey } from './brdf';
 import type { LightData } from './prefilter';
 import { irradiance, radiance } from './prefilter';
-import type { Vec3 } from './sky';
-import { KEY_DIRECTION, KEY_RADIANCE } from './sky';
+import type { KeyLight, Vec3 } from './sky';
 
 /** What a surface is at a point. */
 export interface SurfacePoint {
@@ -13,17 +12,20 @@ export interface SurfacePoint {
   /** Occlusion, 1 open. */
   open: number;
 }
-export interface KeyLight {
-  direction: readonly number[];
-  radiance: readonly number[];
-}
-export const SKY_KEY: KeyLight = { direction: KEY_DIRECTION, radiance: KEY_RADIANCE };
-
 export const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 export const normalise = (v: readonly number[]): Vec3 => {
   const l = Math.hypot(v[0], v[1], v[2]) || 1;
   return [v[0] / l, v[1] / l, v[2] / l];
 };
+
+/**
+ * How far the middle of the specular lobe lies from the normal (0) to the mirrored view (1): rough lobes lean back toward
+ * the normal. Own fit to the reference balls.
+ */
+export function lobeTurn(roughness: number): number {
+  const t = Math.min(1, Math.max(0, (roughness - 0.3) / 0.65));
+  return 1 - t * t * (3 - 2 * t);
+}
 
 const sky: Vec3 = [0, 0, 0];
 const mirror: Vec3 = [0, 0, 0];
@@ -37,7 +39,9 @@ export function shadePoint(light: LightData, n: Vec3, view: readonly number[], p
   const nDotV = Math.max(1e-3, dot(n, view));
   const split = lookUpAlbedo(light.albedo, nDotV, roughness);
   irradiance(light.harmonics, n, sky);
-  radiance(light, [2 * nDotV * n[0] - view[0], 2 * nDotV * n[1] - view[1], 2 * nDotV * n[2] - view[2]], roughness, mirror);
+  const bent = lobeTurn(roughness);
+  const reflected = normalise([0, 1, 2].map((c) => n[c] + (2 * nDotV * n[c] - view[c] - n[c]) * bent));
+  radiance(light, reflected, roughness, mirror);
   const half = normalise([view[0] + key.direction[0], view[1] + key.direction[1], view[2] + key.direction[2]]);
   const nDotL = dot(n, key.direction);
   const nDotH = Math.max(0, dot(n, half));

@@ -33,6 +33,7 @@ import { LIGHT_UNITS } from '@pebble/stage';
 import { blendSurface } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
 import { DocumentsService } from '../../services/documents.service';
+import { LightService } from '../../services/light.service';
 import { NoticesService } from '../../services/notices.service';
 
 /** Side of the stage's textures in pixels. */
@@ -59,6 +60,7 @@ export class BlendModel {
   private readonly documents = inject(DocumentsService);
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
+  private readonly light = inject(LightService);
   readonly id = signal<string | null>(null);
   readonly selectedId = signal<string | null>(null);
   /** The chosen layer is left out of the picture. */
@@ -92,13 +94,19 @@ export class BlendModel {
   /** The stack as of the last change of shape: what programs and prices are made from. Values do not come through here. */
   private readonly shaped = computed(() => ({ shape: this.shape(), stack: untracked(this.stack) }), { equal: (a, b) => a.shape === b.shape });
 
+  /** Whether the stage moves texture coordinates along the line of sight. */
+  readonly parallax = computed(() => this.light.look().relief === 'parallax');
   /** The program of the stage; made anew only when the shape changes. */
   readonly program = computed<BlendProgram | null>(() => {
     const { stack } = this.shaped();
     if (!stack) return null;
     const lowered = lowerBlend(stack, { far: true });
     const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
-    return { glsl: emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, price: priceOf(optimise(lowered.channels, { hoist: true }).outputs) };
+    return {
+      glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, !this.parallax()),
+      hoisted,
+      price: priceOf(optimise(lowered.channels, { hoist: true }).outputs),
+    };
   });
 
   /** What each layer adds, by id: the price with it less the price of what lies below. */

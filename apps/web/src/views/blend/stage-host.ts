@@ -1,12 +1,20 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
-import { makeFlat, makeSpecimen, unpackLight } from '@pebble/core';
+import type { SkyName, SpecimenName } from '@pebble/core';
+import { SKIES, SPECIMENS, SPECIMEN_MODELS, boundsOf, makeFlat, makeSpecimen, vertexSpacing } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
-import { RemoteStage, flatAt, flatTo, frameOrbit } from '@pebble/stage';
+import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo, frameBounds } from '@pebble/stage';
+import type { Relief } from '../../services/light.service';
+import { LightService } from '../../services/light.service';
 import { useKeys } from '../../ui/keys';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
+import { StageRelief } from './stage-relief';
 
+type Bounds = ReturnType<typeof boundsOf>;
+const RADIANS = Math.PI / 180;
+/** Vertices farther apart than this carry no relief worth its name. */
+const FINE_M = 0.03;
 /** Share of the stage's width that the specimen takes. */
 const SPLIT = 0.594;
 export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
@@ -34,20 +42,37 @@ export class StageHost {
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
   readonly channels = CHANNEL_NAMES;
-  readonly specimens = [
-    { id: 'patch', name: 'Rolling patch' },
-    { id: 'sphere', name: 'Sphere' },
-    { id: 'slab', name: 'Slab' },
-  ] as const;
+  readonly specimens = SPECIMENS.map((id) => ({ id, name: SPECIMEN_MODELS[id](1).title }));
+  readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
+  readonly light = inject(LightService);
+  readonly lightOpen = signal(false);
+  readonly vertices = signal({ count: 0, spacingM: 1 });
+  /** Whether the specimen has vertices close enough to carry relief. */
+  readonly fine = computed(() => this.vertices().spacingM <= FINE_M);
+  readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
+    const again = PARALLAX_STEPS * (this.model.program()?.price.samples ?? 0);
+    const { count, spacingM } = this.vertices();
+    return [
+      { id: 'normal', name: 'Normals alone', price: 'free', off: false },
+      { id: 'parallax', name: 'Parallax', price: `+${again} samples`, off: false },
+      {
+        id: 'displaced',
+        name: 'Displaced',
+        price: this.fine()
+          ? `${count.toLocaleString('en')} vertices, every ${(spacingM * 1000).toFixed(0)} mm`
+          : `too few vertices: every ${(spacingM * 1000).toFixed(0)} mm`,
+        off: !this.fine(),
+      },
+    ];
+  });
   readonly channel = signal<StageChannel>('lit');
-  readonly turn = signal(0);
-  readonly exposure = signal(0);
   readonly flat = signal({ u: 0.5, v: 0.5, span: 1.06 });
   readonly pointer = signal<{ u: number; v: number } | null>(null);
   readonly size = signal({ width: 1, height: 1 });
   readonly frame = signal<{ ms: number; scale: number } | null>(null);
   readonly failed = signal<string | null>(null);
-  private readonly orbit = signal(frameOrbit(2.4));
+  private readonly bounds = signal<Bounds>({ lo: [-1.2, -0.2, -1.2], hi: [1.2, 0.2, 1.2] });
+  private readonly orbit = signal(frameBounds(this.bounds()));
   private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
   readonly split = SPLIT;
@@ -78,13 +103,13 @@ export class StageHost {
       const canvas = this.canvas().nativeElement;
       let stage: RemoteStage | null = null;
       let gone = false;
-      void fetch('/light/overcast.bin')
-        .then(async (r) => new Uint8Array(await r.arrayBuffer()))
-        .then((bytes) => {
+      void this.light
+        .data(untracked(this.light.look).sky)
+        .then((light) => {
           if (gone) return;
           const worker = new Worker(new URL('../../workers/stage.worker', import.meta.url), { type: 'module' });
           const panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
-          stage = new RemoteStage(worker, canvas, unpackLight(bytes), panes);
+          stage = new RemoteStage(worker, canvas, light, panes);
           stage.onFrame = (report) => this.frame.set(report);
           stage.onError = (message) => this.failed.set(message);
           // For tests and the bench: how many programs were linked, how long frames took.
@@ -104,16 +129,34 @@ export class StageHost {
       const program = this.model.program();
       const slots = this.model.slots();
       // Numbers have an effect of their own: a drag must not come through here.
-      if (program && slots) this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots);
+      if (program && slots)
+        this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots, untracked(this.model.parallax));
     });
     effect(() => this.stage()?.setValues(this.model.values()));
     const mesh = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), {
       equal: (a, b) => a.name === b.name && a.extentM === b.extentM,
     });
+    const specimen = computed(() => makeSpecimen(mesh().name, mesh().extentM));
+    effect(() => this.vertices.set({ count: specimen().position.length / 3, spacingM: vertexSpacing(specimen()) }));
+    const relief = new StageRelief((position) => this.stage()?.setRelief(position));
+    const moves = computed(() => this.light.look().relief === 'displaced' && this.fine());
     effect(() => {
-      const { name, extentM } = mesh();
-      this.stage()?.setSpecimen(makeSpecimen(name, extentM), makeFlat());
-      this.orbit.set(frameOrbit(extentM));
+      const [stack, sources] = [this.model.stack(), this.model.sources()];
+      if (this.stage() && moves() && stack && sources) relief.follow(stack, sources, specimen(), this.vertices().spacingM);
+      else untracked(() => relief.stop());
+    });
+    effect(() => {
+      this.stage()?.setSpecimen(specimen(), makeFlat());
+      this.bounds.set(boundsOf(specimen()));
+      untracked(() => this.orbit.set(frameBounds(this.bounds())));
+    });
+    const sky = computed(() => this.light.look().sky);
+    effect(() => {
+      const stage = this.stage();
+      this.light
+        .data(sky())
+        .then((data) => stage?.setLight(data))
+        .catch((error: Error) => this.failed.set(error.message));
     });
     effect(() => {
       const { width, height } = this.size();
@@ -141,11 +184,14 @@ export class StageHost {
     if (!stage) return;
     const stack = this.model.stack();
     const look: StageLook = {
-      orbit: this.orbit(),
+      orbit: { ...this.orbit(), field: this.light.look().field * RADIANS },
       flat: this.flat(),
       channel: this.channel(),
-      turn: this.turn(),
-      exposure: 2 ** this.exposure(),
+      turn: this.light.look().turn,
+      exposure: 2 ** this.light.look().exposure,
+      mapped: this.light.look().mapped,
+      shadow: this.light.look().shadow,
+      perMetre: 1 / (stack?.extentM ?? 1),
       bounds: stack ? [stack.lo, stack.hi] : [0, 1],
     };
     stage.setLook(look, moving);
@@ -160,7 +206,7 @@ export class StageHost {
     this.channel.set(CHANNEL_NAMES[(at + 1) % CHANNEL_NAMES.length].id);
   }
   frameSpecimen(): void {
-    this.orbit.set(frameOrbit(this.model.blend()?.extentM ?? 1));
+    this.orbit.set(frameBounds(this.bounds()));
     this.flat.set({ u: 0.5, v: 0.5, span: 1.06 });
   }
 
@@ -205,13 +251,14 @@ export class StageHost {
   }
   hoverSpecimen(event: PointerEvent): void {
     if (this.turning) {
-      this.turn.update((t) => t + event.movementX * 0.012);
+      this.light.set({ turn: this.light.look().turn + event.movementX * 0.012 });
       this.look(true);
     }
   }
   zoomSpecimen(event: WheelEvent): void {
     event.preventDefault();
-    const least = 0.08 * (this.model.blend()?.extentM ?? 1);
+    const { lo, hi } = this.bounds();
+    const least = 0.08 * Math.hypot(...hi.map((v, c) => v - lo[c]));
     this.orbit.update((o) => ({ ...o, distance: Math.min(least * 120, Math.max(least, o.distance * Math.exp(event.deltaY * 0.001))) }));
     this.look(true);
   }
@@ -287,10 +334,11 @@ export class StageHost {
     });
   }
 
-  setSpecimen(name: 'patch' | 'sphere' | 'slab'): void {
-    this.model.edit(`Look at it on a ${name}`, (d) => {
+  setSpecimen(name: SpecimenName): void {
+    this.model.edit(`Look at it on: ${SPECIMEN_MODELS[name](1).title.toLowerCase()}`, (d) => {
       d.specimen = name;
     });
   }
-  degrees = (radians: number): number => ((((radians * 180) / Math.PI) % 360) + 360) % 360;
+  degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
+  readonly radians = RADIANS;
 }

@@ -1,0 +1,60 @@
+import { ReliefSampler, displaced, makeLayer, makeSpecimen, makeStack, vertexSpacing } from '../index';
+import type { BlendDocument, Sources } from '../index';
+
+const blend: BlendDocument = {
+  kind: 'blend',
+  version: 1,
+  name: 'Ground',
+  extentM: 2,
+  specimen: 'cube',
+  cut: { ax: 0, ay: 0, bx: 1, by: 0 },
+  layers: { ground: makeLayer('ground', 'Ground', 1) },
+};
+const stack = makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } })!;
+/** Height t = u, so that metres are (u − ½) · 0.1. */
+const ramp: Sources = () => {
+  const side = 64;
+  const data = new Float32Array(side * side * 2);
+  for (let i = 0; i < side * side; i++) data[i * 2] = ((i % side) + 0.5) / side;
+  return { levels: [{ width: side, height: side, data }], stride: 2, offset: 0 } as never;
+};
+
+describe('relief on a specimen', () => {
+  it('is the height of the blend at every vertex, in any number of parts', () => {
+    const mesh = makeSpecimen('cube', 2);
+    const count = mesh.position.length / 3;
+    const [whole, parts] = [new Float32Array(count), new Float32Array(count)];
+    new ReliefSampler().sample(stack, ramp, mesh, vertexSpacing(mesh), [0, count], whole);
+    const sampler = new ReliefSampler();
+    for (let first = 0; first < count; first += 700) sampler.sample(stack, ramp, mesh, vertexSpacing(mesh), [first, Math.min(count, first + 700)], parts);
+    expect(parts).toEqual(whole);
+    for (let i = 0; i < count; i += 53) {
+      const u = mesh.texcoord[i * 2] - Math.floor(mesh.texcoord[i * 2]);
+      if (u > 0.05 && u < 0.95) expect(whole[i]).toBeCloseTo((u - 0.5) * 0.1, 3);
+    }
+  });
+  it('moves vertices along their normals, and those at one place together', () => {
+    const mesh = makeSpecimen('cube', 2);
+    const count = mesh.position.length / 3;
+    const heights = Float32Array.from({ length: count }, (_, i) => 0.01 * Math.sin(i));
+    const moved = displaced(mesh, heights);
+    const places = new Map<string, number[]>();
+    for (let i = 0; i < count; i++) {
+      const key = [0, 1, 2].map((c) => Math.round(mesh.position[i * 3 + c] * 20000)).join();
+      places.set(key, [...(places.get(key) ?? []), i]);
+    }
+    let shared = 0;
+    for (const [first, ...rest] of places.values()) {
+      if (!rest.length)
+        for (let c = 0; c < 3; c++) expect(moved[first * 3 + c]).toBeCloseTo(mesh.position[first * 3 + c] + mesh.normal[first * 3 + c] * heights[first], 6);
+      for (const other of rest) {
+        shared++;
+        for (let c = 0; c < 3; c++) expect(Math.abs(moved[first * 3 + c] - moved[other * 3 + c])).toBeLessThan(6e-5);
+      }
+    }
+    expect(shared).toBeGreaterThan(200);
+  });
+  it('knows how close vertices are: 96 columns over 2.4 m are 25 mm apart', () => {
+    expect(vertexSpacing(makeSpecimen('patch', 2.4))).toBeCloseTo(0.0252, 3);
+  });
+});

@@ -1,0 +1,63 @@
+import type { Sources } from '../compile';
+import { CpuProgram, lineDomain, optimise } from '../compile';
+import type { Mesh } from '../mesh';
+import { lowerBlend } from './lower';
+import type { Stack } from './stack';
+import { stackShape, stackValues } from './stack';
+
+/** Mean distance from vertex to vertex, in metres: √(area / vertices). */
+export function vertexSpacing({ position, index }: Mesh): number {
+  let area = 0;
+  for (let k = 0; k < index.length; k += 3) {
+    const [a, b, c] = [index[k] * 3, index[k + 1] * 3, index[k + 2] * 3];
+    const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
+    const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
+    area += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
+  }
+  return Math.sqrt(area / (position.length / 3));
+}
+
+/** Heights of a blend at the vertices of a mesh, each the mean over what lies around it up to its neighbours. */
+export class ReliefSampler {
+  private shape = '';
+  private program: CpuProgram | null = null;
+
+  /** Writes metres for the vertices `[first, end)` into `out`, so that a caller can go on with others in between. */
+  sample(stack: Stack, sources: Sources, mesh: Mesh, spacingM: number, [first, end]: readonly [number, number], out: Float32Array): void {
+    const shape = stackShape(stack);
+    if (!this.program || shape !== this.shape) {
+      this.program = new CpuProgram(optimise({ height: lowerBlend(stack, { far: true }).channels.height }).outputs, 512);
+      this.shape = shape;
+    }
+    const part = (values: Float32Array, k: number) => values.subarray(first * k, end * k);
+    const domain = lineDomain(part(mesh.texcoord, 2), spacingM / stack.extentM, {
+      geomcolor: part(mesh.geomcolor, 4),
+      position: part(mesh.position, 3),
+      normal: part(mesh.normal, 3),
+    });
+    this.program.run({ domain, sources, values: stackValues(stack) }, (tile, planes) => {
+      out.set(planes('height')[0].subarray(0, tile.width), first + tile.x);
+    });
+  }
+}
+
+/**
+ * Positions of a mesh moved along its normals by heights in metres. Vertices at one place, as where charts meet, move
+ * together by their mean, so that no crack opens.
+ */
+export function displaced({ position, normal }: Mesh, heights: Float32Array): Float32Array {
+  const places = new Map<string, number[]>();
+  for (let i = 0; i < heights.length; i++) {
+    const key = [0, 1, 2].map((c) => Math.round(position[i * 3 + c] * 20000)).join();
+    const there = places.get(key);
+    if (there) there.push(i);
+    else places.set(key, [i]);
+  }
+  const out = position.slice();
+  for (const group of places.values()) {
+    const move = [0, 0, 0];
+    for (const i of group) for (let c = 0; c < 3; c++) move[c] += (normal[i * 3 + c] * heights[i]) / group.length;
+    for (const i of group) for (let c = 0; c < 3; c++) out[i * 3 + c] += move[c];
+  }
+  return out;
+}

@@ -1,0 +1,111 @@
+import { mat4 } from 'gl-matrix';
+
+/** Side of the depth map in texels. */
+export const SHADOW_SIZE = 1024;
+
+const VERTEX = `#version 300 es
+layout(location = 0) in vec3 a_position; uniform mat4 u_shadow;
+void main() { gl_Position = u_shadow * vec4(a_position, 1.0); }`;
+const FRAGMENT = `#version 300 es
+precision highp float; void main() {}`;
+
+/** A ball around what throws and receives shadows. */
+export interface Ball {
+  centre: readonly [number, number, number];
+  radius: number;
+}
+
+/** Clip matrix of the light: parallel, just around the ball. `toward` is the unit vector to the light. */
+export function lightMatrix(toward: readonly number[], { centre, radius }: Ball): mat4 {
+  const eye = [0, 1, 2].map((c) => centre[c] + toward[c] * radius * 2) as [number, number, number];
+  const up: [number, number, number] = Math.abs(toward[1]) > 0.95 ? [1, 0, 0] : [0, 1, 0];
+  const view = mat4.lookAt(mat4.create(), eye, [...centre], up);
+  return mat4.multiply(mat4.create(), mat4.ortho(mat4.create(), -radius, radius, -radius, radius, radius * 0.5, radius * 3.5), view);
+}
+
+/** Depths of a mesh as its key light sees them; drawn anew only when the light or the mesh moved. */
+export class ShadowMap {
+  readonly texture: WebGLTexture;
+  matrix: mat4 = mat4.create();
+  private readonly framebuffer: WebGLFramebuffer;
+  private readonly program: WebGLProgram;
+  private key = '';
+
+  constructor(private readonly gl: WebGL2RenderingContext) {
+    this.texture = gl.createTexture() as WebGLTexture;
+    gl.bindTexture(gl.TEXTURE_2D, this.texture);
+    gl.texStorage2D(gl.TEXTURE_2D, 1, gl.DEPTH_COMPONENT24, SHADOW_SIZE, SHADOW_SIZE);
+    for (const [k, v] of [
+      [gl.TEXTURE_COMPARE_MODE, gl.COMPARE_REF_TO_TEXTURE],
+      [gl.TEXTURE_COMPARE_FUNC, gl.LEQUAL],
+      [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
+      [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
+      [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
+      [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+    ])
+      gl.texParameteri(gl.TEXTURE_2D, k, v);
+    this.framebuffer = gl.createFramebuffer() as WebGLFramebuffer;
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer);
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.DEPTH_ATTACHMENT, gl.TEXTURE_2D, this.texture, 0);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    this.program = gl.createProgram() as WebGLProgram;
+    for (const [type, source] of [
+      [gl.VERTEX_SHADER, VERTEX],
+      [gl.FRAGMENT_SHADER, FRAGMENT],
+    ] as const) {
+      const shader = gl.createShader(type) as WebGLShader;
+      gl.shaderSource(shader, source);
+      gl.compileShader(shader);
+      gl.attachShader(this.program, shader);
+      gl.deleteShader(shader);
+    }
+    gl.linkProgram(this.program);
+  }
+
+  /** Brings the map up to date. `mesh` names what is drawn, so that nothing is drawn twice. */
+  update(mesh: number, array: WebGLVertexArrayObject, count: number, toward: readonly number[], ball: Ball): void {
+    const key = `${mesh} ${toward.join()}`;
+    if (key === this.key) return;
+    this.key = key;
+    const { gl } = this;
+    this.matrix = lightMatrix(toward, ball);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer);
+    gl.viewport(0, 0, SHADOW_SIZE, SHADOW_SIZE);
+    gl.disable(gl.SCISSOR_TEST);
+    gl.enable(gl.DEPTH_TEST);
+    gl.disable(gl.CULL_FACE);
+    gl.clear(gl.DEPTH_BUFFER_BIT);
+    gl.useProgram(this.program);
+    gl.uniformMatrix4fv(gl.getUniformLocation(this.program, 'u_shadow'), false, this.matrix as Float32Array);
+    gl.bindVertexArray(array);
+    gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, 0);
+    gl.bindVertexArray(null);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+  }
+
+  dispose(): void {
+    this.gl.deleteTexture(this.texture);
+    this.gl.deleteFramebuffer(this.framebuffer);
+    this.gl.deleteProgram(this.program);
+  }
+}
+
+/** Disc of eight places, turned by a number of the pixel: soft where one place would show steps. */
+const TAPS = Array.from({ length: 8 }, (_, i) => {
+  const r = Math.sqrt((i + 0.5) / 8);
+  const a = i * 2.39996323;
+  return [r * Math.cos(a), r * Math.sin(a)].map((v) => v.toFixed(5)).join(', ');
+});
+
+/** How much of the key light arrives, 0–1. `u_shade`: width of the edge in the map, push along the normal in metres, on or off. */
+export const SHADOW_GLSL = `
+uniform highp sampler2DShadow t_shadow; uniform mat4 u_shadow; uniform vec3 u_shade;
+float arrives(vec3 p, vec3 n) {
+  if (u_shade.z < 0.5) return 1.0;
+  vec3 at = (u_shadow * vec4(p + n * u_shade.y, 1.0)).xyz * 0.5 + 0.5;
+  uint h = uint(gl_FragCoord.x) * 1664525u + uint(gl_FragCoord.y) * 1013904223u; h = (h ^ (h >> 16)) * 747796405u; h ^= h >> 13;
+  float a = float(h >> 8) * (6.28318530718 / 16777216.0); mat2 turn = mat2(cos(a), sin(a), -sin(a), cos(a)) * u_shade.x;
+  float sum = 0.0;
+  ${TAPS.map((tap) => `sum += texture(t_shadow, vec3(at.xy + turn * vec2(${tap}), at.z));`).join('\n  ')}
+  return sum / ${TAPS.length}.0; }
+`;
