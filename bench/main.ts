@@ -4,7 +4,8 @@ import { frames } from './frames';
 import { pack } from './pack';
 import { page } from './page-open';
 import { section } from './section';
+import { surfaces, wall } from './surfaces';
 
-const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, frames, page };
+const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, frames, page, surfaces, wall };
 const asked = process.argv.slice(2);
 for (const name of asked.length ? asked : Object.keys(PARTS)) await PARTS[name]();

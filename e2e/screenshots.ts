@@ -14,7 +14,7 @@ mkdirSync(into, { recursive: true });
 const served = await serveFresh();
 await until(
   async () =>
-    (await api<JobView[]>(served.url, '/jobs')).length >= 5 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
+    (await api<JobView[]>(served.url, '/jobs')).length >= 10 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
   120,
 );
 const browser = await launch();
@@ -25,14 +25,46 @@ const theme = async (name: 'stone' | 'slate') => page.evaluate((t) => localStora
 
 async function surfaces(name: string): Promise<void> {
   await page.goto(`${served.url}/surfaces`);
-  await page.getByRole('option', { name: /Terrace stone/ }).click();
+  await page.getByRole('option', { name: /Fallen tea leaves/ }).click();
   await page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
   await page
     .locator('pb-map-strip .pane')
     .nth(1)
-    .hover({ position: { x: 90, y: 90 } });
+    .hover({ position: { x: 90, y: 60 } });
   await page.waitForTimeout(500);
   await shoot(name);
+}
+async function variations(name: string): Promise<void> {
+  await page.getByRole('option', { name: /Weathered copper/ }).click();
+  await page.getByRole('button', { name: 'Fifty variations' }).click();
+  await page.waitForFunction(() => document.querySelectorAll('pb-variations canvas').length === 50);
+  await page.getByRole('option', { name: /^Variation 7,/ }).click();
+  await shoot(name);
+  await page.getByRole('button', { name: 'Close' }).click();
+}
+async function comparison(name: string): Promise<void> {
+  await page.getByRole('option', { name: /Glazed roof tile/ }).click();
+  await page.getByRole('button', { name: 'Compare with' }).click();
+  await page.getByRole('menuitem', { name: 'Lime plaster' }).click();
+  await page.getByRole('button', { name: '1×1' }).click();
+  await page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
+  await page.waitForTimeout(500);
+  await shoot(name);
+}
+async function light(name: string): Promise<void> {
+  await page.goto(`${served.url}/blend`);
+  await page.waitForFunction(
+    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
+  );
+  await page.getByLabel('Specimen', { exact: true }).selectOption('marker-stone');
+  await page.getByLabel('Sky', { exact: true }).selectOption('low-sun');
+  await page.getByRole('button', { name: 'light …' }).click();
+  await page.getByLabel('Displaced').check();
+  await page.waitForTimeout(2500);
+  await shoot(name);
+  await page.getByLabel('Normals alone').check();
+  await page.getByLabel('Sky', { exact: true }).selectOption('overcast');
+  await page.getByLabel('Specimen', { exact: true }).selectOption('patch');
 }
 async function blend(name: string, layer = 'Cushion moss'): Promise<void> {
   await page.goto(`${served.url}/blend`);
@@ -76,9 +108,12 @@ async function importing(name: string): Promise<void> {
 }
 
 await surfaces('surfaces');
+await variations('variations');
+await comparison('comparison');
 await blend('blend');
 await pack('pack');
 await importing('import');
+await light('light');
 await theme('slate');
 await blend('blend-slate', 'River gravel');
 await surfaces('surfaces-slate');

@@ -122,6 +122,51 @@ describe('looking at surfaces', () => {
     await page.getByRole('menuitem', { name: 'Nothing' }).click();
   }, 60_000);
 
+  it('shows a blend on other specimens under other skies, and the light stays when the blend is left and locked when asked', async () => {
+    type Stage = { ready: boolean; compiles: number; settled(): Promise<void> };
+    const stage = () => page.getByTestId('stage');
+    const settled = () => stage().evaluate((canvas) => (canvas as unknown as { pebbleStage: Stage }).pebbleStage.settled());
+    const ready = () =>
+      page.waitForFunction(() => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: Stage })?.pebbleStage?.ready);
+    /** The picture of the specimen once it rests. */
+    const look = async () => {
+      await settled();
+      const box = (await stage().boundingBox())!;
+      return (await page.screenshot({ clip: { x: box.x + 60, y: box.y + 60, width: 480, height: 250 } })).toString('base64');
+    };
+    const different = async (from: string) => until(async () => (await look()) !== from, 20);
+    await page.goto(`${served.url}/blend`);
+    await ready();
+    let last = await look();
+    await page.getByLabel('Specimen', { exact: true }).selectOption('copper-still');
+    await different(last);
+    last = await look();
+    await page.getByLabel('Sky', { exact: true }).selectOption('low-sun');
+    await different(last);
+    await page.getByRole('button', { name: 'light …' }).click();
+    for (const label of ['Shadow of the key light', 'Bright light bent into range', 'Parallax', 'Displaced']) {
+      last = await look();
+      const box = page.getByLabel(label);
+      if ((await box.getAttribute('type')) === 'radio') await box.check();
+      else await box.click();
+      await different(last);
+    }
+    // Parallax is another program; the normals' own was kept.
+    const compiles = () => stage().evaluate((canvas) => (canvas as unknown as { pebbleStage: Stage }).pebbleStage.compiles);
+    expect(await compiles()).toBe(2);
+    expect(await page.locator('.reliefs').innerText()).toMatch(/\+\d+ samples[\s\S]*vertices, every \d+ mm/);
+    await page.getByLabel('Locked while comparing').check();
+    expect(await page.getByLabel('Sky', { exact: true }).isDisabled()).toBeTrue();
+    await page.goto(`${served.url}/surfaces`);
+    await page.goto(`${served.url}/blend`);
+    await ready();
+    expect(await page.getByLabel('Sky', { exact: true }).inputValue()).toBe('low-sun');
+    expect(await page.getByLabel('Specimen', { exact: true }).inputValue()).toBe('copper-still');
+    await page.getByRole('button', { name: 'light …' }).click();
+    await page.getByLabel('Locked while comparing').uncheck();
+    await page.getByLabel('Normals alone').check();
+  }, 120_000);
+
   it('keeps a wall of a thousand surfaces light: few rows in the page, reached by wheel and arrow keys', async () => {
     const body = await surface('river-gravel');
     const make = (i: number) =>

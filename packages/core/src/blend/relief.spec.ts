@@ -1,4 +1,4 @@
-import { ReliefSampler, displaced, makeLayer, makeSpecimen, makeStack, vertexSpacing } from '../index';
+import { ReliefSampler, displaced, makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '../index';
 import type { BlendDocument, Sources } from '../index';
 
 const blend: BlendDocument = {
@@ -11,13 +11,17 @@ const blend: BlendDocument = {
   layers: { ground: makeLayer('ground', 'Ground', 1) },
 };
 const stack = makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } })!;
+const side = 64;
 /** Height t = u, so that metres are (u − ½) · 0.1. */
-const ramp: Sources = () => {
-  const side = 64;
-  const data = new Float32Array(side * side * 2);
-  for (let i = 0; i < side * side; i++) data[i * 2] = ((i % side) + 0.5) / side;
-  return { levels: [{ width: side, height: side, data }], stride: 2, offset: 0 } as never;
-};
+const height = makeImage({
+  width: side,
+  height: side,
+  channels: 1,
+  depth: 16,
+  data: Uint16Array.from({ length: side * side }, (_, i) => (((i % side) + 0.5) / side) * 65535),
+});
+const finder = sourcesOfMaps({ height }, true);
+const ramp: Sources = (_, channel) => finder(channel) as NonNullable<ReturnType<typeof finder>>;
 
 describe('relief on a specimen', () => {
   it('is the height of the blend at every vertex, in any number of parts', () => {
@@ -26,7 +30,8 @@ describe('relief on a specimen', () => {
     const [whole, parts] = [new Float32Array(count), new Float32Array(count)];
     new ReliefSampler().sample(stack, ramp, mesh, vertexSpacing(mesh), [0, count], whole);
     const sampler = new ReliefSampler();
-    for (let first = 0; first < count; first += 700) sampler.sample(stack, ramp, mesh, vertexSpacing(mesh), [first, Math.min(count, first + 700)], parts);
+    for (let first = 0; first < count; first += 700)
+      sampler.sample(stack, ramp, mesh, vertexSpacing(mesh), [first, Math.min(count, first + 700)], parts);
     expect(parts).toEqual(whole);
     for (let i = 0; i < count; i += 53) {
       const u = mesh.texcoord[i * 2] - Math.floor(mesh.texcoord[i * 2]);
@@ -46,7 +51,8 @@ describe('relief on a specimen', () => {
     let shared = 0;
     for (const [first, ...rest] of places.values()) {
       if (!rest.length)
-        for (let c = 0; c < 3; c++) expect(moved[first * 3 + c]).toBeCloseTo(mesh.position[first * 3 + c] + mesh.normal[first * 3 + c] * heights[first], 6);
+        for (let c = 0; c < 3; c++)
+          expect(moved[first * 3 + c]).toBeCloseTo(mesh.position[first * 3 + c] + mesh.normal[first * 3 + c] * heights[first], 6);
       for (const other of rest) {
         shared++;
         for (let c = 0; c < 3; c++) expect(Math.abs(moved[first * 3 + c] - moved[other * 3 + c])).toBeLessThan(6e-5);

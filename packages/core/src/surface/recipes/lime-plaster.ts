@@ -3,7 +3,9 @@ import type { Recipe } from '../recipe';
 
 /** Sweeps of the trowel: arcs that cross, each with a ridge where the tool lifted. */
 const sweeps = (k: Kit) => {
-  const strokes = [0, 1, 2].map((i) => k.noise([0.5 - 0.14 * i, 0.035 + 0.012 * i], 11 + i * 10, 2, k.warp(0.3, 0.45, 13 + i * 10)));
+  // One sway carries all strokes of a direction: what a wrist does to one, it does to its neighbours.
+  const along = k.warp(0.3, 0.45, 13);
+  const strokes = [0, 1, 2].map((i) => k.noise([0.5 - 0.14 * i, 0.035 + 0.012 * i], 11 + i * 10, 2, along));
   const across = k.noise([0.04, 0.42], 43, 2, k.warp(0.26, 0.4, 45));
   return k.mul(k.add(...strokes.map((s) => k.sub(s, 0.5)), k.mul(0.7, k.sub(across, 0.5))), k.amount('trowel'));
 };
@@ -15,9 +17,9 @@ const lost = (k: Kit) => {
   return { gone, rim };
 };
 const cracks = (k: Kit) => {
-  const c = k.cells(0.42, 61, 0.95, k.warp(0.2, 0.16, 63, 4));
+  const c = k.cells(0.42, 61, 0.95, k.warp(0.2, 0.16, 63, 3));
   const some = k.rise(k.noise(0.5, 65, 2), 0.42, 0.6);
-  const fine = k.cells(0.07, 67, 0.95, k.warp(0.06, 0.05, 69, 3));
+  const fine = k.cells(0.07, 67, 0.95, k.warp(0.06, 0.05, 69, 2));
   return k.mul(
     k.amount('cracks'),
     k.max(k.mul(k.rise(c.edge, 0.022, 0.004), some), k.mul(0.5, k.rise(fine.edge, 0.05, 0.01), k.rise(k.noise(0.35, 71, 2), 0.58, 0.7))),
