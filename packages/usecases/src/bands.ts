@@ -1,12 +1,12 @@
 // Pictures made by several threads, each taking bands of rows of images in shared memory. Node only.
-import type { BlendRole, Canvas, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
-import { bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, settleHeights, settleLook, surfaceOf } from '@pebble/core';
+import type { BlendRole, Canvas, Gains, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
+import { bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, settleHeights, surfaceOf, weighLook } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
 import { wantsMips } from './blends';
 import type { BandEvaluator, Report } from './ports';
 
 /** One band of a picture. */
-export type BandRequest = BlendBand | SurfaceBand;
+export type BandRequest = BlendBand | SurfaceBand | EvenBand;
 interface BlendBand {
   kind: 'blend';
   rows: Rows;
@@ -21,6 +21,13 @@ interface SurfaceBand {
   rows: Rows;
   order: SurfaceOrder;
   canvas: Canvas;
+}
+
+interface EvenBand {
+  kind: 'even';
+  rows: Rows;
+  canvas: Canvas;
+  gains: Gains;
 }
 
 /** The same image with its samples where every thread can read them. */
@@ -71,9 +78,14 @@ export class BandPool implements BandEvaluator {
     await this.share(
       bandsOf(order.size, this.count * 2),
       (rows) => ({ kind: 'look', rows, order, canvas }),
-      (done) => report(0.45 + 0.55 * done, 'look'),
+      (done) => report(0.45 + 0.5 * done, 'look'),
     );
-    settleLook(order, canvas);
+    const gains = weighLook(order, canvas);
+    await this.share(
+      bandsOf(order.size, this.count * 2),
+      (rows) => ({ kind: 'even', rows, canvas, gains }),
+      (done) => report(0.95 + 0.05 * done, 'evening out'),
+    );
     return surfaceOf(order, canvas);
   }
 

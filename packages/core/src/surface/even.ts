@@ -1,5 +1,6 @@
 import type { Image } from '../image';
 import { decodeTable, srgbByte } from '../image';
+import type { Rows } from './relief';
 
 /** Side of the grid on which the light and dark of a tile are averaged. */
 const GRID = 64;
@@ -16,41 +17,55 @@ function smooth(cells: Float64Array, sigma: number, across: number): Float64Arra
   });
 }
 
+/** Gains over a tile, a grid of them. */
+export type Gains = Float64Array;
+
 /**
- * Evens out, in place, what is lighter or darker over spans of `spanM` and more, so that a wall of tiles does not show
- * them; smaller contrasts and hues stay. `amount` 0 leaves the map, 1 takes all of it. 8-bit sRGB, three channels.
+ * What evens out whatever is lighter or darker over spans of `spanM` and more, so that a wall of tiles does not show it.
+ * `amount` 0 leaves the map, 1 takes all of it. `map` is 8-bit sRGB with three channels.
  */
-export function evenOut(map: Image, sizeM: number, spanM: number, amount: number): void {
+export function evenGains(map: Image, sizeM: number, spanM: number, amount: number): Gains {
   const { width, height } = map;
   const data = map.data as Uint8Array;
   const table = decodeTable(8, true);
   const sums = new Float64Array(GRID * GRID);
   const counts = new Float64Array(GRID * GRID);
-  const cellOf = (i: number, n: number) => Math.floor((i * GRID) / n);
-  for (let y = 0, i = 0; y < height; y++)
+  const columns = Uint16Array.from({ length: width }, (_, x) => Math.floor((x * GRID) / width));
+  for (let y = 0, i = 0; y < height; y++) {
+    const row = Math.floor((y * GRID) / height) * GRID;
     for (let x = 0; x < width; x++, i += 3) {
-      const cell = cellOf(y, height) * GRID + cellOf(x, width);
+      const cell = row + columns[x];
       sums[cell] += 0.2126 * table[data[i]] + 0.7152 * table[data[i + 1]] + 0.0722 * table[data[i + 2]];
       counts[cell]++;
     }
+  }
   const mean = sums.reduce((a, b) => a + b) / (width * height);
   // A map smaller than the grid leaves cells empty; those count as the mean.
   const cells = sums.map((s, i) => (counts[i] ? s / counts[i] : mean));
   const sigma = (spanM / sizeM) * GRID;
-  const gain = smooth(smooth(cells, sigma, 1), sigma, GRID).map((v) => Math.min(2, Math.max(0.5, mean / Math.max(v, 1e-4))) ** amount);
+  return smooth(smooth(cells, sigma, 1), sigma, GRID).map((v) => Math.min(2, Math.max(0.5, mean / Math.max(v, 1e-4))) ** amount);
+}
+
+/** Applies gains to rows of a map in place; small contrasts and hues stay. */
+export function applyGains(map: Image, gains: Gains, [first, end]: Rows): void {
+  const { width, height } = map;
+  const data = map.data as Uint8Array;
+  const table = decodeTable(8, true);
   const place = (i: number, n: number) => {
     const at = ((i + 0.5) * GRID) / n - 0.5 + GRID;
     return { lo: Math.floor(at) % GRID, hi: (Math.floor(at) + 1) % GRID, f: at - Math.floor(at) };
   };
   const columns = Array.from({ length: width }, (_, x) => place(x, width));
-  for (let y = 0, i = 0; y < height; y++) {
-    const row = place(y, height);
+  const line = new Float64Array(GRID);
+  for (let y = first, i = first * width * 3; y < end; y++) {
+    const { lo, hi, f } = place(y, height);
+    for (let c = 0; c < GRID; c++) line[c] = gains[lo * GRID + c] * (1 - f) + gains[hi * GRID + c] * f;
     for (let x = 0; x < width; x++, i += 3) {
-      const { lo, hi, f } = columns[x];
-      const top = gain[row.lo * GRID + lo] * (1 - f) + gain[row.lo * GRID + hi] * f;
-      const low = gain[row.hi * GRID + lo] * (1 - f) + gain[row.hi * GRID + hi] * f;
-      const k = top + (low - top) * row.f;
-      for (let c = 0; c < 3; c++) data[i + c] = srgbByte(table[data[i + c]] * k);
+      const at = columns[x];
+      const k = line[at.lo] + (line[at.hi] - line[at.lo]) * at.f;
+      data[i] = srgbByte(table[data[i]] * k);
+      data[i + 1] = srgbByte(table[data[i + 1]] * k);
+      data[i + 2] = srgbByte(table[data[i + 2]] * k);
     }
   }
 }

@@ -5,7 +5,8 @@ import { makeImage, srgbByte } from '../image';
 import { hash3 } from '../noise';
 import { Kit } from './kit';
 import type { Recipe } from './recipe';
-import { evenOut } from './even';
+import type { Gains } from './even';
+import { applyGains, evenGains } from './even';
 import { EVEN_SPAN_M, storedHeight } from './recipe';
 import { RECIPES } from './recipes';
 import type { Rows } from './relief';
@@ -149,11 +150,14 @@ export function drawLook(order: SurfaceOrder, { heightM, maps }: Canvas, rows: R
   });
 }
 
-/** Fourth stage, at once: the light and dark of wide spans is evened out. */
-export function settleLook({ name }: SurfaceOrder, { maps }: Canvas): void {
+/** Fourth stage, at once: how the light and dark of wide spans is to be evened out. */
+export function weighLook({ name }: SurfaceOrder, { maps }: Canvas): Gains {
   const { even, sizeM } = recipeOf(name);
-  evenOut(maps.baseColor, sizeM, EVEN_SPAN_M, even);
+  return evenGains(maps.baseColor, sizeM, EVEN_SPAN_M, even);
 }
+
+/** Last stage, row by row: it is evened out. */
+export const evenLook = ({ maps }: Canvas, gains: Gains, rows: Rows): void => applyGains(maps.baseColor, gains, rows);
 
 /** Rows that one thread takes at a time when the whole is drawn here: memory for surroundings stays that of a band. */
 const BAND = 512;
@@ -179,9 +183,13 @@ export function* drawingSteps(order: SurfaceOrder, canvas: Canvas, bands: readon
   settleHeights(order, canvas);
   for (const [i, rows] of bands.entries()) {
     drawLook(order, canvas, rows);
-    yield 0.45 + (0.54 * (i + 1)) / bands.length;
+    yield 0.45 + (0.5 * (i + 1)) / bands.length;
   }
-  settleLook(order, canvas);
+  const gains = weighLook(order, canvas);
+  for (const rows of bands) {
+    evenLook(canvas, gains, rows);
+    yield 0.97;
+  }
 }
 
 /**

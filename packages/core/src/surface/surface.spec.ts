@@ -6,7 +6,8 @@ import {
   drawLook,
   makeCanvas,
   settleHeights,
-  settleLook,
+  evenLook,
+  weighLook,
   generateSurface,
   normalsFromHeight,
   occlusionFromHeight,
@@ -223,7 +224,8 @@ describe('generated surfaces', () => {
     for (const rows of bandsOf(96, 5)) drawHeights(order, canvas, rows);
     settleHeights(order, canvas);
     for (const rows of bandsOf(96, 7)) drawLook(order, canvas, rows);
-    settleLook(order, canvas);
+    const gains = weighLook(order, canvas);
+    for (const rows of bandsOf(96, 3)) evenLook(canvas, gains, rows);
     const whole = generateSurface('river-gravel', order).maps;
     for (const role of Object.keys(whole) as (keyof typeof whole)[]) expect(canvas.maps[role].data).withContext(role).toEqual(whole[role].data);
   });
