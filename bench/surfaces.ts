@@ -69,8 +69,6 @@ export async function wall(): Promise<void> {
   for (let i = 0; i < COUNT; i += 20) await Promise.all(Array.from({ length: 20 }, (_, k) => add(i + k)));
   const browser = await launch();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  const requests: string[] = [];
-  page.on('request', (r) => r.url().includes('/api/blobs/') && requests.push(r.url()));
   await page.goto(`${served.url}/surfaces`);
   await page.waitForFunction((n) => document.querySelector('.pill.on')?.textContent?.includes(String(n)), COUNT + 9);
   await page.waitForTimeout(3000);
@@ -95,12 +93,18 @@ export async function wall(): Promise<void> {
   await page.waitForTimeout(600);
   const after = await script();
   const { scrolls, rows } = await page.evaluate(() => (window as unknown as { counted: { scrolls: number; rows: number } }).counted);
+  // What came from the cache took no bytes over the wire.
+  const fetched = await page.evaluate(() =>
+    (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
+      .filter((e) => e.initiatorType === 'img' && e.transferSize > 0)
+      .map((e) => e.name),
+  );
   await browser.close();
   await served.stop();
   await database.drop();
   table('A wall of a thousand surfaces', [
     ['script a scroll event (reach < 4 ms)', ms((after - before) / scrolls)],
     ['rows in the page at most (reach ≤ 60)', String(rows)],
-    ['thumbnails fetched more than once', String(requests.length - new Set(requests).size)],
+    ['thumbnails fetched more than once', `${fetched.length - new Set(fetched).size} of ${fetched.length}`],
   ]);
 }
