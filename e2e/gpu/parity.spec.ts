@@ -9,6 +9,8 @@ interface Exports {
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
+  shadows(): Promise<{ below: [number, number]; beside: [number, number]; pulled: number }>;
+  parallax(): Promise<{ plain: number; parallax: number }>;
   frameTime(w: number, h: number): Promise<{ ms: number[]; units: number; compiles: number }>;
 }
 declare const pebble: Exports;
@@ -55,6 +57,17 @@ describe('GPU and CPU', () => {
       expect(mean).withContext(name).toBeLessThan(0.6);
       expect(worst).withContext(name).toBeLessThan(4);
     }
+  });
+  it('throw a shadow below what is in the way of the key light, nowhere else, and from where displaced vertices are', async () => {
+    const { below, beside, pulled } = await page.evaluate(() => pebble.shadows());
+    expect(below[1]).toBeLessThan(below[0] - 10);
+    expect(Math.abs(beside[1] - beside[0])).toBeLessThan(1.5);
+    expect(Math.abs(pulled - below[0])).toBeLessThan(1.5);
+  });
+  it('see by parallax what lies higher where geometry would put it', async () => {
+    const { plain, parallax } = await page.evaluate(() => pebble.parallax());
+    expect(plain).toBeGreaterThan(5);
+    expect(parallax).toBeLessThan(plain / 4);
   });
   it('draw a three-layer blend with light from no more than 16 texture units', async () => {
     const { units, compiles } = await page.evaluate(() => pebble.frameTime(64, 64));

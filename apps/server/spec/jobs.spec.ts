@@ -268,6 +268,22 @@ describe('uploads, jobs and exports', () => {
     const ended = await finished(id);
     expect([ended.status, ended.error]).toEqual(['failed', jasmine.stringContaining('died 3 times')]);
   });
+  it('are not ended by word that comes late about another job of the same thread', async () => {
+    const told = app.jobs.progress.bind(app.jobs);
+    app.jobs.progress = async (...args) => {
+      await new Promise((resolve) => setTimeout(resolve, 1500));
+      return told(...args);
+    };
+    try {
+      // The first is over long before its word arrives; two longer ones have all threads by then.
+      const draw = (size: number) => call<JobView>('POST', '/generate', { name: 'river-gravel', seed: 6, size });
+      await finished((await draw(32)).body.id);
+      const long = await Promise.all([draw(1200), draw(1200)]);
+      for (const { body } of long) expect((await finished(body.id)).status).toBe('done');
+    } finally {
+      app.jobs.progress = told;
+    }
+  });
   it('come before those that nobody waits for', async () => {
     const silent = [];
     for (let seed = 0; seed < 5; seed++)

@@ -1,5 +1,5 @@
 import type { GlslProgram } from '@pebble/core';
-import { HARMONIC_TERMS, MIN_ROUGHNESS, TONE_KNEE } from '@pebble/core';
+import { HARMONIC_TERMS, LOBE_LEANS, MIN_ROUGHNESS, TONE_KNEE } from '@pebble/core';
 import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. */
@@ -44,7 +44,7 @@ vec3 keyLight(vec3 base, float metal, float rough, vec3 n, vec3 v, vec3 l) {
   float V = 0.5 / max(nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2), 1e-7); vec3 f0 = mix(vec3(0.04), base, metal); vec3 F = f0 + (1.0 - f0) * pow(1.0 - vh, 5.0);
   return ((1.0 - F) * base * (1.0 - metal) / 3.14159265359 + F * D * V) * 3.14159265359 * nl; }
 vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float arriving) {
-  float nv = max(1e-3, dot(n, v)); vec2 split = texture(t_albedo, vec2(nv, rough)).rg; vec3 r = turned(normalize(mix(n, reflect(-v, n), 1.0 - smoothstep(0.3, 0.95, rough))));
+  float nv = max(1e-3, dot(n, v)); vec2 split = texture(t_albedo, vec2(nv, rough)).rg; vec3 r = turned(normalize(mix(n, reflect(-v, n), 1.0 - smoothstep(${LOBE_LEANS.map(f).join(', ')}, rough))));
   vec3 sky = environment(base, metal, split, radiance(r, rough), irradiance(turned(n))) * open;
   return sky + keyLight(base, metal, rough, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
 vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(-(x - ${f(TONE_KNEE)}) / ${f(1 - TONE_KNEE)})); return mix(x, s, vec3(greaterThan(x, vec3(${f(TONE_KNEE)})))); }

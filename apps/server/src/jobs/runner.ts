@@ -123,12 +123,13 @@ export class JobRunner {
   }
 
   /** Runs one attempt in a thread until it ends by itself or is ended. */
-  private async inThread(id: string, attempt: number, job: WorkerJob): Promise<Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' }> {
+  private async inThread(id: string, attempt: number, job: WorkerJob): Promise<Ended> {
     const thread = this.thread();
     this.threads.set(id, thread);
     const progress = (done: number, note: string) =>
       this.options.jobs.progress(id, attempt, done, note).then(
-        (go) => (go ? undefined : void thread.terminate()),
+        // What comes late must not end the job that the thread has gone on to.
+        (go) => (go || this.threads.get(id) !== thread ? undefined : void thread.terminate()),
         // The database is away: the thread finds that out by itself.
         () => undefined,
       );

@@ -193,3 +193,13 @@ export function makeLayer(surface: string, name: string, order: number, over: Pa
     ...over,
   };
 }
+
+/** Texels a metre of the largest map of a surface. */
+export const densityOf = ({ maps, sizeM }: SurfaceDocument): number => Math.max(0, ...Object.values(maps).map((m) => m.width)) / sizeM;
+
+/** How many times finer the finest of some surfaces is than the coarsest, when that is seen where they meet; null up to 2×. */
+export function densityGap<T extends { density: number }>(all: readonly T[]): { ratio: number; coarse: T; fine: T } | null {
+  const sorted = all.filter((s) => s.density > 0).sort((a, b) => a.density - b.density);
+  const [coarse, fine] = [sorted.at(0), sorted.at(-1)];
+  return coarse && fine && fine.density > 2 * coarse.density ? { ratio: fine.density / coarse.density, coarse, fine } : null;
+}

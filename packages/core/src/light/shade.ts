@@ -18,12 +18,16 @@ export const normalise = (v: readonly number[]): Vec3 => {
   return [v[0] / l, v[1] / l, v[2] / l];
 };
 
+/** Roughness at which lobes begin to lean, and at which their middle is the normal. */
+export const LOBE_LEANS = [0.3, 0.95] as const;
+
 /**
  * How far the middle of the specular lobe lies from the normal (0) to the mirrored view (1): rough lobes lean back toward
  * the normal. Own fit to the reference balls.
  */
 export function lobeTurn(roughness: number): number {
-  const t = Math.min(1, Math.max(0, (roughness - 0.3) / 0.65));
+  const [from, to] = LOBE_LEANS;
+  const t = Math.min(1, Math.max(0, (roughness - from) / (to - from)));
   return 1 - t * t * (3 - 2 * t);
 }
 

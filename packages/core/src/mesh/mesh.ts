@@ -21,6 +21,12 @@ export const unit = (a: readonly number[]): [number, number, number] => {
   return [a[0] / l, a[1] / l, a[2] / l];
 };
 
+/** 0 at `lo`, 1 at `hi`, 3t² − 2t³ between; falls when `lo` is above `hi`. */
+export const smooth = (lo: number, hi: number, x: number): number => {
+  const t = Math.min(1, Math.max(0, (x - lo) / (hi - lo)));
+  return t * t * (3 - 2 * t);
+};
+
 /** Writes rgba of a vertex at `out[at…]`. */
 export type Colouring = (position: Vector, normal: Vector, texcoord: readonly [number, number], out: Float32Array, at: number) => void;
 

@@ -1,7 +1,7 @@
 // Specimens of a place: the things of Orrin Ridge, at their true size, in parts with slots.
 import { fractalNoise } from '../noise';
 import type { Colouring, Mesh, Vector } from './mesh';
-import { grid, merged } from './mesh';
+import { grid, merged, smooth } from './mesh';
 import type { Bend } from './shapes';
 import { box, lathe, tube } from './shapes';
 
@@ -17,10 +17,6 @@ export interface Model {
   lods: Part[][];
 }
 
-const smooth = (lo: number, hi: number, x: number) => {
-  const t = Math.min(1, Math.max(0, (x - lo) / (hi - lo)));
-  return t * t * (3 - 2 * t);
-};
 /** Noise 0–1 in space, in waves of a size: three planes laid over each other. */
 const cloud = ([x, y, z]: Vector, sizeM: number, seed: number, octaves = 3): number => {
   const of = (a: number, b: number, k: number) => fractalNoise(a / sizeM + 500, b / sizeM + 500, 1024, seed + k, octaves);

@@ -55,7 +55,7 @@ const SIDES: readonly (readonly [Vector, Vector, Vector])[] = [
 export function box({ size, centre, edge, segments, bend = still }: BoxOptions, colour: Colouring): Mesh {
   const half = size.map((v) => v / 2);
   const r = Math.max(1e-5, Math.min(edge, ...half));
-  // A third of the vertices go to the roundings at either end, where the form is; a flat box needs none there.
+  // Half of the vertices go to the roundings, where the form is, unless there are too few for that.
   const spread = (s: number, length: number) => {
     const x = s * 2 - 1;
     const flat = length - r;
@@ -88,9 +88,8 @@ export function box({ size, centre, edge, segments, bend = still }: BoxOptions, 
 }
 
 export interface LatheOptions {
-  /** Points of the outline from the top down: [radius, height]. Straight between them unless many. */
+  /** Points of the outline from the top down, [radius, height], joined by a smooth curve. */
   outline: readonly (readonly [number, number])[];
-  centre?: Vector;
   around: number;
   down: number;
   bend?: Bend;
@@ -99,7 +98,7 @@ export interface LatheOptions {
   to?: number;
 }
 
-/** A smooth curve through points, by arc length: Catmull–Rom, centripetal ends doubled. */
+/** A smooth curve through points, which lie at equal steps of 0–1. Source: Catmull & Rom 1974, end points doubled. */
 export function curve(points: readonly (readonly number[])[]): (t: number) => number[] {
   const at = (t: number): number[] => {
     const x = Math.min(points.length - 1 - 1e-9, Math.max(0, t * (points.length - 1)));
@@ -134,7 +133,7 @@ const sample = (table: readonly number[], t: number): number => {
 };
 
 /** An outline turned about the vertical. u runs along its widest circle, v down the outline. */
-export function lathe({ outline, centre = [0, 0, 0], around, down, bend = still, from = 0, to = 1 }: LatheOptions, colour: Colouring): Mesh {
+export function lathe({ outline, around, down, bend = still, from = 0, to = 1 }: LatheOptions, colour: Colouring): Mesh {
   const path = curve(outline);
   const run = lengths(path);
   const widest = Math.max(...outline.map(([r]) => r));
@@ -144,21 +143,14 @@ export function lathe({ outline, centre = [0, 0, 0], around, down, bend = still,
     (s, t) => {
       const [r, y] = path(t);
       const turn = (from + (to - from) * s) * 2 * Math.PI;
-      return { p: bend([centre[0] + r * Math.sin(turn), centre[1] + y, centre[2] + r * Math.cos(turn)]), uv: [turn * widest, sample(run, t)] };
+      return { p: bend([r * Math.sin(turn), y, r * Math.cos(turn)]), uv: [turn * widest, sample(run, t)] };
     },
     colour,
   );
 }
 
 /** A tube along a smooth path; its radius may change along it. u goes round, v along. */
-export function tube(
-  points: readonly Vector[],
-  radius: (t: number) => number,
-  around: number,
-  along: number,
-  colour: Colouring,
-  bend: Bend = still,
-): Mesh {
+export function tube(points: readonly Vector[], radius: (t: number) => number, around: number, along: number, colour: Colouring): Mesh {
   const path = curve(points);
   const run = lengths(path);
   const widest = Math.max(radius(0), radius(0.5), radius(1));
@@ -173,7 +165,7 @@ export function tube(
       const up = cross(side, ahead);
       const [c, n] = [Math.cos(s * 2 * Math.PI), Math.sin(s * 2 * Math.PI)];
       const r = radius(t);
-      return { p: bend([0, 1, 2].map((k) => p[k] + r * (c * side[k] + n * up[k])) as never), uv: [s * 2 * Math.PI * widest, sample(run, t)] };
+      return { p: [0, 1, 2].map((k) => p[k] + r * (c * side[k] + n * up[k])) as never, uv: [s * 2 * Math.PI * widest, sample(run, t)] };
     },
     colour,
   );

@@ -1,15 +1,10 @@
 import type { SpecimenName } from '../document';
 import { fractalNoise } from '../noise';
 import type { Colouring, Mesh, Placed } from './mesh';
-import { grid, merged, withExtent } from './mesh';
+import { grid, merged, smooth, withExtent } from './mesh';
 import type { Model } from './models';
 import { MODELS } from './models';
 import { box } from './shapes';
-
-const smooth = (lo: number, hi: number, x: number) => {
-  const t = Math.min(1, Math.max(0, (x - lo) / (hi - lo)));
-  return t * t * (3 - 2 * t);
-};
 
 /**
  * Vertex colours that the specimens carry, as a function of the texture coordinate (periodic): red in broad patches,

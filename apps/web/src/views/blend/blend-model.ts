@@ -23,6 +23,8 @@ import {
   makeStack,
   optimise,
   priceOf,
+  densityGap,
+  densityOf,
   sourcesOfPacked,
   specimenColour,
   stackShape,
@@ -135,15 +137,15 @@ export class BlendModel {
 
   /** What to say when neighbours have texels of very different size; null while they get on. */
   readonly densityWarning = computed(() => {
-    const all = this.layers().flatMap(({ surface, name }) => {
-      const body = this.surfaces()[surface];
-      return body ? [{ name, density: Math.max(1, ...Object.values(body.maps).map((m) => m.width)) / body.sizeM }] : [];
-    });
-    const sorted = all.sort((a, b) => a.density - b.density);
-    const [least, most] = [sorted.at(0), sorted.at(-1)];
-    if (!least || !most || most.density <= 2 * least.density) return null;
-    const say = ({ name, density }: typeof least) => `${name.toLowerCase()} ${Math.round(density)}`;
-    return `densities differ ${(most.density / least.density).toFixed(1)}×: ${say(least)}, ${say(most)} px/m`;
+    const gap = densityGap(
+      this.layers().flatMap(({ surface, name }) => {
+        const body = this.surfaces()[surface];
+        return body ? [{ name, density: densityOf(body) }] : [];
+      }),
+    );
+    if (!gap) return null;
+    const say = ({ name, density }: typeof gap.coarse) => `${name.toLowerCase()} ${Math.round(density)}`;
+    return `densities differ ${gap.ratio.toFixed(1)}×: ${say(gap.coarse)}, ${say(gap.fine)} px/m`;
   });
 
   /** Textures of all slots, in order; null until they are all there. */

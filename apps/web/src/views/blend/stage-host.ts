@@ -3,7 +3,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import type { SkyName, SpecimenName } from '@pebble/core';
 import { SKIES, SPECIMENS, SPECIMEN_MODELS, boundsOf, makeFlat, makeSpecimen, vertexSpacing } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
-import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo, frameBounds } from '@pebble/stage';
+import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo, frameBounds, frameOrbit } from '@pebble/stage';
 import type { Relief } from '../../services/light.service';
 import { LightService } from '../../services/light.service';
 import { useKeys } from '../../ui/keys';
@@ -11,7 +11,6 @@ import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
 import { StageRelief } from './stage-relief';
 
-type Bounds = ReturnType<typeof boundsOf>;
 const RADIANS = Math.PI / 180;
 /** Vertices farther apart than this carry no relief worth its name. */
 const FINE_M = 0.03;
@@ -46,7 +45,11 @@ export class StageHost {
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly light = inject(LightService);
   readonly lightOpen = signal(false);
-  readonly vertices = signal({ count: 0, spacingM: 1 });
+  private readonly asked = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), {
+    equal: (a, b) => a.name === b.name && a.extentM === b.extentM,
+  });
+  private readonly specimen = computed(() => makeSpecimen(this.asked().name, this.asked().extentM));
+  private readonly vertices = computed(() => ({ count: this.specimen().position.length / 3, spacingM: vertexSpacing(this.specimen()) }));
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.vertices().spacingM <= FINE_M);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
@@ -71,8 +74,8 @@ export class StageHost {
   readonly size = signal({ width: 1, height: 1 });
   readonly frame = signal<{ ms: number; scale: number } | null>(null);
   readonly failed = signal<string | null>(null);
-  private readonly bounds = signal<Bounds>({ lo: [-1.2, -0.2, -1.2], hi: [1.2, 0.2, 1.2] });
-  private readonly orbit = signal(frameBounds(this.bounds()));
+  private readonly bounds = computed(() => boundsOf(this.specimen()));
+  private readonly orbit = signal(frameOrbit(2.4));
   private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
   readonly split = SPLIT;
@@ -133,29 +136,25 @@ export class StageHost {
         this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots, untracked(this.model.parallax));
     });
     effect(() => this.stage()?.setValues(this.model.values()));
-    const mesh = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), {
-      equal: (a, b) => a.name === b.name && a.extentM === b.extentM,
-    });
-    const specimen = computed(() => makeSpecimen(mesh().name, mesh().extentM));
-    effect(() => this.vertices.set({ count: specimen().position.length / 3, spacingM: vertexSpacing(specimen()) }));
     const relief = new StageRelief((position) => this.stage()?.setRelief(position));
     const moves = computed(() => this.light.look().relief === 'displaced' && this.fine());
     effect(() => {
-      const [stack, sources] = [this.model.stack(), this.model.sources()];
-      if (this.stage() && moves() && stack && sources) relief.follow(stack, sources, specimen(), this.vertices().spacingM);
+      // Only while vertices are moved do heights come through here.
+      const [stack, sources] = moves() && this.stage() ? [this.model.stack(), this.model.sources()] : [null, null];
+      if (stack && sources) relief.follow(stack, sources, this.specimen(), this.vertices().spacingM);
       else untracked(() => relief.stop());
     });
     effect(() => {
-      this.stage()?.setSpecimen(specimen(), makeFlat());
-      this.bounds.set(boundsOf(specimen()));
-      untracked(() => this.orbit.set(frameBounds(this.bounds())));
+      this.stage()?.setSpecimen(this.specimen(), makeFlat());
+      this.orbit.set(frameBounds(this.bounds()));
     });
     const sky = computed(() => this.light.look().sky);
     effect(() => {
-      const stage = this.stage();
+      const [stage, name] = [this.stage(), sky()];
       this.light
-        .data(sky())
-        .then((data) => stage?.setLight(data))
+        .data(name)
+        // A sky that comes late does not replace the one chosen since.
+        .then((data) => name === this.light.look().sky && stage?.setLight(data))
         .catch((error: Error) => this.failed.set(error.message));
     });
     effect(() => {

@@ -10,6 +10,7 @@ export class StageRelief {
   private readonly sampler = new ReliefSampler();
   private timer: ReturnType<typeof setTimeout> | undefined;
   private run = 0;
+  private away = false;
 
   constructor(private readonly moved: (position: Float32Array | null) => void) {}
 
@@ -27,6 +28,7 @@ export class StageRelief {
       await new Promise<void>((resolve) => setTimeout(resolve));
       if (run !== this.run) return;
     }
+    this.away = true;
     this.moved(displaced(mesh, heights));
   }
 
@@ -34,6 +36,7 @@ export class StageRelief {
   stop(): void {
     clearTimeout(this.timer);
     this.run++;
-    this.moved(null);
+    if (this.away) this.moved(null);
+    this.away = false;
   }
 }

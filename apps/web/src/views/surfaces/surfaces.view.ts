@@ -4,7 +4,7 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
 import type { ImportRequest, UploadedFile } from '@pebble/contracts';
 import type { BlendDocument, GeneratorName, MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, inOrder, makeCue, makeLayer, textureBytes } from '@pebble/core';
+import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeCue, makeLayer, textureBytes } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -87,9 +87,8 @@ export class SurfacesView {
   readonly densityWarning = computed(() => {
     const [a, b] = [this.chosen(), this.beside()];
     if (!a || !b) return null;
-    const [da, db] = [this.density(a), this.density(b)];
-    const ratio = Math.max(da, db) / Math.max(1, Math.min(da, db));
-    return ratio > 2 ? `densities differ ${ratio.toFixed(1)}×: ${da} and ${db} px/m` : null;
+    const gap = densityGap([a, b].map((body) => ({ density: densityOf(body) })));
+    return gap && `densities differ ${gap.ratio.toFixed(1)}×: ${Math.round(gap.coarse.density)} and ${Math.round(gap.fine.density)} px/m`;
   });
   /** Whole repetitions that a pane shows across, when it is just so many. */
   readonly across = computed(() => {
@@ -138,7 +137,7 @@ export class SurfacesView {
   runtime = (role: Role, m: MapEntry): string => this.bytes(textureBytes(m.width, m.height, this.format(role)));
   reads = (m: MapEntry): string =>
     `${m.colourSpace === 'srgb' ? 'sRGB' : m.colourSpace}${m.normalDirection ? `, ${m.normalDirection.toUpperCase().replace('-', '−')}` : ''}, ${m.depth} bit`;
-  density = (s: SurfaceDocument): number => Math.round(Math.max(0, ...Object.values(s.maps).map((m) => m.width)) / s.sizeM);
+  density = (s: SurfaceDocument): number => Math.round(densityOf(s));
   /** Side in texels that the wanted density needs, as a power of two. */
   needs(s: SurfaceDocument): string {
     const side = 2 ** Math.ceil(Math.log2(Math.max(1, this.wanted() * s.sizeM)));

@@ -30,6 +30,8 @@ export class SurfaceTrial {
   private readonly notices = inject(NoticesService);
   private readonly tried = signal<Try | null>(null);
   private readonly jobId = signal<string | null>(null);
+  /** What the job draws: something tried since then is not ended by it. */
+  private kept: Try | null = null;
   readonly drawn = signal<DrawnSurface | null>(null);
   /** Share of the finer picture that is done. */
   readonly refining = signal<number | null>(null);
@@ -39,7 +41,8 @@ export class SurfaceTrial {
   constructor() {
     effect(() => {
       const job = this.job();
-      if (job && ['done', 'failed', 'cancelled'].includes(job.status)) untracked(() => this.end());
+      if (job && ['done', 'failed', 'cancelled'].includes(job.status))
+        untracked(() => (this.kept === this.tried() ? this.end() : this.jobId.set(null)));
     });
   }
 
@@ -74,6 +77,7 @@ export class SurfaceTrial {
     const before = this.jobId();
     if (before) void this.jobs.cancel(before);
     this.jobId.set(null);
+    this.kept = tried;
     const { id, ...order } = tried;
     const size = Math.max(16, ...Object.values(body.maps).map((m) => m.width));
     const job = await this.jobs.start('/generate', { ...order, size, replace: id });
