@@ -156,7 +156,7 @@ describe('looking at surfaces', () => {
     expect(await compiles()).toBe(2);
     expect(await page.locator('.reliefs').innerText()).toMatch(/\+\d+ samples[\s\S]*vertices, every \d+ mm/);
     await page.getByLabel('Locked while comparing').check();
-    expect(await page.getByLabel('Sky', { exact: true }).isDisabled()).toBeTrue();
+    await page.locator('select[aria-label="Sky"]:disabled').waitFor();
     await page.goto(`${served.url}/surfaces`);
     await page.goto(`${served.url}/blend`);
     await ready();

@@ -19,12 +19,24 @@ export const frameOrbit = (extentM: number): Orbit => ({
   field: 0.62,
 });
 
-/** The usual look at what fills a box: the flatter it lies, the more from above. */
+/** Share of half the picture that a framed box reaches at most, in pictures at least this many times as wide as high. */
+const FRAMED = { share: 0.94, aspect: 1.6 };
+/** The usual look at what fills a box, all of it in the picture: the flatter it lies, the more from above. */
 export function frameBounds({ lo, hi }: { lo: readonly number[]; hi: readonly number[] }): Orbit {
   const [w, h, d] = hi.map((v, c) => v - lo[c]);
   const lying = Math.min(1, Math.max(w, d) / Math.max(h, 1e-6) / 5);
   const target = [0, 1, 2].map((c) => (lo[c] + hi[c]) / 2) as Orbit['target'];
-  return { ...frameOrbit(1), pitch: 0.28 + 0.46 * lying, distance: Math.hypot(w, h, d) * (2.1 - 0.96 * lying), target };
+  const orbit = { ...frameOrbit(1), pitch: 0.28 + 0.46 * lying, distance: 1, target };
+  const turned = mat4.lookAt(mat4.create(), eyeOf(orbit), target, [0, 1, 0]);
+  const reach = Math.tan(orbit.field / 2) * FRAMED.share;
+  let distance = 0;
+  for (let k = 0; k < 8; k++) {
+    const corner = [0, 1, 2].map((c) => ((k >> c) & 1 ? hi[c] : lo[c])) as [number, number, number];
+    const [x, y, z] = vec3.transformMat4(vec3.create(), corner, turned);
+    // The eye is one away here: a corner is z + 1 nearer than the target, which is at the middle of the picture.
+    distance = Math.max(distance, z + 1 + Math.max(Math.abs(y), Math.abs(x) / FRAMED.aspect) / reach);
+  }
+  return { ...orbit, distance };
 }
 
 export function eyeOf(o: Orbit): vec3 {

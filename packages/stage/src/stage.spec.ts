@@ -1,5 +1,5 @@
 import type { PackedSurface } from '@pebble/core';
-import { Builder, decodeTable, emitGlsl, generateSurface, makeImage, sourcesOfPacked, srgbToLinear } from '@pebble/core';
+import { Builder, SKIES, decodeTable, emitGlsl, generateSurface, makeImage, sourcesOfPacked, srgbToLinear } from '@pebble/core';
 import type { Orbit } from './index';
 import {
   LIGHT_UNITS,
@@ -8,7 +8,9 @@ import {
   flatAt,
   flatMatrix,
   flatTo,
+  frameBounds,
   frameOrbit,
+  lightMatrix,
   packSurface,
   packedBytes,
   stageFragment,
@@ -19,6 +21,30 @@ const project = (m: ArrayLike<number>, p: readonly number[]) => {
   const at = (r: number) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2] + m[12 + r];
   return [at(0) / at(3), at(1) / at(3), at(2) / at(3)];
 };
+
+describe('the light of a shadow', () => {
+  it('sees the whole ball from any direction, and what is nearer to it as nearer', () => {
+    const ball = { centre: [0.3, 0.5, -0.2] as [number, number, number], radius: 0.8 };
+    for (const { key } of Object.values(SKIES)) {
+      const m = lightMatrix(key.direction, ball);
+      const along = (t: number) =>
+        project(
+          m,
+          ball.centre.map((v, c) => v + key.direction[c] * t * ball.radius),
+        );
+      expect(along(1)[2]).toBeLessThan(along(0)[2]);
+      expect(along(0)[2]).toBeLessThan(along(-1)[2]);
+      expect(Math.hypot(along(0.7)[0], along(0.7)[1])).toBeLessThan(1e-5);
+      for (let i = 0; i < 40; i++) {
+        const a = i * 2.4;
+        const y = (i / 39) * 2 - 1;
+        const r = Math.sqrt(1 - y * y);
+        const place = [r * Math.cos(a), y, r * Math.sin(a)].map((v, c) => ball.centre[c] + v * ball.radius);
+        expect(Math.max(...project(m, place).map(Math.abs))).toBeLessThanOrEqual(1.0001);
+      }
+    }
+  });
+});
 
 describe('cameras', () => {
   it('put what is looked at into the middle and keep the specimen in the picture', () => {
@@ -37,6 +63,25 @@ describe('cameras', () => {
         expect(Math.abs(cz)).toBeLessThan(1);
       }
     }
+  });
+  it('frame whatever fills a box: all of it in the picture, low things from above, tall ones from the side', () => {
+    const boxes = [
+      { lo: [-1.2, -0.1, -1.2], hi: [1.2, 0.1, 1.2] },
+      { lo: [-0.17, 0, -0.13], hi: [0.17, 0.92, 0.13] },
+      { lo: [-1.5, 0, -0.15], hi: [1.5, 2.6, 0.15] },
+      { lo: [-0.4, 0, -0.3], hi: [0.9, 1.7, 0.5] },
+    ];
+    for (const { lo, hi } of boxes) {
+      const matrix = clipMatrix(frameBounds({ lo, hi }), 2);
+      for (let k = 0; k < 8; k++) {
+        const [x, y, z] = project(
+          matrix,
+          [0, 1, 2].map((c) => ((k >> c) & 1 ? hi[c] : lo[c])),
+        );
+        expect(Math.max(Math.abs(x), Math.abs(y), Math.abs(z))).toBeLessThan(1.05);
+      }
+    }
+    expect(frameBounds(boxes[0]).pitch).toBeGreaterThan(frameBounds(boxes[1]).pitch + 0.2);
   });
   it('stand at their distance', () => {
     const orbit: Orbit = { ...frameOrbit(1), yaw: 1, pitch: 0.3, distance: 5 };

@@ -1,0 +1,53 @@
+// Runs in the browser: a stage for cases, how it looks, what it shows.
+import { Builder, emitGlsl } from '@pebble/core';
+import type { BlendStage, StageLook } from '@pebble/stage';
+import { LIGHT_UNITS, frameOrbit } from '@pebble/stage';
+
+/** The bytes of the picture on show, rows from the bottom. */
+export function pixels(context: WebGL2RenderingContext, width: number, height: number): Uint8Array {
+  const out = new Uint8Array(width * height * 4);
+  context.bindFramebuffer(context.FRAMEBUFFER, null);
+  context.readPixels(0, 0, width, height, context.RGBA, context.UNSIGNED_BYTE, out);
+  return out;
+}
+
+/** Resolves when the stage has drawn a frame at full size. */
+export const settled = (stage: BlendStage) =>
+  new Promise<void>((resolve) => {
+    stage.onFrame = ({ scale }) => {
+      if (scale === 1) resolve();
+    };
+  });
+
+/** How a stage of these cases looks at things, but for what is said. */
+export const lookOf = (over: Partial<StageLook>): StageLook => ({
+  orbit: frameOrbit(2.4),
+  flat: { u: 0.5, v: 0.5, span: 1 },
+  channel: 'lit',
+  turn: 0,
+  exposure: 1,
+  mapped: true,
+  shadow: false,
+  perMetre: 0,
+  bounds: [0, 1],
+  ...over,
+});
+/** The specimen alone fills the canvas. */
+export const PANE = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
+
+/** Puts one plain material on the stage and waits for its picture. */
+export async function showMaterial(stage: BlendStage, albedo: readonly number[], rough: number, metal: number): Promise<void> {
+  const b = new Builder();
+  const outputs = {
+    baseColor: b.constant(...albedo),
+    normal: b.constant(0, 0, 1),
+    roughness: b.value('rough'),
+    occlusion: b.constant(1),
+    metallic: b.value('metal'),
+    height: b.constant(0),
+    identity: b.constant(1, 1, 1),
+  };
+  const done = settled(stage);
+  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] }, []);
+  await done;
+}
