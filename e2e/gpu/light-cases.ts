@@ -189,7 +189,7 @@ export async function parallax(): Promise<{ plain: number; parallax: number }> {
   const picture = async (mesh: Mesh, height: number, moved: boolean) => {
     // One after the other: the frame that shows the one must not be taken for that of the other.
     let done = settled(stage);
-    stage.setProgram(emitGlsl(outputs(height), 'live', LIGHT_UNITS, !moved), [], {}, [], moved);
+    stage.setProgram(emitGlsl(outputs(height), 'live', LIGHT_UNITS, moved), [], {}, [], moved);
     await done;
     done = settled(stage);
     stage.setSpecimen(mesh, makeFlat(1, 2));

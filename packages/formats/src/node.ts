@@ -4,9 +4,14 @@ import { asRows, makeImage } from '@pebble/core';
 import sharp, { type SharpOptions } from 'sharp';
 import type { ImageCodec, RowSource } from './codec';
 import { FormatError } from './codec';
+import { decodeExr, decodeFloatTiff } from './float';
+import { decodeHdr } from './hdr';
+import { decodeKtx2 } from './ktx2';
 import { openPngRows } from './png-rows';
 import { pngStrips } from './png-strips';
+import type { ImageFacts, ImageFormat } from './probe';
 import { probeImage } from './probe';
+import { decodeTga } from './tga';
 
 // Pixels are decoded once and thrown away: a cache only holds memory.
 sharp.cache(false);
@@ -16,6 +21,9 @@ const MAX_PIXELS = 16384 * 16384;
 export const nodeCodec: ImageCodec = {
   async decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image> {
     const facts = probeImage(bytes);
+    const own = OWN[facts.format];
+    if (own) return own(bytes, facts, colourSpace);
+    if (facts.depth === 32) return decodeFloatTiff(bytes, facts, colourSpace);
     const grey = facts.channels <= 2;
     const deep = facts.depth === 16;
     // An 8-bit grey image loses its alpha on the way to grey, so that one kind travels as RGBA.
@@ -30,7 +38,7 @@ export const nodeCodec: ImageCodec = {
         ? new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2)
         : new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
       if (asColour) return greyAndAlpha(info.width, info.height, info.channels, samples, colourSpace);
-      return makeImage({ width: info.width, height: info.height, channels: info.channels, depth: facts.depth, colourSpace, data: samples });
+      return makeImage({ width: info.width, height: info.height, channels: info.channels, depth: deep ? 16 : 8, colourSpace, data: samples });
     } catch (error) {
       throw asFormatError(error);
     }
@@ -48,6 +56,14 @@ export const nodeCodec: ImageCodec = {
     return Buffer.concat(pieces);
   },
   encodePngRows: pngStrips,
+};
+
+/** Kinds that sharp does not read. */
+const OWN: Partial<Record<ImageFormat, (bytes: Uint8Array, facts: ImageFacts, colourSpace: ColourSpace) => Image | Promise<Image>>> = {
+  tga: (bytes, _, colourSpace) => decodeTga(bytes, colourSpace),
+  exr: decodeExr,
+  hdr: decodeHdr,
+  ktx2: decodeKtx2,
 };
 
 function greyAndAlpha(width: number, height: number, channels: number, rgba: Uint8Array | Uint16Array, colourSpace: ColourSpace): Image {

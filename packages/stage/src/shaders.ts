@@ -1,5 +1,5 @@
 import type { GlslProgram } from '@pebble/core';
-import { HARMONIC_TERMS, LOBE_LEANS, MIN_ROUGHNESS, TONE_KNEE } from '@pebble/core';
+import { HARMONIC_TERMS, LEVELS_PER_UNIT, MIN_ROUGHNESS, TABLE_SIZE, TONE_KNEE } from '@pebble/core';
 import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. */
@@ -26,15 +26,19 @@ void main() {
 `;
 
 const f = (v: number) => (Number.isInteger(v) ? `${v}.0` : String(v));
-/** Light by core's numbers: harmonics, pre-filtered map, directional albedos; the key light by the glTF 2.0 BRDF. */
+const terms = (band: number) =>
+  HARMONIC_TERMS.map((t, i) => (t.band === band ? `u_harmonics[${i}] * (${f(t.scale)} * ${t.glsl})` : ''))
+    .filter(Boolean)
+    .join(' + ');
+/** Light by core's numbers: harmonics, pre-filtered map, table of shading; the key light by the glTF 2.0 BRDF. */
 const LIGHT = `
-uniform vec3 u_harmonics[${HARMONIC_TERMS.length}]; uniform sampler2DArray t_light; uniform sampler2D t_albedo; uniform vec2 u_turn; uniform float u_exposure; uniform float u_levels; uniform vec3 u_key; uniform vec3 u_toward; uniform bool u_mapped;
+uniform vec3 u_harmonics[${HARMONIC_TERMS.length}]; uniform sampler2DArray t_light; uniform sampler2DArray t_table; uniform vec2 u_turn; uniform float u_exposure; uniform float u_levels; uniform vec3 u_key; uniform vec3 u_toward; uniform bool u_mapped;
 vec3 turned(vec3 d) { return vec3(u_turn.x * d.x + u_turn.y * d.z, d.y, u_turn.x * d.z - u_turn.y * d.x); }
-vec3 irradiance(vec3 n) { vec3 q = n * n; return max(vec3(0.0), ${HARMONIC_TERMS.map(({ scale, glsl }, i) => `u_harmonics[${i}] * (${f(scale)} * ${glsl})`).join(' + ')}); }
 vec3 radiance(vec3 d, float rough) {
   vec2 uv = vec2(atan(d.z, d.x) / 6.28318530718 + 0.5, acos(clamp(d.y, -1.0, 1.0)) / 3.14159265359);
-  float at = clamp(rough, 0.0, 1.0) * (u_levels - 1.0); float l = floor(at);
+  float at = clamp(rough * ${f(LEVELS_PER_UNIT)}, 0.0, u_levels - 1.0); float l = floor(at);
   return mix(textureLod(t_light, vec3(uv, l), 0.0).rgb, textureLod(t_light, vec3(uv, min(l + 1.0, u_levels - 1.0)), 0.0).rgb, at - l); }
+vec3 along(vec3 n, vec3 v, float nv, float sine, float at, float rough) { float s = sin(at) / sine; return radiance(n * (cos(at) + nv * s) - v * s, rough); }
 vec3 environment(vec3 base, float metal, vec2 split, vec3 mirror, vec3 even) {
   vec3 f0 = mix(vec3(0.04), base, metal); vec3 single = f0 * split.x + split.y; float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0;
   vec3 multiple = single * average * missing / (1.0 - average * missing); return single * mirror + (multiple + base * (1.0 - metal) * (1.0 - single - multiple)) * even; }
@@ -44,8 +48,15 @@ vec3 keyLight(vec3 base, float metal, float rough, vec3 n, vec3 v, vec3 l) {
   float V = 0.5 / max(nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2), 1e-7); vec3 f0 = mix(vec3(0.04), base, metal); vec3 F = f0 + (1.0 - f0) * pow(1.0 - vh, 5.0);
   return ((1.0 - F) * base * (1.0 - metal) / 3.14159265359 + F * D * V) * 3.14159265359 * nl; }
 vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float arriving) {
-  float nv = max(1e-3, dot(n, v)); vec2 split = texture(t_albedo, vec2(nv, rough)).rg; vec3 r = turned(normalize(mix(n, reflect(-v, n), 1.0 - smoothstep(${LOBE_LEANS.map(f).join(', ')}, rough))));
-  vec3 sky = environment(base, metal, split, radiance(r, rough), irradiance(turned(n))) * open;
+  float nv = clamp(dot(n, v), 1e-3, 1.0); vec2 cell = vec2(nv, rough) * ${f((TABLE_SIZE - 1) / TABLE_SIZE)} + ${f(0.5 / TABLE_SIZE)};
+  // Albedo a and b, even light, ratio; spread, inner, outer, nearest; near, furthest, bands of the even light.
+  vec4 s0 = texture(t_table, vec3(cell, 0.0)); vec4 s1 = texture(t_table, vec3(cell, 1.0)); vec4 s2 = texture(t_table, vec3(cell, 2.0));
+  vec3 tn = turned(n); vec3 tv = turned(v); vec3 q = tn * tn; vec3 even0; vec3 even1; vec3 even2; vec3 even3;
+  { vec3 n = tn; even0 = ${terms(0)}; even1 = ${terms(1)}; even2 = ${terms(2)} + ${terms(4)}; even3 = ${terms(3)}; }
+  float sine = max(1e-4, sqrt(1.0 - nv * nv)); float angle = s0.w * acos(nv);
+  vec3 mirror = s0.z * even0 + s2.z * even1 + s2.w * even2 + (s0.z - s2.w) * even3 + s1.w * along(tn, tv, nv, sine, angle - 1.5 * s1.x, s1.z) + s2.x * along(tn, tv, nv, sine, angle - 0.5 * s1.x, s1.y)
+    + (1.0 - s0.z - s1.w - s2.x - s2.y) * along(tn, tv, nv, sine, angle + 0.5 * s1.x, s1.y) + s2.y * along(tn, tv, nv, sine, angle + 1.5 * s1.x, s1.z);
+  vec3 sky = environment(base, metal, s0.xy, max(vec3(0.0), mirror), max(vec3(0.0), even0 + even1 + even2)) * open;
   return sky + keyLight(base, metal, rough, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
 vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(-(x - ${f(TONE_KNEE)}) / ${f(1 - TONE_KNEE)})); return mix(x, s, vec3(greaterThan(x, vec3(${f(TONE_KNEE)})))); }
 vec3 encode(vec3 x) { x = clamp(x, 0.0, 1.0); return mix(x * 12.92, 1.055 * pow(max(x, vec3(1e-6)), vec3(1.0 / 2.4)) - 0.055, vec3(greaterThan(x, vec3(0.0031308)))); }
@@ -54,7 +65,7 @@ vec3 encode(vec3 x) { x = clamp(x, 0.0, 1.0); return mix(x * 12.92, 1.055 * pow(
 /** The key light counts in part: its sky holds some of it already. */
 export const KEY_SHARE = 0.6;
 
-/** How often parallax looks again; each costs all that a pixel costs. */
+/** How often parallax looks again; each costs what the height costs. */
 export const PARALLAX_STEPS = 2;
 
 /** The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, identity. */
@@ -69,7 +80,8 @@ vec2 pb_place;
   const evaluate = parallax
     ? `vec3 sight = normalize(u_eye - in_position); vec3 seen = vec3(dot(sight, t), dot(sight, b), dot(sight, n));
   vec2 lean = vec2(seen.x, -seen.y) / max(seen.z, 0.3) * u_per_metre; pb_place = pb_given();
-  for (int i = 0; i < ${PARALLAX_STEPS + 1}; i++) { pb_evaluate(${names}); if (i < ${PARALLAX_STEPS}) pb_place = pb_given() + lean * height; }`
+  for (int i = 0; i < ${PARALLAX_STEPS}; i++) { pb_height(height); pb_place = pb_given() + lean * height; }
+  pb_evaluate(${names});`
     : `pb_evaluate(${names});`;
   return `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;

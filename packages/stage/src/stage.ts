@@ -1,5 +1,5 @@
 import type { GlslProgram, Hoisted, LightData, Mesh, PackedSurface, Values } from '@pebble/core';
-import { boundsOf, frameValues } from '@pebble/core';
+import { TABLE_NUMBERS, TABLE_SIZE, boundsOf, frameValues } from '@pebble/core';
 import type { FlatView, Orbit } from './camera';
 import { clipMatrix, eyeOf, flatMatrix } from './camera';
 import { PendingProgram, Uniforms, passed } from './gl';
@@ -7,7 +7,7 @@ import type { StageChannel } from './shaders';
 import { CHANNELS, KEY_SHARE, stageFragment, stageVertex } from './shaders';
 import type { Ball } from './shadow';
 import { SHADOW_SIZE, ShadowMap } from './shadow';
-import { SlotTextures, floatTexture } from './textures';
+import { SlotTextures, floatArray } from './textures';
 
 /** A rectangle of the canvas, as shares of it from the top-left. */
 export interface Pane {
@@ -87,7 +87,7 @@ export class BlendStage {
   private uploaded: readonly PackedSurface[] = [];
   private specimen: Geometry | null = null;
   private flat: Geometry | null = null;
-  private light: { map: WebGLTexture; albedo: WebGLTexture };
+  private light: { map: WebGLTexture; table: WebGLTexture };
   private readonly shadow: ShadowMap;
   private meshes = 0;
   private target: { framebuffer: WebGLFramebuffer; colour: WebGLRenderbuffer; depth: WebGLRenderbuffer; width: number; height: number } | null = null;
@@ -118,37 +118,22 @@ export class BlendStage {
 
   private upLight(): BlendStage['light'] {
     const { gl, lightData } = this;
-    return { map: this.lightMap(), albedo: floatTexture(gl, 32, 32, gl.RG16F, gl.RG, lightData.albedo, gl.LINEAR) };
+    const { width, height, levels, map, table } = lightData;
+    const rgba = new Float32Array((map.length / 3) * 4);
+    for (let i = 0; i < map.length / 3; i++) rgba.set(map.subarray(i * 3, i * 3 + 3), i * 4);
+    return {
+      map: floatArray(gl, width, height, levels.length, rgba, gl.REPEAT),
+      table: floatArray(gl, TABLE_SIZE, TABLE_SIZE, TABLE_NUMBERS / 4, table, gl.CLAMP_TO_EDGE),
+    };
   }
 
   /** Another sky. */
   setLight(light: LightData): void {
     this.gl.deleteTexture(this.light.map);
-    this.gl.deleteTexture(this.light.albedo);
+    this.gl.deleteTexture(this.light.table);
     this.lightData = light;
     this.light = this.upLight();
     this.draw();
-  }
-
-  private lightMap(): WebGLTexture {
-    const {
-      gl,
-      lightData: { width, height, levels, map },
-    } = this;
-    const texture = gl.createTexture() as WebGLTexture;
-    gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
-    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA16F, width, height, levels.length);
-    const rgba = new Float32Array((map.length / 3) * 4);
-    for (let i = 0; i < map.length / 3; i++) rgba.set([map[i * 3], map[i * 3 + 1], map[i * 3 + 2], 1], i * 4);
-    gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, width, height, levels.length, gl.RGBA, gl.FLOAT, rgba);
-    for (const [k, v] of [
-      [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
-      [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
-      [gl.TEXTURE_WRAP_S, gl.REPEAT],
-      [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
-    ])
-      gl.texParameteri(gl.TEXTURE_2D_ARRAY, k, v);
-    return texture;
   }
 
   /**
@@ -352,8 +337,8 @@ export class BlendStage {
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.light.map);
     gl.uniform1i(uniforms.at('t_light'), unit);
     gl.activeTexture(gl.TEXTURE0 + unit + 1);
-    gl.bindTexture(gl.TEXTURE_2D, this.light.albedo);
-    gl.uniform1i(uniforms.at('t_albedo'), unit + 1);
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.light.table);
+    gl.uniform1i(uniforms.at('t_table'), unit + 1);
     gl.uniform3fv(uniforms.at('u_harmonics[0]'), lightData.harmonics);
     uniforms.numbers('u_turn', [Math.cos(look.turn), Math.sin(look.turn)]);
     uniforms.numbers('u_exposure', [look.exposure]);
@@ -409,7 +394,7 @@ export class BlendStage {
     this.dropTarget();
     this.shadow.dispose();
     this.gl.deleteTexture(this.light.map);
-    this.gl.deleteTexture(this.light.albedo);
+    this.gl.deleteTexture(this.light.table);
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }
 }

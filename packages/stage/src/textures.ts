@@ -151,7 +151,6 @@ export function floatTexture(
   internal: number,
   format: number,
   data: Float32Array,
-  filter: number = gl.NEAREST,
 ): WebGLTexture {
   const texture = gl.createTexture() as WebGLTexture;
   gl.bindTexture(gl.TEXTURE_2D, texture);
@@ -159,11 +158,34 @@ export function floatTexture(
   gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, format, gl.FLOAT, data);
   for (const [k, v] of [
-    [gl.TEXTURE_MIN_FILTER, filter],
-    [gl.TEXTURE_MAG_FILTER, filter],
+    [gl.TEXTURE_MIN_FILTER, gl.NEAREST],
+    [gl.TEXTURE_MAG_FILTER, gl.NEAREST],
     [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
     [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
   ])
     gl.texParameteri(gl.TEXTURE_2D, k, v);
+  return texture;
+}
+
+/** Layers of half floats from RGBA numbers, layer by layer, smoothed in the layer; `wrap` is how u goes on past its ends. */
+export function floatArray(
+  gl: WebGL2RenderingContext,
+  width: number,
+  height: number,
+  layers: number,
+  rgba: Float32Array,
+  wrap: number,
+): WebGLTexture {
+  const texture = gl.createTexture() as WebGLTexture;
+  gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
+  gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA16F, width, height, layers);
+  gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, width, height, layers, gl.RGBA, gl.FLOAT, rgba);
+  for (const [k, v] of [
+    [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
+    [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
+    [gl.TEXTURE_WRAP_S, wrap],
+    [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+  ])
+    gl.texParameteri(gl.TEXTURE_2D_ARRAY, k, v);
   return texture;
 }

@@ -1,12 +1,12 @@
 // A thread that makes one band of rows at a time in shared images.
-import { BLEND_ROLES, drawHeights, drawLook, evaluateBlend, evenLook, flatDomain } from '@pebble/core';
+import { BLEND_ROLES, DRAWING_STAGES, evaluateBlend, evenLook, flatDomain } from '@pebble/core';
 import { parentPort } from 'node:worker_threads';
 import type { BandRequest } from './bands';
 import { paintedColours, readsVertexColour, sourcesOfSlots } from './blends';
 
 function make(request: BandRequest): void {
   if (request.kind === 'even') return evenLook(request.canvas, request.gains, request.rows);
-  if (request.kind !== 'blend') return (request.kind === 'heights' ? drawHeights : drawLook)(request.order, request.canvas, request.rows);
+  if (request.kind === 'surface') return DRAWING_STAGES.find((s) => s.name === request.stage)?.stage(request.order, request.canvas, request.rows);
   const { stack, slots, into, rows, size, far } = request;
   const geometry = readsVertexColour(stack) ? paintedColours(size, size) : {};
   evaluateBlend(stack, {

@@ -1,6 +1,6 @@
 // Pictures made by several threads, each taking bands of rows of images in shared memory. Node only.
-import type { BlendRole, Canvas, Gains, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
-import { bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, settleHeights, surfaceOf, weighLook } from '@pebble/core';
+import type { BlendRole, Canvas, DrawingStage, Gains, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
+import { DRAWING_STAGES, bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, surfaceOf, weighLook } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
 import { wantsMips } from './blends';
 import type { BandEvaluator, Report } from './ports';
@@ -17,7 +17,8 @@ interface BlendBand {
   far: boolean;
 }
 interface SurfaceBand {
-  kind: 'heights' | 'look';
+  kind: 'surface';
+  stage: DrawingStage;
   rows: Rows;
   order: SurfaceOrder;
   canvas: Canvas;
@@ -68,23 +69,21 @@ export class BandPool implements BandEvaluator {
 
   async generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface> {
     const canvas = makeCanvas(order.size, true);
-    await this.share(
-      bandsOf(order.size, this.count * 8),
-      (rows) => ({ kind: 'heights', rows, order, canvas }),
-      (done) => report(0.4 * done, 'heights'),
-    );
-    settleHeights(order, canvas);
-    // Fewer bands here: each looks some way past its rows.
-    await this.share(
-      bandsOf(order.size, this.count * 2),
-      (rows) => ({ kind: 'look', rows, order, canvas }),
-      (done) => report(0.45 + 0.5 * done, 'look'),
-    );
+    let done = 0;
+    for (const { name, share } of DRAWING_STAGES) {
+      // Fewer bands where each looks some way past its rows.
+      await this.share(
+        bandsOf(order.size, this.count * (name === 'heights' ? 8 : 2)),
+        (rows) => ({ kind: 'surface', stage: name, rows, order, canvas }),
+        (part) => report(done + share * part, name),
+      );
+      done += share;
+    }
     const gains = weighLook(order, canvas);
     await this.share(
       bandsOf(order.size, this.count * 2),
       (rows) => ({ kind: 'even', rows, canvas, gains }),
-      (done) => report(0.95 + 0.05 * done, 'evening out'),
+      (part) => report(done + (1 - done) * part, 'evening out'),
     );
     return surfaceOf(order, canvas);
   }

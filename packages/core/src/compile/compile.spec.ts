@@ -288,6 +288,14 @@ describe('GLSL', () => {
     expect(live.source).toContain('in_texcoord * in_texcoord');
     expect(emitGlsl(outputs, 'exact').vertex.outputs).toEqual([]);
   });
+  it('works out the height alone for a place that is looked for, with nothing left to the vertex stage', () => {
+    const program = emitGlsl({ r: image('roughness'), height: image('height') }, 'live', 0, true);
+    const [evaluate, height] = program.source.split('void pb_evaluate')[1].split('void pb_height');
+    expect(evaluate.match(/pb_fetch/g)?.length).toBe(2);
+    expect(height.match(/pb_fetch\(t_\w+/g)).toEqual(['pb_fetch(t_height']);
+    expect(program.vertex.outputs).toEqual([]);
+    expect(emitGlsl({ height: image('height') }, 'live').source).not.toContain('pb_height');
+  });
   it('refuses more than sixteen texture units', () => {
     expect(() => emitGlsl({ h: image('height') }, 'live', 16)).toThrowError(/17 texture units/);
   });

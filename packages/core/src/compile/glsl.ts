@@ -16,13 +16,16 @@ export type GlslMode = 'exact' | 'live';
 export const MAX_UNITS = 16;
 
 export interface GlslProgram {
-  /** Functions, uniforms and `void pb_evaluate(out …)`; wants the `in_…` pixel inputs declared before it. */
+  /**
+   * Functions, uniforms and `void pb_evaluate(out …)`, for a moved place `void pb_height(out …)` too; wants the `in_…` pixel
+   * inputs declared before it.
+   */
   source: string;
   outputs: { name: string; type: ValueType }[];
   values: { name: string; type: ValueType }[];
   units: Unit[];
   inputs: string[];
-  /** Texture fetches a pixel. */
+  /** Texture fetches of one evaluation. */
   fetches: number;
   /** What the vertex shader computes for this program. */
   vertex: VertexStage;
@@ -44,42 +47,62 @@ vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool d
 };
 
 /**
- * `perVertex` false keeps all work in the fragment, for a shader that moves its texture coordinate.
+ * `moved` is for a shader that looks for its texture coordinate: everything stays in the fragment, and `pb_height`
+ * evaluates the output `height` alone.
  * @throws CompileError `too-many-units` when the program and what the stage needs beside it pass 16 texture units.
  */
-export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0, perVertex = true): GlslProgram {
+export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0, moved = false): GlslProgram {
   // Live shaders leave levels to the hardware, so what only computes levels is not emitted.
   const read = (node: DagNode): readonly DagNode[] => (node.op === 'image' && mode === 'live' ? node.args.slice(0, 1) : node.args);
-  const roots = Object.values(outputs);
-  const vertex = mode === 'live' && perVertex ? vertexStage(roots, read) : NO_VERTEX_STAGE;
-  const order = topological(roots, (node) => (vertex.names.has(node) ? [] : read(node)));
+  const vertex = mode === 'live' && !moved ? vertexStage(Object.values(outputs), read) : NO_VERTEX_STAGE;
   const functions = new Set<string>();
   const values = new Map<string, ValueType>();
   const inputs = new Set<string>();
   const units = new Set<Unit>();
-  const fetched = new Map<string, string>();
-  const name = new Map<DagNode, string>();
-  const lines: string[] = [];
-  for (const node of order) {
-    const interpolated = vertex.names.get(node);
-    if (interpolated) {
-      name.set(node, interpolated);
-      continue;
+
+  /** A function that works out some outputs. */
+  function emit(called: string, results: Readonly<Record<string, DagNode>>): { text: string; fetches: number } {
+    const fetched = new Map<string, string>();
+    const name = new Map<DagNode, string>();
+    const lines: string[] = [];
+    function fetchOnce(node: DagNode, [uv, level]: string[]): string {
+      const { unit } = PACKING[channelOf(node)];
+      units.add(unit);
+      const slot = slotOf(node);
+      const key = `${unit},${uv},${slot},${level}`;
+      let variable = fetched.get(key);
+      if (!variable) {
+        variable = `f${fetched.size}`;
+        fetched.set(key, variable);
+        const exact = mode === 'exact' ? `, u_last_${unit}, ${unit === 'colour'}` : '';
+        lines.push(`vec4 ${variable} = pb_fetch(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact});`);
+      }
+      return variable;
     }
-    const op = operation(node.op);
-    op.functions?.forEach((f) => functions.add(f));
-    if (op.leaf) {
-      if (op.leaf === 'value') values.set(String(node.attrs['name']), node.type);
-      if (op.leaf === 'pixel') inputs.add(node.op);
-      name.set(node, expression(node, []));
-      continue;
+    for (const node of topological(Object.values(results), (n) => (vertex.names.has(n) ? [] : read(n)))) {
+      const interpolated = vertex.names.get(node);
+      if (interpolated) {
+        name.set(node, interpolated);
+        continue;
+      }
+      const op = operation(node.op);
+      op.functions?.forEach((f) => functions.add(f));
+      if (op.leaf) {
+        if (op.leaf === 'value') values.set(String(node.attrs['name']), node.type);
+        if (op.leaf === 'pixel') inputs.add(node.op);
+        name.set(node, expression(node, []));
+        continue;
+      }
+      let args = read(node).map((a) => name.get(a) as string);
+      if (node.op === 'imagelevel') units.add(PACKING[channelOf(node)].unit);
+      if (node.op === 'image') args = [fetchOnce(node, args)];
+      const variable = `v${lines.length}`;
+      lines.push(`${node.type} ${variable} = ${expression(node, args)};`);
+      name.set(node, variable);
     }
-    let args = read(node).map((a) => name.get(a) as string);
-    if (node.op === 'imagelevel') units.add(PACKING[channelOf(node)].unit);
-    if (node.op === 'image') args = [fetchOnce(node, args)];
-    const variable = `v${lines.length}`;
-    lines.push(`${node.type} ${variable} = ${expression(node, args)};`);
-    name.set(node, variable);
+    const parameters = Object.entries(results).map(([n, node]) => `out ${node.type} o_${n}`);
+    const body = [...lines, ...Object.entries(results).map(([n, node]) => `o_${n} = ${name.get(node)};`)];
+    return { text: `void ${called}(${parameters.join(', ')}) {\n  ${body.join('\n  ')}\n}\n`, fetches: fetched.size };
   }
   function expression(node: DagNode, args: string[]): string {
     const { glsl, lanes, name: called } = operation(node.op);
@@ -88,20 +111,8 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     functions.add(made.text);
     return `${made.name}(${args.join(', ')})`;
   }
-  function fetchOnce(node: DagNode, [uv, level]: string[]): string {
-    const { unit } = PACKING[channelOf(node)];
-    units.add(unit);
-    const slot = slotOf(node);
-    const key = `${unit},${uv},${slot},${level}`;
-    let variable = fetched.get(key);
-    if (!variable) {
-      variable = `f${fetched.size}`;
-      fetched.set(key, variable);
-      const exact = mode === 'exact' ? `, u_last_${unit}, ${unit === 'colour'}` : '';
-      lines.push(`vec4 ${variable} = pb_fetch(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact});`);
-    }
-    return variable;
-  }
+  const whole = emit('pb_evaluate', outputs);
+  const high = moved ? emit('pb_height', { height: outputs['height'] }).text : '';
   const unitList = [...units];
   const total = unitList.length + unitsBeside + (mode === 'exact' ? 1 : 0);
   if (total > MAX_UNITS) throw new CompileError('too-many-units', `This needs ${total} texture units; ${MAX_UNITS} are safe everywhere`, 'image');
@@ -112,17 +123,14 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     ...(mode === 'exact' && unitList.length ? ['uniform sampler2D t_curve;'] : []),
     ...[...values].map(([n, t]) => `uniform ${t} u_${n};`),
   ];
-  const results = Object.entries(outputs).map(([n, node]) => ({ name: n, type: node.type }));
-  const parameters = results.map((r) => `out ${r.type} o_${r.name}`).join(', ');
-  const body = [...lines, ...Object.entries(outputs).map(([n, node]) => `o_${n} = ${name.get(node)};`)];
-  const source = `${declared.join('\n')}\n${unitList.length ? FETCH[mode] : ''}\n${[...functions].join('\n')}\nvoid pb_evaluate(${parameters}) {\n  ${body.join('\n  ')}\n}\n`;
+  const source = `${declared.join('\n')}\n${unitList.length ? FETCH[mode] : ''}\n${[...functions].join('\n')}\n${whole.text}${high}`;
   return {
     source,
-    outputs: results,
+    outputs: Object.entries(outputs).map(([n, node]) => ({ name: n, type: node.type })),
     values: [...values].map(([n, type]) => ({ name: n, type })),
     units: unitList,
     inputs: [...inputs],
-    fetches: fetched.size,
+    fetches: whole.fetches,
     vertex,
   };
 }

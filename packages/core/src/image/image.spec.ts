@@ -3,19 +3,24 @@ import {
   convertDepth,
   decodeTable,
   applyGains,
+  LIGHT_CELLS,
   evenGains,
+  sumLight,
   extractChannel,
   fitWithin,
+  fromHalf,
   fourier2d,
   heightChain,
   linearToSrgb,
   makeImage,
   maxDifference,
+  makeRandom,
   mipChain,
   mipCount,
   normalMipChain,
   repetitionOf,
   resize,
+  toHalf,
   srgbByte,
   srgbToLinear,
   statistics,
@@ -170,11 +175,45 @@ describe('repetition', () => {
     const grey = (x: number, y: number) => 120 + 30 * Math.cos((2 * Math.PI * x) / size) + ((x + y) % 2 ? 20 : -20);
     for (let i = 0; i < size * size * 3; i++) image.data[i] = Math.round(grey(Math.floor(i / 3) % size, Math.floor(i / 3 / size)));
     const before = tileRepetition(image, 2).score;
-    applyGains(image, evenGains(image, 2, 0.12, 1), [0, size]);
+    const light = new Float32Array(size * LIGHT_CELLS);
+    for (const rows of [
+      [0, 10],
+      [10, size],
+    ] as const)
+      sumLight(image, light, rows);
+    applyGains(image, evenGains(light, size, 0.06, 1), [0, size]);
     expect(before).toBeGreaterThan(0.5);
     expect(tileRepetition(image, 2).score).toBeLessThan(before / 8);
     // Neighbours on the checkerboard still differ as much as they did, about 40 of 255.
     const steps = Array.from({ length: size - 1 }, (_, x) => Math.abs(image.data[x * 3] - image.data[x * 3 + 3]));
     expect(Math.min(...steps)).toBeGreaterThan(25);
+  });
+});
+
+describe('half floats', () => {
+  it('all come back as the bits they were', () => {
+    let wrong = 0;
+    for (let h = 0; h < 65536; h++) if (!Number.isNaN(fromHalf(h)) && toHalf(fromHalf(h)) !== h) wrong++;
+    expect(wrong).toBe(0);
+    expect(toHalf(NaN) & 0x7fff).toBeGreaterThan(0x7c00);
+  });
+  it('are the nearest to a number, ties to even, infinite past the largest', () => {
+    const next = makeRandom(11);
+    for (let i = 0; i < 4000; i++) {
+      const v = Math.fround((next() - 0.5) * 2 ** Math.floor(next() * 44 - 28));
+      const h = toHalf(v);
+      const off = Math.abs(fromHalf(h) - v);
+      for (const beside of [h - 1, h + 1]) {
+        const other = fromHalf(beside & 0xffff);
+        if (!Number.isFinite(other)) continue;
+        expect(Math.abs(other - v)).toBeGreaterThanOrEqual(off);
+        if (Math.abs(other - v) === off) expect(h & 1).toBe(0);
+      }
+    }
+    expect(toHalf(65519.9)).toBe(0x7bff);
+    expect(toHalf(65520)).toBe(0x7c00);
+    expect(toHalf(-1e9)).toBe(0xfc00);
+    expect(toHalf(2 ** -25)).toBe(0);
+    expect(toHalf(2 ** -25 * 1.001)).toBe(1);
   });
 });

@@ -9,3 +9,4 @@ export * from './stats';
 export * from './difference';
 export * from './fourier';
 export * from './repetition';
+export * from './half';

@@ -65,40 +65,23 @@ export function directionalAlbedo(nDotV: number, roughness: number, samples = 25
 /** Side of the table of directional albedos. */
 export const ALBEDO_TABLE_SIZE = 32;
 
-/** Table over n·v (columns) and roughness (rows), entries at texel centres, as pairs. */
+/** Table over n·v (columns) and roughness (rows), both from 0 to 1, as pairs. */
 export function makeAlbedoTable(size = ALBEDO_TABLE_SIZE, samples = 512): Float32Array {
   const table = new Float32Array(size * size * 2);
   for (let r = 0; r < size; r++)
-    for (let c = 0; c < size; c++) table.set(directionalAlbedo((c + 0.5) / size, (r + 0.5) / size, samples), (r * size + c) * 2);
+    for (let c = 0; c < size; c++) table.set(directionalAlbedo(Math.max(1e-3, c / (size - 1)), r / (size - 1), samples), (r * size + c) * 2);
   return table;
-}
-
-/** Bilinear look-up in such a table, held at the border. */
-export function lookUpAlbedo(table: Float32Array, nDotV: number, roughness: number): [number, number] {
-  const size = Math.sqrt(table.length / 2);
-  const x = Math.min(size - 1, Math.max(0, nDotV * size - 0.5));
-  const y = Math.min(size - 1, Math.max(0, roughness * size - 0.5));
-  const x0 = Math.floor(x);
-  const y0 = Math.floor(y);
-  const x1 = Math.min(size - 1, x0 + 1);
-  const y1 = Math.min(size - 1, y0 + 1);
-  const read = (k: number) => {
-    const top = table[(y0 * size + x0) * 2 + k] * (1 - x + x0) + table[(y0 * size + x1) * 2 + k] * (x - x0);
-    const low = table[(y1 * size + x0) * 2 + k] * (1 - x + x0) + table[(y1 * size + x1) * 2 + k] * (x - x0);
-    return top * (1 - y + y0) + low * (y - y0);
-  };
-  return [read(0), read(1)];
 }
 
 /**
  * Light of an environment leaving a surface, per channel: single scattering by the split sum, what it loses returned as
- * multiple scattering, the rest diffuse. With radiance and irradiance 1 and white surfaces the answer is 1 (furnace).
+ * multiple scattering, the rest diffuse; `a` and `b` are the directional albedo. With radiance and irradiance 1 and white surfaces the answer is 1 (furnace).
  * Source: Fdez-Agüera, "A Multiple-Scattering Microfacet Model for Real-Time Image Based Lighting", JCGT 2019.
  */
-export function shadeEnvironment(albedo: number, metallic: number, split: readonly [number, number], radiance: number, irradiance: number): number {
+export function shadeEnvironment(albedo: number, metallic: number, a: number, b: number, radiance: number, irradiance: number): number {
   const f0 = 0.04 + (albedo - 0.04) * metallic;
-  const single = f0 * split[0] + split[1];
-  const missing = 1 - (split[0] + split[1]);
+  const single = f0 * a + b;
+  const missing = 1 - (a + b);
   const average = f0 + (1 - f0) / 21;
   const multiple = (single * average * missing) / (1 - average * missing);
   const diffuse = albedo * (1 - metallic) * (1 - single - multiple);

@@ -5,6 +5,8 @@ export * from './brdf';
 export * from './prefilter';
 export * from './tone';
 export * from './pebble';
+export * from './lobe';
+export * from './lobe-fit';
 export * from './shade';
 export * from './flat';
 export * from './sheet';

@@ -46,12 +46,14 @@ export const overcast: Sky = (d, out) => {
   return out;
 };
 
+const LOW_FLAT = Math.hypot(LOW_KEY.direction[0], LOW_KEY.direction[2]);
+
 /** A clear evening: deep blue above, a warm band along the horizon that is brightest under the sun. Own gradients. */
 export const lowSun: Sky = (d, out) => {
   const up = d[1];
   if (up < 0) return ground(up, [0.3, 0.21, 0.15], [0.12, 0.09, 0.07], out);
   const near = Math.max(0, dotted(d, LOW_KEY.direction));
-  const level = Math.max(0, (d[0] * LOW_KEY.direction[0] + d[2] * LOW_KEY.direction[2]) / Math.hypot(LOW_KEY.direction[0], LOW_KEY.direction[2]));
+  const level = Math.max(0, (d[0] * LOW_KEY.direction[0] + d[2] * LOW_KEY.direction[2]) / LOW_FLAT);
   const band = Math.exp(-up * 6) * (0.35 + 0.65 * level ** 2);
   const halo = 1.6 * near ** 24;
   out[0] = 0.1 + 0.06 * up + 0.95 * band + halo;
@@ -72,16 +74,20 @@ export const noon: Sky = (d, out) => {
   return out;
 };
 
+const WINDOW_TURN = Math.atan2(SHED_KEY.direction[0], SHED_KEY.direction[2]);
+const WINDOW_HEIGHT = Math.asin(SHED_KEY.direction[1]);
+/** 1 within, 0 past 1, soft between. */
+const soft = (x: number) => 1 / (1 + Math.exp((x - 1) * 9));
+
 /** Inside a drying shed: dim boards all round, light from one window to the left and a little through the door behind. */
 export const shedInterior: Sky = (d, out) => {
   const boards = 0.05 + 0.03 * Math.max(0, d[1]) + 0.02 * Math.max(0, -d[0]);
   // The window is a soft-edged rectangle about the direction of the key light, 34° wide and 26° high.
-  const turn = Math.atan2(d[0], d[2]) - Math.atan2(SHED_KEY.direction[0], SHED_KEY.direction[2]);
+  const turn = Math.atan2(d[0], d[2]) - WINDOW_TURN;
   const across = Math.abs(((turn + 3 * Math.PI) % (2 * Math.PI)) - Math.PI) / 0.3;
-  const height = Math.abs(Math.asin(Math.min(1, Math.max(-1, d[1]))) - Math.asin(SHED_KEY.direction[1])) / 0.23;
-  const soft = (x: number) => 1 / (1 + Math.exp((x - 1) * 9));
+  const height = Math.abs(Math.asin(Math.min(1, Math.max(-1, d[1]))) - WINDOW_HEIGHT) / 0.23;
   const window = 5.2 * soft(across) * soft(height);
-  const door = 0.5 * soft(Math.hypot(d[0] - 0.3, d[1] - 0.05) / 0.35) * (d[2] > 0 ? 1 : 0);
+  const door = d[2] > 0 ? 0.5 * soft(Math.sqrt((d[0] - 0.3) ** 2 + (d[1] - 0.05) ** 2) / 0.35) : 0;
   out[0] = boards * 1.25 + 0.9 * window + door;
   out[1] = boards * 1.0 + 0.97 * window + 0.92 * door;
   out[2] = boards * 0.72 + 1.05 * window + 0.8 * door;

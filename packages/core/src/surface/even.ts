@@ -4,6 +4,8 @@ import type { Rows } from './relief';
 
 /** Side of the grid on which the light and dark of a tile are averaged. */
 const GRID = 64;
+/** Cells side by side in which the light of a row is summed. */
+export const LIGHT_CELLS = GRID;
 
 /** Mean over a Gaussian on a wrapping grid, in one direction: `across` 1 for rows, GRID for columns. */
 function smooth(cells: Float64Array, sigma: number, across: number): Float64Array {
@@ -20,29 +22,33 @@ function smooth(cells: Float64Array, sigma: number, across: number): Float64Arra
 /** Gains over a tile, a grid of them. */
 export type Gains = Float64Array;
 
-/**
- * What evens out whatever is lighter or darker over spans of `spanM` and more, so that a wall of tiles does not show it.
- * `amount` 0 leaves the map, 1 takes all of it. `map` is 8-bit sRGB with three channels.
- */
-export function evenGains(map: Image, sizeM: number, spanM: number, amount: number): Gains {
-  const { width, height } = map;
+/** Sums the luminance of rows of an 8-bit sRGB map in cells side by side, `LIGHT_CELLS` for each row of the map. */
+export function sumLight(map: Image, light: Float32Array, [first, end]: Rows): void {
+  const { width } = map;
   const data = map.data as Uint8Array;
   const table = decodeTable(8, true);
+  const columns = Uint16Array.from({ length: width }, (_, x) => Math.floor((x * GRID) / width));
+  light.fill(0, first * GRID, end * GRID);
+  for (let y = first, i = first * width * 3; y < end; y++)
+    for (let x = 0; x < width; x++, i += 3)
+      light[y * GRID + columns[x]] += 0.2126 * table[data[i]] + 0.7152 * table[data[i + 1]] + 0.0722 * table[data[i + 2]];
+}
+
+/**
+ * What evens out whatever is lighter or darker over spans of `span` (1 is the tile) and more, so that a wall of tiles does
+ * not show it. `amount` 0 leaves the map, 1 takes all of it. `light` is what `sumLight` found in a map of size × size.
+ */
+export function evenGains(light: Float32Array, size: number, span: number, amount: number): Gains {
   const sums = new Float64Array(GRID * GRID);
   const counts = new Float64Array(GRID * GRID);
-  const columns = Uint16Array.from({ length: width }, (_, x) => Math.floor((x * GRID) / width));
-  for (let y = 0, i = 0; y < height; y++) {
-    const row = Math.floor((y * GRID) / height) * GRID;
-    for (let x = 0; x < width; x++, i += 3) {
-      const cell = row + columns[x];
-      sums[cell] += 0.2126 * table[data[i]] + 0.7152 * table[data[i + 1]] + 0.0722 * table[data[i + 2]];
-      counts[cell]++;
-    }
-  }
-  const mean = sums.reduce((a, b) => a + b) / (width * height);
+  for (let y = 0; y < size; y++) for (let c = 0; c < GRID; c++) sums[Math.floor((y * GRID) / size) * GRID + c] += light[y * GRID + c];
+  const along = new Float64Array(GRID);
+  for (let x = 0; x < size; x++) along[Math.floor((x * GRID) / size)]++;
+  counts.forEach((_, i) => (counts[i] = along[i % GRID] * along[Math.floor(i / GRID)]));
+  const mean = sums.reduce((a, b) => a + b) / (size * size);
   // A map smaller than the grid leaves cells empty; those count as the mean.
   const cells = sums.map((s, i) => (counts[i] ? s / counts[i] : mean));
-  const sigma = (spanM / sizeM) * GRID;
+  const sigma = span * GRID;
   return smooth(smooth(cells, sigma, 1), sigma, GRID).map((v) => Math.min(2, Math.max(0.5, mean / Math.max(v, 1e-4))) ** amount);
 }
 

@@ -6,7 +6,7 @@ import { hash3 } from '../noise';
 import { Kit } from './kit';
 import type { Recipe } from './recipe';
 import type { Gains } from './even';
-import { applyGains, evenGains } from './even';
+import { LIGHT_CELLS, applyGains, evenGains, sumLight } from './even';
 import { EVEN_SPAN_M, storedHeight } from './recipe';
 import { RECIPES } from './recipes';
 import type { Rows } from './relief';
@@ -74,9 +74,12 @@ function valuesOf({ name, seed, amounts = {} }: SurfaceOrder): Values {
   return { seed: [hash3(seed, 0, 0) >>> 9], ...Object.fromEntries(strengths) };
 }
 
-/** Six empty maps and the heights in metres that they are made from. `shared` lets several threads fill them. */
+/** Six empty maps and what they are made from. `shared` lets several threads fill them. */
 export interface Canvas {
+  /** Heights in metres. */
   heightM: Float32Array;
+  /** Light of every row of base colour, summed over cells side by side. */
+  light: Float32Array;
   maps: Record<BlendRole, Image>;
 }
 export function makeCanvas(size: number, shared = false): Canvas {
@@ -87,36 +90,40 @@ export function makeCanvas(size: number, shared = false): Canvas {
   const height = makeImage({ width: size, height: size, channels: 1, depth: 16, data: new Uint16Array(memory(n * 2)) });
   return {
     heightM: new Float32Array(memory(n * 4)),
+    light: new Float32Array(memory(size * LIGHT_CELLS * 4)),
     maps: { baseColor: map(3, true), normal: map(3), roughness: map(1), occlusion: map(1), metallic: map(1), height },
   };
 }
 
-/** First stage, row by row: heights 0–1 into `heightM`. */
-export function drawHeights(order: SurfaceOrder, canvas: Canvas, rows: Rows): void {
+/** First stage, row by row: heights as they are drawn. */
+export function drawHeights(order: SurfaceOrder, { heightM }: Canvas, rows: Rows): void {
   const { size } = order;
+  const { reliefM, mid } = recipeOf(order.name);
   programsOf(order.name).height.run({ domain: flatDomain(size, size), values: valuesOf(order), rows }, (tile, planes) => {
     const [t] = planes('t');
-    for (let y = 0; y < tile.height; y++) canvas.heightM.set(t.subarray(y * tile.width, (y + 1) * tile.width), (tile.y + y) * size + tile.x);
+    for (let y = 0, k = 0; y < tile.height; y++)
+      for (let x = 0, at = (tile.y + y) * size + tile.x; x < tile.width; x++, k++, at++) heightM[at] = (t[k] - mid) * reliefM;
   });
 }
 
-/** Second stage, at once: heights are worn, stored, and taken back from what is stored, so that every map belongs to it. */
-export function settleHeights({ name, size }: SurfaceOrder, { heightM, maps }: Canvas): void {
+/** Second stage, row by row: heights are worn and stored. */
+export function storeHeights({ name, size }: SurfaceOrder, { heightM, maps }: Canvas, rows: Rows): void {
   const { worn, reliefM, mid, sizeM } = recipeOf(name);
-  for (let i = 0; i < heightM.length; i++) heightM[i] = (heightM[i] - mid) * reliefM;
-  if (worn) wear(heightM, size, sizeM / size, worn.radiusM, worn.amount);
-  const { data } = maps.height;
-  for (let i = 0; i < heightM.length; i++) {
-    const stored = Math.round(Math.min(1, Math.max(0, heightM[i] / reliefM + mid)) * 65535);
-    data[i] = stored;
-    heightM[i] = (stored / 65535 - mid) * reliefM;
-  }
+  const first = rows[0] * size;
+  const metres = worn ? wear(heightM, size, sizeM / size, worn, rows) : heightM.subarray(first, rows[1] * size);
+  for (let i = 0; i < metres.length; i++) maps.height.data[first + i] = Math.round(Math.min(1, Math.max(0, metres[i] / reliefM + mid)) * 65535);
+}
+
+/** Third stage, row by row: heights are taken back from what is stored, so that every map belongs to it. */
+export function returnHeights({ name, size }: SurfaceOrder, { heightM, maps }: Canvas, rows: Rows): void {
+  const { reliefM, mid } = recipeOf(name);
+  for (let i = rows[0] * size; i < rows[1] * size; i++) heightM[i] = (maps.height.data[i] / 65535 - mid) * reliefM;
 }
 
 const byte = (v: number) => Math.floor(v * 255 + 0.5);
 
-/** Third stage, row by row: everything that looks at the heights around. */
-export function drawLook(order: SurfaceOrder, { heightM, maps }: Canvas, rows: Rows): void {
+/** Fourth stage, row by row: everything that looks at the heights around. */
+export function drawLook(order: SurfaceOrder, { heightM, light, maps }: Canvas, rows: Rows): void {
   const { name, size } = order;
   const { reliefM, mid, sizeM } = recipeOf(name);
   const { normals, relief } = surroundings(heightM, size, size, sizeM / size, rows, (m) => m / reliefM + mid);
@@ -148,12 +155,13 @@ export function drawLook(order: SurfaceOrder, { heightM, maps }: Canvas, rows: R
         maps.metallic.data[at] = byte(metal[k]);
       }
   });
+  sumLight(maps.baseColor, light, rows);
 }
 
-/** Fourth stage, at once: how the light and dark of wide spans is to be evened out. */
-export function weighLook({ name }: SurfaceOrder, { maps }: Canvas): Gains {
+/** Between stages, at once: how the light and dark of wide spans is to be evened out. */
+export function weighLook({ name, size }: SurfaceOrder, { light }: Canvas): Gains {
   const { even, sizeM } = recipeOf(name);
-  return evenGains(maps.baseColor, sizeM, EVEN_SPAN_M, even);
+  return evenGains(light, size, EVEN_SPAN_M / sizeM, even);
 }
 
 /** Last stage, row by row: it is evened out. */
@@ -171,24 +179,31 @@ export const surfaceOf = ({ name, seed }: SurfaceOrder, { maps }: Canvas): Gener
   return { name, seed, facts: { sizeM, reliefM, mid }, maps };
 };
 
+/** Everything up to evening out, each stage over all rows before the next; the share of the work that it is. */
+export const DRAWING_STAGES = [
+  { name: 'heights', stage: drawHeights, share: 0.4 },
+  { name: 'wear', stage: storeHeights, share: 0.04 },
+  { name: 'relief', stage: returnHeights, share: 0.01 },
+  { name: 'look', stage: drawLook, share: 0.5 },
+] as const;
+export type DrawingStage = (typeof DRAWING_STAGES)[number]['name'];
+
 /**
  * The stages of a surface in this thread, one step a band; after each the share that is done. Whoever runs them may let
  * others in between steps, or stop.
  */
 export function* drawingSteps(order: SurfaceOrder, canvas: Canvas, bands: readonly Rows[] = bandsOf(order.size)): Generator<number, void> {
-  for (const [i, rows] of bands.entries()) {
-    drawHeights(order, canvas, rows);
-    yield (0.4 * (i + 1)) / bands.length;
-  }
-  settleHeights(order, canvas);
-  for (const [i, rows] of bands.entries()) {
-    drawLook(order, canvas, rows);
-    yield 0.45 + (0.5 * (i + 1)) / bands.length;
+  let done = 0;
+  for (const { stage, share } of DRAWING_STAGES) {
+    for (const rows of bands) {
+      stage(order, canvas, rows);
+      yield (done += share / bands.length);
+    }
   }
   const gains = weighLook(order, canvas);
   for (const rows of bands) {
     evenLook(canvas, gains, rows);
-    yield 0.97;
+    yield done;
   }
 }
 

@@ -1,5 +1,6 @@
 import type { DagNode } from '../compile';
 import type { Kit } from './kit';
+import type { Wear } from './relief';
 import type { SurfaceFacts } from './roles';
 
 /** One thing that a surface is made of; its amount is a parameter of the surface. */
@@ -20,8 +21,8 @@ export interface Look {
 export interface Recipe extends SurfaceFacts {
   title: string;
   structures: Readonly<Record<string, Structure>>;
-  /** Rounds edges and fills hollows after the height is made: radius in metres, share 0–1. */
-  worn?: { radiusM: number; amount: number };
+  /** What happens to the height after it is made. */
+  worn?: Wear;
   /** Evens out the light and dark of wide spans after the look is made, so that tiles do not show. Share 0–1. */
   even: number;
   /** Metres about 0. What passes the relief is bent back softly. */

@@ -113,13 +113,21 @@ export function surroundings(
   return { normals, relief };
 }
 
-/** Wears a height field: what stands above its surroundings within a radius is lowered, hollows fill half as much. */
-export function wear(heightM: Float32Array, size: number, texelM: number, radiusM: number, amount: number): void {
+/** Rounds edges and fills hollows: radius in metres, share 0–1. */
+export interface Wear {
+  radiusM: number;
+  amount: number;
+}
+
+/** Rows of a worn height field: what stands above its surroundings within a radius is lowered, hollows fill half as much. */
+export function wear(heightM: Float32Array, size: number, texelM: number, { radiusM, amount }: Wear, rows: Rows): Float32Array {
+  const out = heightM.slice(rows[0] * size, rows[1] * size);
   const r = texels(radiusM, texelM, size);
-  if (r < 1) return;
-  const mean = boxBlur(heightM, size, size, r);
-  for (let i = 0; i < heightM.length; i++) {
-    const above = heightM[i] - mean[i];
-    heightM[i] -= above * amount * (above > 0 ? 1 : 0.5);
+  if (r < 1) return out;
+  const mean = boxBlur(heightM, size, size, r, rows);
+  for (let i = 0; i < out.length; i++) {
+    const above = out[i] - mean[i];
+    out[i] -= above * amount * (above > 0 ? 1 : 0.5);
   }
+  return out;
 }

@@ -1,11 +1,9 @@
 import {
+  DRAWING_STAGES,
   GENERATORS,
   bandsOf,
   boxBlur,
-  drawHeights,
-  drawLook,
   makeCanvas,
-  settleHeights,
   evenLook,
   weighLook,
   generateSurface,
@@ -221,9 +219,7 @@ describe('generated surfaces', () => {
   it('come out the same in bands of rows', () => {
     const order = { name: 'river-gravel', seed: 5, size: 96 } as const;
     const canvas = makeCanvas(96);
-    for (const rows of bandsOf(96, 5)) drawHeights(order, canvas, rows);
-    settleHeights(order, canvas);
-    for (const rows of bandsOf(96, 7)) drawLook(order, canvas, rows);
+    DRAWING_STAGES.forEach(({ stage }, k) => bandsOf(96, 5 + k).forEach((rows) => stage(order, canvas, rows)));
     const gains = weighLook(order, canvas);
     for (const rows of bandsOf(96, 3)) evenLook(canvas, gains, rows);
     const whole = generateSurface('river-gravel', order).maps;

@@ -54,6 +54,8 @@ export interface BlendProgram {
   glsl: GlslProgram;
   hoisted: readonly Hoisted[];
   price: Price;
+  /** Of the height alone, which parallax works out again. */
+  heightPrice: Price;
 }
 
 /** Everything that is computed from the open blend: stack, program, prices, textures, section. */
@@ -105,9 +107,10 @@ export class BlendModel {
     const lowered = lowerBlend(stack, { far: true });
     const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
     return {
-      glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, !this.parallax()),
+      glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, this.parallax()),
       hoisted,
       price: priceOf(optimise(lowered.channels, { hoist: true }).outputs),
+      heightPrice: priceOf(optimise({ height: lowered.channels.height }, { hoist: true }).outputs),
     };
   });
 

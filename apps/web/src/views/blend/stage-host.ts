@@ -53,11 +53,16 @@ export class StageHost {
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.vertices().spacingM <= FINE_M);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
-    const again = PARALLAX_STEPS * (this.model.program()?.price.samples ?? 0);
+    const again = this.model.program()?.heightPrice ?? { samples: 0, operations: 0 };
     const { count, spacingM } = this.vertices();
     return [
       { id: 'normal', name: 'Normals alone', price: 'free', off: false },
-      { id: 'parallax', name: 'Parallax', price: `+${again} samples`, off: false },
+      {
+        id: 'parallax',
+        name: 'Parallax',
+        price: `+${PARALLAX_STEPS * again.samples} samples, +${PARALLAX_STEPS * again.operations} operations`,
+        off: false,
+      },
       {
         id: 'displaced',
         name: 'Displaced',

@@ -1,28 +1,8 @@
-import { MAX_SIDE } from '@pebble/core';
-import { FormatError } from './codec';
+import { FormatError } from '../codec';
+import type { ImageFacts } from './facts';
 
-export interface ImageFacts {
-  format: 'png' | 'jpeg';
-  width: number;
-  height: number;
-  /** As decoded: palettes count as their colours. */
-  channels: 1 | 2 | 3 | 4;
-  depth: 8 | 16;
-}
-
-const PNG = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a];
-
-/** What an image file is, from its content alone; the name is not asked. @throws FormatError */
-export function probeImage(bytes: Uint8Array): ImageFacts {
-  if (!bytes.length) throw new FormatError('empty', 'the file is empty. Export it again');
-  const facts = PNG.every((b, i) => bytes[i] === b) ? probePng(bytes) : bytes[0] === 0xff && bytes[1] === 0xd8 ? probeJpeg(bytes) : null;
-  if (!facts) throw new FormatError('unknown-format', 'this is neither PNG nor JPEG, whatever its name says. Save it as PNG');
-  if (facts.width > MAX_SIDE || facts.height > MAX_SIDE)
-    throw new FormatError('too-large', `${facts.width} × ${facts.height} pixels is over the limit of ${MAX_SIDE} on a side. Scale it down first`);
-  return facts;
-}
-
-function probePng(bytes: Uint8Array): ImageFacts {
+/** Size, channels and depth of a PNG; a palette counts as its colours. */
+export function probePng(bytes: Uint8Array): ImageFacts {
   if (bytes.length < 33) throw new FormatError('truncated', 'the file ends inside its header. Export it again', bytes.length);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (view.getUint32(12) !== 0x49484452) throw new FormatError('corrupt', 'the header chunk is missing. Export it again', 12);
@@ -45,7 +25,8 @@ function hasTransparency(bytes: Uint8Array, view: DataView): boolean {
   return false;
 }
 
-function probeJpeg(bytes: Uint8Array): ImageFacts {
+/** Size and channels of a JPEG. */
+export function probeJpeg(bytes: Uint8Array): ImageFacts {
   for (let at = 2; at + 9 < bytes.length;) {
     if (bytes[at] !== 0xff) throw new FormatError('corrupt', 'a marker is missing. Export it again', at);
     const marker = bytes[at + 1];

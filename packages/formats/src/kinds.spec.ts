@@ -1,0 +1,262 @@
+import { MAX_SIDE, fromHalf, makeRandom, toHalf } from '@pebble/core';
+import { createDefaultContainer, write as writeKtx2 } from 'ktx-parse';
+import sharp from 'sharp';
+import { zlibSync } from 'fflate';
+import { decodeBlocks } from './blocks';
+import { FormatError, probeImage } from './index';
+import { nodeCodec } from './node';
+import type { Picture } from './testing/writers';
+import { writeExr, writeHdr, writeTga, writeTiff } from './testing/writers';
+
+const next = makeRandom(77);
+const bytes = (n: number) => Uint8Array.from({ length: n }, () => Math.floor(next() * 256));
+const picture = (width: number, height: number, channels: number, of: () => number): Picture => ({
+  width,
+  height,
+  channels,
+  data: Array.from({ length: width * height * channels }, of),
+});
+const byte = () => Math.floor(next() * 256);
+const word = () => Math.floor(next() * 65536);
+/** Floats of many sizes, some negative. */
+const real = () => Math.fround((next() - 0.3) * 2 ** (next() * 20 - 10));
+
+async function expectPicture(file: Uint8Array, { width, height, channels, data }: Picture, depth: 8 | 16 | 32): Promise<void> {
+  const facts = probeImage(file);
+  expect([facts.width, facts.height, facts.channels, facts.depth]).toEqual([width, height, channels as 1, depth]);
+  const image = await nodeCodec.decode(file, 'data');
+  expect([image.width, image.height, image.channels, image.depth]).toEqual([width, height, channels as 1, depth]);
+  expect(Array.from(image.data)).toEqual(Array.from(data));
+}
+
+describe('TIFF', () => {
+  for (const little of [true, false])
+    for (const channels of [1, 2, 3, 4]) {
+      it(`keeps every sample of ${channels} channels, ${little ? 'little' : 'big'}-endian`, async () => {
+        const eight = picture(7, 5, channels, byte);
+        await expectPicture(writeTiff(eight, 8, little), eight, 8);
+        const sixteen = picture(7, 5, channels, word);
+        await expectPicture(writeTiff(sixteen, 16, little), sixteen, 16);
+        const float = picture(7, 5, channels, real);
+        await expectPicture(writeTiff(float, 32, little), float, 32);
+      });
+    }
+  it('is read compressed, too', async () => {
+    const data = bytes(40 * 30 * 3);
+    for (const compression of ['lzw', 'deflate', 'packbits'] as const) {
+      const file = await sharp(data, { raw: { width: 40, height: 30, channels: 3 } })
+        .tiff({ compression })
+        .toBuffer();
+      await expectPicture(file, { width: 40, height: 30, channels: 3, data }, 8);
+    }
+  });
+});
+
+describe('WebP', () => {
+  for (const channels of [3, 4] as const)
+    it(`keeps every sample of ${channels} channels when it is lossless`, async () => {
+      const data = bytes(33 * 21 * channels);
+      const file = await sharp(data, { raw: { width: 33, height: 21, channels } })
+        .webp({ lossless: true, exact: true })
+        .toBuffer();
+      await expectPicture(file, { width: 33, height: 21, channels, data }, 8);
+    });
+  it('says its size when it is lossy', async () => {
+    const file = await sharp(bytes(64 * 48 * 3), { raw: { width: 64, height: 48, channels: 3 } })
+      .webp({ quality: 60 })
+      .toBuffer();
+    expect(probeImage(file)).toEqual({ format: 'webp', width: 64, height: 48, channels: 3, depth: 8 });
+  });
+});
+
+describe('TGA', () => {
+  for (const fromTop of [true, false])
+    for (const fromRight of [true, false])
+      for (const runs of [true, false])
+        it(`is read from the ${fromTop ? 'top' : 'bottom'} ${fromRight ? 'right' : 'left'}${runs ? ', with run lengths' : ''}`, async () => {
+          for (const channels of [1, 3, 4]) {
+            const p = picture(9, 6, channels, () => Math.floor(next() * 3) * 100);
+            await expectPicture(writeTga(p, { fromTop, fromRight, runs, id: 'made for a test' }), p, 8);
+          }
+        });
+  it('takes colours from its palette, and refuses one that is not there', async () => {
+    const palette = [
+      [200, 10, 20],
+      [1, 2, 3],
+      [90, 255, 0],
+    ];
+    const indices = picture(4, 3, 1, () => Math.floor(next() * 3));
+    const file = writeTga(indices, { palette });
+    await expectPicture(file, { ...indices, channels: 3, data: Array.from(indices.data).flatMap((i) => palette[i]) }, 8);
+    file[file.length - 1] = 7;
+    await expectAsync(nodeCodec.decode(file, 'data')).toBeRejectedWithError(FormatError, /colour that its palette does not have/);
+  });
+  it('spreads five bits over eight', async () => {
+    const head = [0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 0, 0, 2, 0, 1, 0, 16, 0x21];
+    const image = await nodeCodec.decode(Uint8Array.of(...head, 0xff, 0xff, 0x00, 0x7c), 'data');
+    expect([...image.data]).toEqual([255, 255, 255, 255, 255, 0, 0, 0]);
+  });
+});
+
+describe('OpenEXR', () => {
+  for (const tile of [0, 4])
+    for (const channels of [1, 3, 4])
+      it(`keeps every float and half of ${channels} channels, in ${tile ? 'tiles' : 'rows'}`, async () => {
+        const float = picture(10, 7, channels, real);
+        await expectPicture(writeExr(float, 2, toHalf, tile), float, 32);
+        const half = picture(10, 7, channels, () => fromHalf(toHalf(real())));
+        await expectPicture(writeExr(half, 1, toHalf, tile), half, 32);
+      });
+});
+
+describe('Radiance', () => {
+  for (const width of [5, 40])
+    it(`gives the light that its mantissas and exponents say, ${width} wide`, async () => {
+      const rgbe = Array.from({ length: width * 4 * 4 }, (_, i) => (i % 4 === 3 ? 120 + Math.floor(next() * 16) : Math.floor(next() * 4) * 60));
+      const image = await nodeCodec.decode(writeHdr({ width, height: 4, channels: 3, data: [] }, rgbe), 'linear');
+      expect([image.width, image.height, image.channels, image.depth]).toEqual([width, 4, 3, 32]);
+      for (let i = 0; i < width * 4; i++)
+        for (let c = 0; c < 3; c++) expect(image.data[i * 3 + c]).toBeCloseTo(rgbe[i * 4 + c] * 2 ** (rgbe[i * 4 + 3] - 128 - 8), 6);
+    });
+});
+
+describe('KTX2', () => {
+  const container = (vkFormat: number, width: number, height: number, data: Uint8Array, scheme = 0) => {
+    const c = createDefaultContainer();
+    c.vkFormat = vkFormat as typeof c.vkFormat;
+    c.pixelWidth = width;
+    c.pixelHeight = height;
+    c.supercompressionScheme = scheme as 0;
+    c.levels = [{ levelData: scheme === 3 ? zlibSync(data) : Uint8Array.from(data), uncompressedByteLength: data.length }];
+    return writeKtx2(c);
+  };
+  for (const scheme of [0, 3])
+    it(`keeps every sample of plain formats${scheme ? ', supercompressed by zlib' : ''}`, async () => {
+      for (const [format, channels] of [
+        [9, 1],
+        [16, 2],
+        [23, 3],
+        [43, 4],
+      ]) {
+        const data = bytes(6 * 5 * channels);
+        await expectPicture(container(format, 6, 5, data, scheme), { width: 6, height: 5, channels, data }, 8);
+      }
+      const words = Uint16Array.from({ length: 6 * 5 * 4 }, word);
+      await expectPicture(container(91, 6, 5, new Uint8Array(words.buffer), scheme), { width: 6, height: 5, channels: 4, data: words }, 16);
+      const floats = Float32Array.from({ length: 6 * 5 }, real);
+      await expectPicture(container(100, 6, 5, new Uint8Array(floats.buffer), scheme), { width: 6, height: 5, channels: 1, data: floats }, 32);
+      const halves = Uint16Array.from({ length: 6 * 5 * 2 }, () => toHalf(real()));
+      await expectPicture(
+        container(83, 6, 5, new Uint8Array(halves.buffer), scheme),
+        { width: 6, height: 5, channels: 2, data: Array.from(halves, fromHalf) },
+        32,
+      );
+    });
+  it('puts blue back where it belongs', async () => {
+    await expectPicture(container(44, 1, 1, Uint8Array.of(1, 2, 3, 4)), { width: 1, height: 1, channels: 4, data: [3, 2, 1, 4] }, 8);
+  });
+  it('takes blocks apart, partial ones at the border too', async () => {
+    // Two ends, red and blue, and the colours between: indices 0 1 2 3 in every row.
+    const bc1 = Uint8Array.of(0x00, 0xf8, 0x1f, 0x00, 0b11100100, 0b11100100, 0b11100100, 0b11100100);
+    const row = [255, 0, 0, 0, 0, 255, 170, 0, 85, 85, 0, 170];
+    expect([...decodeBlocks(bc1, 4, 1, 'BC1', 3)]).toEqual(row);
+    expect([...decodeBlocks(bc1, 3, 2, 'BC1', 3)]).toEqual([...row.slice(0, 9), ...row.slice(0, 9)]);
+    const clear = Uint8Array.of(0x1f, 0x00, 0x00, 0xf8, 0xff, 0, 0, 0);
+    expect([...decodeBlocks(clear, 1, 1, 'BC1', 4)]).toEqual([0, 0, 0, 0]);
+    const bc4 = Uint8Array.of(210, 0, 0b10001000, 0b11000110, 0b11111010, 0, 0, 0);
+    expect([...decodeBlocks(bc4, 4, 2, 'BC4', 1)]).toEqual([210, 0, 180, 150, 120, 90, 60, 30]);
+    await expectPicture(container(139, 4, 4, bc4), { width: 4, height: 4, channels: 1, data: decodeBlocks(bc4, 4, 4, 'BC4', 1) }, 8);
+    expect(() => decodeBlocks(bc4, 8, 4, 'BC4', 1)).toThrowError(RangeError, '2 blocks expected, 1 there');
+  });
+  it('is transcoded when it holds universal blocks', async () => {
+    const { encodeToKTX2 } = await import('ktx2-encoder');
+    const [width, height] = [32, 24];
+    const data = Uint8Array.from({ length: width * height * 4 }, (_, i) => (i % 4 === 3 ? 255 : Math.floor((i / 4 / width) * 8 + (i % 4) * 30)));
+    for (const isUASTC of [true, false]) {
+      const file = await encodeToKTX2(new Uint8Array(1), {
+        isUASTC,
+        imageDecoder: async () => ({ width, height, data }),
+        generateMipmap: false,
+        isKTX2File: true,
+        isSetKTX2SRGBTransferFunc: false,
+        needSupercompression: isUASTC,
+      } as never);
+      expect(probeImage(file)).toEqual({ format: 'ktx2', width, height, channels: 3, depth: 8 });
+      const image = await nodeCodec.decode(file, 'data');
+      let off = 0;
+      for (let i = 0; i < width * height; i++) for (let c = 0; c < 3; c++) off += Math.abs(image.data[i * 3 + c] - data[i * 4 + c]);
+      expect(off / (width * height * 3)).toBeLessThan(isUASTC ? 1 : 8);
+    }
+  });
+});
+
+describe('files of every kind', () => {
+  const samples = async (): Promise<Record<string, Uint8Array>> => {
+    const raw = (channels: 3 | 4) => sharp(bytes(24 * 18 * channels), { raw: { width: 24, height: 18, channels } });
+    const p = (channels: number, of: () => number) => picture(24, 18, channels, of);
+    const ktx = createDefaultContainer();
+    Object.assign(ktx, {
+      vkFormat: 37,
+      pixelWidth: 24,
+      pixelHeight: 18,
+      levels: [{ levelData: bytes(24 * 18 * 4), uncompressedByteLength: 24 * 18 * 4 }],
+    });
+    return {
+      png: await raw(4).png().toBuffer(),
+      jpeg: await raw(3).jpeg().toBuffer(),
+      webp: await raw(3).webp({ lossless: true }).toBuffer(),
+      tiff: writeTiff(p(3, word), 16),
+      'float tiff': writeTiff(p(1, real), 32),
+      tga: writeTga(
+        p(3, () => Math.floor(next() * 2) * 99),
+        { runs: true },
+      ),
+      exr: writeExr(p(3, real), 1, toHalf),
+      'tiled exr': writeExr(p(4, real), 2, toHalf, 8),
+      hdr: writeHdr(
+        p(3, byte),
+        Array.from({ length: 24 * 18 * 4 }, () => 100 + Math.floor(next() * 3)),
+      ),
+      ktx2: writeKtx2(ktx),
+    };
+  };
+  const settles = async (file: Uint8Array): Promise<'read' | FormatError> =>
+    nodeCodec.decode(file, 'data').then(
+      () => 'read' as const,
+      (error) => error as FormatError,
+    );
+  it('cut off anywhere end in an error that says so, or in a picture, never in anything else', async () => {
+    for (const [kind, file] of Object.entries(await samples()))
+      for (let k = 0; k < 12; k++) {
+        const outcome = await settles(file.slice(0, Math.floor((file.length * k) / 12)));
+        if (outcome !== 'read')
+          expect(outcome)
+            .withContext(`${kind}, ${k}/12: ${String(outcome)}`)
+            .toBeInstanceOf(FormatError);
+      }
+  });
+  it('with a hundred seeded faults each neither crash nor hang', async () => {
+    for (const [kind, file] of Object.entries(await samples())) {
+      const random = makeRandom(kind.length * 31 + file.length);
+      for (let k = 0; k < 100; k++) {
+        const broken = file.slice();
+        // Most of what decides stands near the front.
+        for (let f = 0; f < 1 + (k % 4); f++)
+          broken[Math.floor(random() * (random() < 0.6 ? Math.min(200, broken.length) : broken.length))] ^= 1 << Math.floor(random() * 8);
+        const outcome = await settles(broken);
+        if (outcome !== 'read')
+          expect(outcome)
+            .withContext(`${kind}, fault ${k}: ${(outcome as Error).stack}`)
+            .toBeInstanceOf(FormatError);
+      }
+    }
+  }, 120_000);
+  it('that claim more than any picture are refused before memory is asked for', async () => {
+    const huge = writeTga(picture(2, 2, 3, byte));
+    huge.set([0xff, 0xff, 0xff, 0xff], 12);
+    expect(await settles(huge)).toEqual(jasmine.objectContaining({ code: 'too-large', message: jasmine.stringContaining(`limit of ${MAX_SIDE}`) }));
+    const claimed = writeTga(picture(2, 2, 3, byte));
+    claimed.set([0x00, 0x40, 0x00, 0x40], 12);
+    expect(await settles(claimed)).toEqual(jasmine.objectContaining({ code: 'truncated' }));
+  });
+});

@@ -1,0 +1,72 @@
+import type { ImageFacts } from './facts';
+import type { Reader } from './reader';
+import { corrupt, unsupported } from './reader';
+
+/** How pixels of a `vkFormat` are stored. Names of the numbers: Vulkan 1.3, `VkFormat`. */
+export interface Ktx2Pixels {
+  channels: 1 | 2 | 3 | 4;
+  depth: 8 | 16 | 32;
+  /** Blocks of 4 × 4, else plain samples; `half` floats become floats. */
+  blocks?: 'BC1' | 'BC3' | 'BC4' | 'BC5';
+  half?: true;
+  /** Blue comes first. */
+  turned?: true;
+}
+export const KTX2_PIXELS: Readonly<Record<number, Ktx2Pixels>> = {
+  9: { channels: 1, depth: 8 },
+  15: { channels: 1, depth: 8 },
+  16: { channels: 2, depth: 8 },
+  22: { channels: 2, depth: 8 },
+  23: { channels: 3, depth: 8 },
+  29: { channels: 3, depth: 8 },
+  30: { channels: 3, depth: 8, turned: true },
+  36: { channels: 3, depth: 8, turned: true },
+  37: { channels: 4, depth: 8 },
+  43: { channels: 4, depth: 8 },
+  44: { channels: 4, depth: 8, turned: true },
+  50: { channels: 4, depth: 8, turned: true },
+  70: { channels: 1, depth: 16 },
+  76: { channels: 1, depth: 32, half: true },
+  77: { channels: 2, depth: 16 },
+  83: { channels: 2, depth: 32, half: true },
+  84: { channels: 3, depth: 16 },
+  90: { channels: 3, depth: 32, half: true },
+  91: { channels: 4, depth: 16 },
+  97: { channels: 4, depth: 32, half: true },
+  100: { channels: 1, depth: 32 },
+  103: { channels: 2, depth: 32 },
+  106: { channels: 3, depth: 32 },
+  109: { channels: 4, depth: 32 },
+  131: { channels: 3, depth: 8, blocks: 'BC1' },
+  132: { channels: 3, depth: 8, blocks: 'BC1' },
+  133: { channels: 4, depth: 8, blocks: 'BC1' },
+  134: { channels: 4, depth: 8, blocks: 'BC1' },
+  137: { channels: 4, depth: 8, blocks: 'BC3' },
+  138: { channels: 4, depth: 8, blocks: 'BC3' },
+  139: { channels: 1, depth: 8, blocks: 'BC4' },
+  141: { channels: 2, depth: 8, blocks: 'BC5' },
+};
+
+/** Colour models of the data format descriptor that only a transcoder reads. Source: Khronos Data Format 1.3. */
+const MODELS = { etc1s: 163, uastc: 166 };
+
+/** Header of a KTX2 file. Source: KTX 2.0 specification. */
+export function probeKtx2(r: Reader): ImageFacts {
+  r.need(0, 80);
+  const [format, width, height, deep, layers, faces] = [12, 20, 24, 28, 32, 36].map((at) => r.u32(at));
+  if (!width || !height) throw unsupported('a texture of one line is not read', 20);
+  if (deep || layers > 1 || faces !== 1) throw unsupported('volumes, arrays and cubes are not read. Save one picture of it', 28);
+  const descriptor = r.u32(48);
+  if (format === 0) {
+    const model = r.u8(descriptor + 12);
+    if (model !== MODELS.etc1s && model !== MODELS.uastc) throw unsupported(`blocks of colour model ${model} are not read`, descriptor + 12);
+    const samples = (r.u16(descriptor + 10) - 24) / 16;
+    const channel = r.u8(descriptor + 4 + 24 + 3) & 15;
+    const alpha = model === MODELS.etc1s ? samples > 1 : channel === 3 || channel === 5;
+    return { format: 'ktx2', width, height, channels: alpha ? 4 : 3, depth: 8 };
+  }
+  const pixels = KTX2_PIXELS[format];
+  if (!pixels) throw unsupported(`pixels of Vulkan format ${format} are not read. Save it as UASTC or uncompressed`, 12);
+  if (r.u32(44) > 3) throw corrupt('its supercompression is unknown', 44);
+  return { format: 'ktx2', width, height, channels: pixels.channels, depth: pixels.depth };
+}

@@ -1,0 +1,24 @@
+import type { ImageFacts } from './facts';
+import type { Reader } from './reader';
+import { corrupt, unsupported } from './reader';
+
+/** Size and alpha of a WebP file. Source: RFC 9649. */
+export function probeWebp(r: Reader): ImageFacts {
+  const kind = r.text(12, 4);
+  const facts = (width: number, height: number, alpha: boolean): ImageFacts => ({ format: 'webp', width, height, channels: alpha ? 4 : 3, depth: 8 });
+  if (kind === 'VP8X') {
+    if (r.u8(20) & 2) throw unsupported('an animation is not read. Save one picture of it', 20);
+    const u24 = (at: number) => r.u16(at) + r.u8(at + 2) * 65536;
+    return facts(u24(24) + 1, u24(27) + 1, (r.u8(20) & 16) !== 0);
+  }
+  if (kind === 'VP8L') {
+    if (r.u8(20) !== 0x2f) throw corrupt('the mark of its pixels is missing', 20);
+    const bits = r.u32(21);
+    return facts((bits & 0x3fff) + 1, ((bits >>> 14) & 0x3fff) + 1, (bits >>> 28) % 2 === 1);
+  }
+  if (kind === 'VP8 ') {
+    if (r.u8(23) !== 0x9d || r.u8(24) !== 0x01 || r.u8(25) !== 0x2a) throw corrupt('the mark of its pixels is missing', 23);
+    return facts(r.u16(26) & 0x3fff, r.u16(28) & 0x3fff, false);
+  }
+  throw corrupt('its first chunk is none that a picture begins with', 12);
+}
