@@ -2,6 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { checkNode, ensurePackages, fail, fingerprint, root } from './ensure.mjs';
 
 const dist = (...parts) => path.join(root, 'dist', ...parts);
@@ -47,9 +48,17 @@ async function bundle(entries) {
 }
 
 async function light() {
-  const { computeLight, SKIES, packLight } = await import(dist('node/core.mjs'));
+  const core = dist('node/core.mjs');
+  const { SKIES } = await import(core);
   fs.mkdirSync(dist('light'), { recursive: true });
-  for (const [name, sky] of Object.entries(SKIES)) fs.writeFileSync(dist(`light/${name}.bin`), packLight(computeLight(sky)));
+  const names = Object.keys(SKIES);
+  const share = (k) =>
+    new Promise((resolve, reject) =>
+      new Worker(path.join(root, 'tools/light.mjs'), { workerData: { core, skies: names.filter((_, i) => i % 2 === k), folder: dist('light') } })
+        .on('error', reject)
+        .on('exit', resolve),
+    );
+  await Promise.all([share(0), share(1)]);
 }
 
 function web() {
@@ -75,7 +84,7 @@ export async function buildAll({ only } = {}) {
       bench: 'bench/main.ts',
     }),
   );
-  await step('light', ['packages/core/src/light'], dist('light/shed.bin'), light);
+  await step('light', ['packages/core/src/light', 'tools/light.mjs'], dist('light/shed.bin'), light);
   if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json'], dist('web/index.html'), web);
 }
 

@@ -38,9 +38,9 @@ if (!isMainThread) {
         .on('exit', resolve),
     );
   await Promise.all([share(0), share(1)]);
-  const text = done.map((shapes) => shapes.map((s) => `  ${s.join(', ')},\n`).join('')).join('');
+  const text = done.map((shapes) => `  ${shapes.map((s) => s.join(', ')).join(', ')},\n`).join('');
   fs.writeFileSync(
     path.join(root, 'packages/core/src/light/lobe-fits.ts'),
-    `// Written by \`npm run lobes\`: thousandths, a shape a line, n·v by n·v and roughness by roughness.\n// prettier-ignore\nexport const LOBE_FITS: readonly number[] = [\n${text}];\n`,
+    `// Written by \`npm run lobes\`: thousandths, a roughness a line, shapes in it by n·v.\n// prettier-ignore\nexport const LOBE_FITS: readonly number[] = [\n${text}];\n`,
   );
 }

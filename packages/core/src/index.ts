@@ -2,6 +2,7 @@
 export * from './image';
 export * from './noise';
 export * from './surface';
+export * from './recognise';
 export * from './document';
 export * from './compile';
 export * from './coverage';

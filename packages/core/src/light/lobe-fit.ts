@@ -117,6 +117,8 @@ function parts(directions: Directions, shape: LobeShape, nDotV: number, even: re
   return [...taps, even[0].map((v, i) => v + even[3][i]), even[1], even[2].map((v, i) => v - even[3][i])];
 }
 
+/** No tap weighs more than this. */
+const STEADY = 2.5;
 /** How often weights are found again. */
 const REFINED = 1;
 
@@ -150,11 +152,18 @@ function weigh(directions: Directions, truth: Float64Array, shape: LobeShape, ma
   };
   const all = [...columns, wanted];
   const n = columns.length;
-  const matrix = columns.map((_, a) => columns.map((__, b) => product(a, b, all) * (a === b ? 1 + RIDGE : 1) + (a === b ? 1e-9 : 0)));
-  const [nearest, near, furthest, even, first, second] = solve(
-    matrix,
-    columns.map((_, a) => product(a, n, all)),
-  );
+  const squares = columns.map((_, a) => columns.map((__, b) => product(a, b, all)));
+  const right = columns.map((_, a) => product(a, n, all));
+  let found: number[] = [];
+  // Taps that see the same may weigh one another out without end: the ridge rises until they do not.
+  for (let ridge = RIDGE; ridge < 1e3; ridge *= 10) {
+    found = solve(
+      squares.map((row, a) => row.map((v, b) => (a === b ? v * (1 + ridge) + 1e-9 : v))),
+      right,
+    );
+    if (Math.max(...found.map(Math.abs)) < STEADY) break;
+  }
+  const [nearest, near, furthest, even, first, second] = found;
   return { ...shape, nearest, near, furthest, even, first, second };
 }
 

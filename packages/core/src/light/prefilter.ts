@@ -178,14 +178,14 @@ export const LIGHT_LEVELS = Array.from({ length: LEVELS_PER_UNIT + 2 }, (_, i) =
 const stepOf = (roughness: number): number => (roughness < 0.5 ? 1 : roughness < 0.75 ? 2 : 4);
 
 /** Computes the light of a sky. Seconds of work: done once, when the product is built. Width and height are powers of two. */
-export function computeLight({ sky, key }: { sky: Sky; key: KeyLight }, width = 128, height = 64, samples = 512): LightData {
+export function computeLight({ sky, key }: { sky: Sky; key: KeyLight }, width = 128, height = 64, samples = 384): LightData {
   const map = new Float32Array(LIGHT_LEVELS.length * width * height * 3);
   const rgb: Vec3 = [0, 0, 0];
   LIGHT_LEVELS.forEach((roughness, l) => {
     const alpha = Math.min(1, Math.max(roughness, MIN_ROUGHNESS)) ** 2;
     const step = Math.min(stepOf(roughness), width / 2, height / 2);
-    // Wide lobes spread their samples over more of the sky.
-    const count = Math.ceil((samples * step * step) / 2);
+    // Wide lobes spread their samples over more of the sky, narrow ones need few.
+    const count = Math.ceil(samples * step ** 1.5 * Math.min(1, roughness / 0.35));
     const halves = Array.from({ length: count }, (_, i) => sampleGgx(i, count, alpha));
     const [w, h] = [width / step, height / step];
     const data = new Float32Array(w * h * 3);

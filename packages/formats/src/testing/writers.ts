@@ -41,7 +41,8 @@ export function writeTiff({ width, height, channels, data }: Picture, bits: 8 | 
   const bytes = width * height * channels * (bits / 8);
   // Pixels first, then what is too long for its entry, then the directory.
   out.u32(8 + bytes + channels * 2);
-  for (let i = 0; i < width * height * channels; i++) bits === 8 ? out.u8(data[i]) : bits === 16 ? out.u16(data[i]) : out.f32(data[i]);
+  const sample = bits === 8 ? (v: number) => out.u8(v) : bits === 16 ? out.u16 : out.f32;
+  for (let i = 0; i < width * height * channels; i++) sample(data[i]);
   const bitsAt = out.length;
   for (let c = 0; c < channels; c++) out.u16(bits);
   const short = (tag: number, ...values: number[]) => {

@@ -1,0 +1,71 @@
+import type { Image } from '../image';
+import { fullScale } from '../image';
+
+/** A part of an image as planes of 0–1 values as they are stored, one a channel. */
+export interface Planes {
+  width: number;
+  height: number;
+  channels: Float32Array[];
+}
+
+/** Side of the parts that are looked at closely: neighbours are neighbours in the image. */
+const PART = 256;
+
+/**
+ * Up to `count` square parts of an image, spread over it: what lies side by side stays so. Small images come whole, others
+ * from whole blocks of 8 on.
+ * Float samples are taken as they are.
+ */
+export function partsOf(image: Image, count = 4): Planes[] {
+  const [w, h] = [Math.min(PART, image.width), Math.min(PART, image.height)];
+  const across = image.width > w ? Math.ceil(Math.sqrt(count)) : 1;
+  const down = image.height > h ? Math.ceil(count / across) : 1;
+  const place = (i: number, n: number, room: number) => 8 * Math.floor((n === 1 ? room / 2 : (room * i) / (n - 1)) / 8);
+  const parts: Planes[] = [];
+  for (let j = 0; j < down; j++)
+    for (let i = 0; i < across; i++) parts.push(cut(image, place(i, across, image.width - w), place(j, down, image.height - h), w, h));
+  return parts;
+}
+
+function cut({ width, channels, depth, data }: Image, left: number, top: number, w: number, h: number): Planes {
+  const scale = 1 / fullScale(depth);
+  const planes = Array.from({ length: channels }, () => new Float32Array(w * h));
+  for (let y = 0; y < h; y++) {
+    let at = ((top + y) * width + left) * channels;
+    for (let x = 0; x < w; x++) for (let c = 0; c < channels; c++, at++) planes[c][y * w + x] = data[at] * scale;
+  }
+  return { width: w, height: h, channels: planes };
+}
+
+/** How two rows of numbers go together, −1 to 1; 0 when one of them does not change. */
+export function correlation(a: ArrayLike<number>, b: ArrayLike<number>): number {
+  const n = a.length;
+  let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    sa += a[i];
+    sb += b[i];
+    saa += a[i] * a[i];
+    sbb += b[i] * b[i];
+    sab += a[i] * b[i];
+  }
+  const [va, vb] = [saa - (sa * sa) / n, sbb - (sb * sb) / n];
+  return va > 1e-9 * n && vb > 1e-9 * n ? (sab - (sa * sb) / n) / Math.sqrt(va * vb) : 0;
+}
+
+/** Steps to the right and down from every texel of a plane that has both, one after the other; `far` texels wide. */
+export function steps(plane: Float32Array, width: number, height: number, far = 1): Float32Array {
+  const out = new Float32Array(Math.max(0, width - far) * Math.max(0, height - far) * 2);
+  for (let y = 0, o = 0; y < height - far; y++)
+    for (let x = 0; x < width - far; x++) {
+      const i = y * width + x;
+      out[o++] = plane[i + far] - plane[i];
+      out[o++] = plane[i + far * width] - plane[i];
+    }
+  return out;
+}
+
+export const mean = (values: ArrayLike<number>): number => {
+  let sum = 0;
+  for (let i = 0; i < values.length; i++) sum += values[i];
+  return values.length ? sum / values.length : 0;
+};
