@@ -20,7 +20,7 @@ export const frameOrbit = (extentM: number): Orbit => ({
 });
 
 /** Share of half the picture that a framed box reaches at most, in pictures at least this many times as wide as high. */
-const FRAMED = { share: 0.94, aspect: 1.6 };
+const FRAMED = { share: 0.86, aspect: 1.6 };
 /** The usual look at what fills a box, all of it in the picture: the flatter it lies, the more from above. */
 export function frameBounds({ lo, hi }: { lo: readonly number[]; hi: readonly number[] }): Orbit {
   const [w, h, d] = hi.map((v, c) => v - lo[c]);

@@ -1,5 +1,5 @@
 import type { GlslProgram } from '@pebble/core';
-import { HARMONIC_TERMS, LEVELS_PER_UNIT, MIN_ROUGHNESS, TABLE_SIZE, TONE_KNEE } from '@pebble/core';
+import { HARMONIC_TERMS, LEVELS_PER_UNIT, LOBE_LEANS, METAL_FROM, MIN_ROUGHNESS, TABLE_SIZE, TONE_KNEE } from '@pebble/core';
 import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. */
@@ -49,13 +49,15 @@ vec3 keyLight(vec3 base, float metal, float rough, vec3 n, vec3 v, vec3 l) {
   return ((1.0 - F) * base * (1.0 - metal) / 3.14159265359 + F * D * V) * 3.14159265359 * nl; }
 vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float arriving) {
   float nv = clamp(dot(n, v), 1e-3, 1.0); vec2 cell = vec2(nv, rough) * ${f((TABLE_SIZE - 1) / TABLE_SIZE)} + ${f(0.5 / TABLE_SIZE)};
-  // Albedo a and b, even light, ratio; spread, inner, outer, nearest; near, furthest, bands of the even light.
-  vec4 s0 = texture(t_table, vec3(cell, 0.0)); vec4 s1 = texture(t_table, vec3(cell, 1.0)); vec4 s2 = texture(t_table, vec3(cell, 2.0));
-  vec3 tn = turned(n); vec3 tv = turned(v); vec3 q = tn * tn; vec3 even0; vec3 even1; vec3 even2; vec3 even3;
-  { vec3 n = tn; even0 = ${terms(0)}; even1 = ${terms(1)}; even2 = ${terms(2)} + ${terms(4)}; even3 = ${terms(3)}; }
-  float sine = max(1e-4, sqrt(1.0 - nv * nv)); float angle = s0.w * acos(nv);
-  vec3 mirror = s0.z * even0 + s2.z * even1 + s2.w * even2 + (s0.z - s2.w) * even3 + s1.w * along(tn, tv, nv, sine, angle - 1.5 * s1.x, s1.z) + s2.x * along(tn, tv, nv, sine, angle - 0.5 * s1.x, s1.y)
-    + (1.0 - s0.z - s1.w - s2.x - s2.y) * along(tn, tv, nv, sine, angle + 0.5 * s1.x, s1.y) + s2.y * along(tn, tv, nv, sine, angle + 1.5 * s1.x, s1.z);
+  vec4 s0 = texture(t_table, vec3(cell, 0.0)); vec3 tn = turned(n); vec3 tv = turned(v); vec3 q = tn * tn; vec3 even0; vec3 even1; vec3 even2; vec3 mirror;
+  { vec3 n = tn; even0 = ${terms(0)}; even1 = ${terms(1)}; even2 = ${terms(2)} + ${terms(4)}; }
+  if (metal < ${f(METAL_FROM)}) mirror = radiance(normalize(mix(tn, reflect(-tv, tn), 1.0 - smoothstep(${LOBE_LEANS.map(f).join(', ')}, rough))), rough);
+  else {
+    // Albedo a and b, even light, ratio; spread, inner, outer, nearest; near, furthest, bands of the even light.
+    vec4 s1 = texture(t_table, vec3(cell, 1.0)); vec4 s2 = texture(t_table, vec3(cell, 2.0)); vec3 even3; { vec3 n = tn; even3 = ${terms(3)}; }
+    float sine = max(1e-4, sqrt(1.0 - nv * nv)); float angle = s0.w * acos(nv);
+    mirror = s0.z * even0 + s2.z * even1 + s2.w * even2 + (s0.z - s2.w) * even3 + s1.w * along(tn, tv, nv, sine, angle - 1.5 * s1.x, s1.z) + s2.x * along(tn, tv, nv, sine, angle - 0.5 * s1.x, s1.y)
+      + (1.0 - s0.z - s1.w - s2.x - s2.y) * along(tn, tv, nv, sine, angle + 0.5 * s1.x, s1.y) + s2.y * along(tn, tv, nv, sine, angle + 1.5 * s1.x, s1.z); }
   vec3 sky = environment(base, metal, s0.xy, max(vec3(0.0), mirror), max(vec3(0.0), even0 + even1 + even2)) * open;
   return sky + keyLight(base, metal, rough, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
 vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(-(x - ${f(TONE_KNEE)}) / ${f(1 - TONE_KNEE)})); return mix(x, s, vec3(greaterThan(x, vec3(${f(TONE_KNEE)})))); }
