@@ -51,7 +51,7 @@ describe('an empty project on a large screen', () => {
       { name: 'notes_normal.png', mimeType: 'image/png', buffer: Buffer.from('these are notes') },
       { name: 'none_height.png', mimeType: 'image/png', buffer: Buffer.alloc(0) },
     ]);
-    await page.getByText('notes_normal.png: this is neither PNG nor JPEG').waitFor();
+    await page.getByText('notes_normal.png: this is no image of a kind that is read').waitFor();
     await page.getByText('none_height.png: the file is empty').waitFor();
     expect(await page.getByRole('button', { name: 'Import', exact: true }).isDisabled()).toBeTrue();
     await page.getByRole('button', { name: 'Forget these files' }).click();

@@ -105,7 +105,7 @@ describe('the workbench', () => {
     await page.goto(`${served.url}/surfaces`);
     await page.getByTestId('pick-files').setInputFiles(list);
     await page.waitForSelector('pb-import-form');
-    expect(await page.locator('pb-import-form footer').textContent()).toContain('yard_path_ao.png: this is neither PNG nor JPEG');
+    expect(await page.locator('pb-import-form footer').textContent()).toContain('yard_path_ao.png: this is no image of a kind that is read');
     expect(await page.getByRole('button', { name: 'Import', exact: true }).isDisabled()).toBeTrue();
     // The name of one file says nothing: it became a surface of its own. It is given its role and its place.
     await page.getByLabel('What yard_path_shine.png holds').selectOption('roughness');

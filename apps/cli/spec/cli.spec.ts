@@ -130,12 +130,45 @@ describe('the command line', () => {
   });
   it('inspects files', async () => {
     await jaunty('inspect', 'stone/terrace-stone_height.png', 'stone/terrace-stone_baseColor.png', '--json');
-    expect(JSON.parse(printed[0])).toEqual([
-      { file: 'stone/terrace-stone_height.png', width: 48, height: 48, channels: 1, bitDepth: 16, role: 'height', colourSpace: 'data' },
-      { file: 'stone/terrace-stone_baseColor.png', width: 48, height: 48, channels: 3, bitDepth: 8, role: 'baseColor', colourSpace: 'srgb' },
-    ]);
+    const [height, colour] = JSON.parse(printed[0]) as Record<string, unknown>[];
+    expect(height).toEqual(
+      jasmine.objectContaining({
+        ...{ file: 'stone/terrace-stone_height.png', width: 48, height: 48, channels: 1, bitDepth: 16 },
+        ...{ role: 'height', colourSpace: 'data', normalDirection: null, normalConfidence: 0, packed: null },
+      }),
+    );
+    expect(colour).toEqual(jasmine.objectContaining({ channels: 3, bitDepth: 8, role: 'baseColor', colourSpace: 'srgb', roleConfidence: 0.99 }));
+    expect(Object.keys(colour)).toEqual(
+      'file width height channels bitDepth role roleConfidence colourSpace normalDirection normalConfidence packed findings'.split(' '),
+    );
+  });
+  it('inspects files whose names say nothing, or something else than their content', async () => {
+    const stone = (role: string) => readFile(path.join(dir, `stone/terrace-stone_${role}.png`));
+    await jaunty('generate', 'terrace-stone', '--seed', '6', '--size', '256', '--out', 'large');
+    const large = (role: string) => readFile(path.join(dir, `large/terrace-stone_${role}.png`));
+    await writeFile(path.join(dir, 'x1.png'), await large('normal'));
+    await writeFile(path.join(dir, 'yard_normal.png'), await large('baseColor'));
+    await jaunty('pack', '--from', 'large', '--layout', 'r=occlusion,g=roughness,b=height', '--out', 'yard_orh.png');
+    await jaunty('inspect', 'x1.png', 'yard_normal.png', 'yard_orh.png', '--json');
+    const [normal, disagrees, packed] = JSON.parse(printed.at(-1) as string) as {
+      role: string;
+      normalDirection: string;
+      normalConfidence: number;
+      packed: object;
+      findings: { code: string; severity: string }[];
+    }[];
+    expect([normal.role, normal.normalDirection]).toEqual(['normal', 'y+']);
+    expect(normal.normalConfidence).toBeGreaterThan(0.5);
+    expect(disagrees.findings).toContain(jasmine.objectContaining({ code: 'name-content-disagree', severity: 'question' }));
+    expect(packed.packed).toEqual({ r: 'occlusion', g: 'roughness', b: 'height', a: null });
+    await writeFile(path.join(dir, 'cut.png'), (await stone('normal')).subarray(0, 900));
+    await fails('failure', /cut.png: the file is cut off/, 'inspect', 'cut.png');
+    await jaunty('inspect', 'x1.png');
+    expect(printed.at(-1)).toMatch(/^x1.png: 256 × 256, 3 channels, 8 bit, normal \(\d+ %\), data, Y\+/);
+  });
+  it('refuses what is no picture', async () => {
     await writeFile(path.join(dir, 'liar.png'), 'not a picture');
-    await fails('failure', /liar.png: .*neither PNG nor JPEG/, 'inspect', 'liar.png');
+    await fails('failure', /liar.png: .*no image of a kind that is read/, 'inspect', 'liar.png');
   });
   it('tells bad use from failure, and helps', async () => {
     await fails('usage', /no command paint/, 'paint');

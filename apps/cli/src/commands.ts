@@ -1,4 +1,4 @@
-import type { BlendDocument, BlendRole, GeneratedSurface, MapSet, Role, Stack, SurfaceOrder } from '@pebble/core';
+import type { BlendDocument, BlendRole, GeneratedSurface, MapClues, MapSet, Recognition, Role, Stack, SurfaceOrder } from '@pebble/core';
 import {
   BLEND_ROLES,
   GENERATORS,
@@ -14,13 +14,15 @@ import {
   parseLayout,
   readName,
   recipeOf,
+  recogniseSurface,
   surfaceSheet,
   ROLE_FACTS,
   SKIES,
   SPECIMENS,
   SPECIMEN_MODELS,
 } from '@pebble/core';
-import { probeImage } from '@pebble/formats';
+import type { ImageFacts } from '@pebble/formats';
+import { fileMarks, probeImage } from '@pebble/formats';
 import { writeGlb } from '@pebble/formats/glb';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
@@ -192,34 +194,73 @@ async function blend(args: string[], cwd: string, _: Print, bands?: BandEvaluato
   await writeSurface(path.resolve(cwd, values['out']), 'blend', maps, blendFacts(stack));
 }
 
+/** A file that was opened to be inspected, and the surface that its name puts it to. */
+interface Opened extends MapClues {
+  file: string;
+  facts: ImageFacts;
+  surface: string;
+}
+
+async function openImage(file: string, cwd: string): Promise<Opened> {
+  const bytes = await readFile(path.resolve(cwd, file)).catch(() => {
+    throw new Error(`${file} cannot be read`);
+  });
+  try {
+    const facts = probeImage(bytes);
+    const image = await nodeCodec.decode(bytes, 'data');
+    return {
+      file,
+      facts,
+      image,
+      fileName: path.basename(file),
+      surface: path.join(path.dirname(file), readName(file).stem),
+      ...fileMarks(bytes, facts),
+    };
+  } catch (error) {
+    throw new Error(`${file}: ${(error as Error).message}`);
+  }
+}
+
 async function inspect(args: string[], cwd: string, print: Print): Promise<void> {
   const { positionals, on } = options(args, [], [], ['json']);
   if (!positionals.length) throw new UsageError('Name at least one file');
-  const rows = [];
-  for (const file of positionals) {
-    const bytes = await readFile(path.resolve(cwd, file)).catch(() => {
-      throw new Error(`${file} cannot be read`);
-    });
-    try {
-      const facts = probeImage(bytes);
-      const { role } = readName(file);
-      rows.push({
-        file,
-        width: facts.width,
-        height: facts.height,
-        channels: facts.channels,
-        bitDepth: facts.depth,
-        role,
-        colourSpace: role ? ROLE_FACTS[role].colourSpace : facts.channels >= 3 ? 'srgb' : 'data',
-      });
-    } catch (error) {
-      throw new Error(`${file}: ${(error as Error).message}`);
-    }
+  const opened: Opened[] = [];
+  for (const file of positionals) opened.push(await openImage(file, cwd));
+  // Maps of one surface say of one another what they are.
+  const found = new Map<Opened, Recognition>();
+  for (const surface of new Set(opened.map((o) => o.surface))) {
+    const maps = opened.filter((o) => o.surface === surface);
+    recogniseSurface(maps).forEach((r, i) => found.set(maps[i], r));
   }
-  if (on.has('json')) print(JSON.stringify(rows, null, 2));
-  else
-    for (const r of rows)
-      print(`${r.file}: ${r.width} × ${r.height}, ${r.channels} channels, ${r.bitDepth} bit, ${r.role ?? 'role unknown'}, ${r.colourSpace}`);
+  const rows = opened.map((o) => {
+    const { facts, file } = o;
+    const r = found.get(o) as Recognition;
+    return {
+      file,
+      width: facts.width,
+      height: facts.height,
+      channels: facts.channels,
+      bitDepth: facts.depth,
+      role: r.role,
+      roleConfidence: Math.round(r.roleConfidence * 100) / 100,
+      colourSpace: r.colourSpace,
+      normalDirection: r.normalDirection,
+      normalConfidence: Math.round(r.normalConfidence * 1000) / 1000,
+      packed: r.packed && { r: null, g: null, b: null, a: null, ...r.packed },
+      findings: r.findings.map(({ code, severity, message }) => ({ code, severity, message })),
+    };
+  });
+  if (on.has('json')) return print(JSON.stringify(rows, null, 2));
+  for (const r of rows) {
+    const role = r.role
+      ? `${ROLE_FACTS[r.role].label.toLowerCase()} (${Math.round(r.roleConfidence * 100)} %)`
+      : r.packed
+        ? 'packed'
+        : 'role unknown';
+    const green = r.normalDirection ? `, ${{ 'y+': 'Y+', 'y-': 'Y−', unknown: 'green unknown' }[r.normalDirection]}` : '';
+    print(`${r.file}: ${r.width} × ${r.height}, ${r.channels} channels, ${r.bitDepth} bit, ${role}, ${r.colourSpace}${green}`);
+    for (const f of r.findings) print(`  ${f.severity}: ${f.message}`);
+  }
 }
 
 export const COMMANDS: Record<string, Command> = {
@@ -249,7 +290,11 @@ export const COMMANDS: Record<string, Command> = {
     usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR',
     help: 'blends two surface folders by height; lift in metres',
   },
-  inspect: { run: inspect, usage: 'inspect FILE… [--json]', help: 'says what image files are' },
+  inspect: {
+    run: inspect,
+    usage: 'inspect FILE… [--json]',
+    help: 'says what image files are, from their content as well as their names, and what is doubtful; files of one surface are weighed together',
+  },
 };
 
 const overview = () =>

@@ -121,7 +121,7 @@ describe('uploads, jobs and exports', () => {
     });
     expect(body[0]).toEqual(jasmine.objectContaining({ fileName: 'wall_height.png', width: 64, depth: 16, channels: 1, problem: null }));
     expect(body[1].problem).toMatch(/^empty.png: the file is empty/);
-    expect(body[2].problem).toMatch(/neither PNG nor JPEG/);
+    expect(body[2].problem).toMatch(/no image of a kind that is read/);
     expect(body[3].fileName).toBe('wall_cut.png');
     expect(body[3].problem).toMatch(/ends inside its header/);
     expect((await call<Problem>('POST', '/uploads', {})).status).toBe(400);
@@ -142,7 +142,7 @@ describe('uploads, jobs and exports', () => {
     expect(body.maps.height?.depth).toBe(16);
     expect(body.maps.normal?.normalDirection).toBe('y-');
     expect(body.notes.join()).toContain('different sizes');
-    expect(body.notes.join()).toContain('same value');
+    expect(body.notes.join()).toContain('Roughness (w_r.png): its channel is 0.00 everywhere.');
     // Stage pixels are Y+ whatever the file was, and 16-bit heights stay exact.
     expect(Buffer.compare(await blob(body.maps.normal!.stage.blob), Buffer.from(source.maps.normal.data.buffer))).toBe(0);
     const stage = await blob(body.maps.height!.stage.blob);

@@ -99,8 +99,9 @@ export interface UploadedFile {
   width: number;
   height: number;
   channels: number;
-  depth: 8 | 16;
-  format: 'png' | 'jpeg';
+  depth: 8 | 16 | 32;
+  /** Kind of file; empty when it could not be read. */
+  format: string;
   problem: string | null;
 }
 

@@ -1,5 +1,6 @@
 import type { ColourSpace, Image, MapEntry, MapSet, Role, SurfaceDocument, SurfaceFacts, SurfaceOrder } from '@pebble/core';
-import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, statistics, toneOf } from '@pebble/core';
+import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, recognise, renderPebble, toneOf } from '@pebble/core';
+import { fileMarks, probeImage } from '@pebble/formats';
 import { asRole, storeStagePixels } from './maps';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
@@ -42,7 +43,7 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
     const made = await makeMapEntry(ports, image, bytes.length, file);
     maps[file.role] = made.entry;
     pixels[file.role] = made.image;
-    notes.push(...findings(image, made.image, file));
+    notes.push(...findings(image, bytes, file));
   }
   notes.push(...sizeNotes(pixels));
   report(incoming.maps.length / (incoming.maps.length + 1), 'thumbnail');
@@ -108,22 +109,9 @@ async function finish(
 }
 
 /** What is worth saying about a file, in plain sentences. */
-function findings(decoded: Image, image: Image, file: IncomingMap): string[] {
-  const notes: string[] = [];
-  const label = ROLE_FACTS[file.role].label;
-  if (ROLE_FACTS[file.role].components === 1 && decoded.channels >= 3 && !isGrey(decoded))
-    notes.push(`${label} (${file.fileName}): its channels differ; the red one is read. If it is a packed file, unpack it first.`);
-  if (statistics(image).every((s) => s.constant) && file.role !== 'metallic')
-    notes.push(`${label} (${file.fileName}): every pixel has the same value.`);
-  if (file.role === 'normal' && /\.jpe?g$/i.test(file.fileName))
-    notes.push(`Normal (${file.fileName}): JPEG loses direction in blocks of 8 pixels. Import a PNG if there is one.`);
-  return notes;
-}
-
-function isGrey(image: Image): boolean {
-  const { data, channels } = image;
-  for (let i = 0; i < data.length; i += channels) if (data[i] !== data[i + 1] || data[i] !== data[i + 2]) return false;
-  return true;
+function findings(decoded: Image, bytes: Uint8Array, { role, fileName }: IncomingMap): string[] {
+  const { findings: found } = recognise(decoded, { ...fileMarks(bytes, probeImage(bytes)), fileName, role });
+  return found.map((f) => `${ROLE_FACTS[role].label} (${fileName}): ${f.message[0].toLowerCase()}${f.message.slice(1)}.`.replace(/([.?])\.$/, '$1'));
 }
 
 function sizeNotes(maps: MapSet): string[] {

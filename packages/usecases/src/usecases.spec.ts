@@ -1,5 +1,5 @@
 import type { AnyDocument, BlendDocument, BlendRole, Image, MapSet, RecipeDocument, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, computeLight, generateSurface, makeCue, makeImage, makeLayer, SKIES } from '@pebble/core';
+import { BLEND_ROLES, computeLight, generateSurface, makeCue, makeImage, makeLayer, makeRandom, SKIES } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
@@ -73,11 +73,14 @@ describe('making surfaces', () => {
   });
   it('notes packed channels in a grey role and refuses a role given twice', async () => {
     const ports = memoryPorts();
-    const packed = makeImage({ width: 2, height: 1, channels: 3, data: Uint8Array.of(1, 2, 3, 4, 5, 6) });
+    const next = makeRandom(3);
+    const packed = makeImage({ width: 32, height: 32, channels: 3, data: Uint8Array.from({ length: 32 * 32 * 3 }, () => next() * 256) });
     const put = async (image: Image) => ports.blobs.put(await nodeCodec.encodePng(image), 'image/png');
     const file = { blob: await put(packed), fileName: 'w_rough.png', role: 'roughness' as const, normalDirection: 'y+' as const };
     const doc = await importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file] }, quiet);
-    expect(doc.notes[0]).toContain('its channels differ');
+    expect(doc.notes[0]).toBe(
+      'Roughness (w_rough.png): it is taken for roughness, the content looks like several maps packed into channels. Which is it?',
+    );
     await expectAsync(
       importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file, { ...file, fileName: 'other.png' }] }, quiet),
     ).toBeRejectedWithError(/both taken for roughness/);

@@ -1,5 +1,6 @@
 import multipart from '@fastify/multipart';
 import type { UploadedFile } from '@pebble/contracts';
+import type { ImageFacts } from '@pebble/formats';
 import { FormatError, probeImage } from '@pebble/formats';
 import type { FastifyInstance } from 'fastify';
 import { Readable } from 'node:stream';
@@ -34,10 +35,22 @@ export function blobs(store: PgBlobStore) {
       const { hash, bytes, head } = await store.putStream(stream, mediaType);
       const base = { fileName: fileName.replace(/^.*[\\/]/, '').slice(0, 200), bytes };
       try {
-        return { ...base, blob: hash, ...probeImage(head), problem: null };
+        const facts = await recogniseHead(hash, head, bytes);
+        if (facts.depth === 32) throw new FormatError('unsupported', 'float pictures cannot become maps yet. Save it with 16 bits');
+        return { ...base, blob: hash, ...facts, problem: null };
       } catch (error) {
         if (!(error instanceof FormatError)) throw error;
-        return { ...base, blob: null, width: 0, height: 0, channels: 0, depth: 8, format: 'png', problem: `${base.fileName}: ${error.message}.` };
+        return { ...base, blob: null, width: 0, height: 0, channels: 0, depth: 8, format: '', problem: `${base.fileName}: ${error.message}.` };
+      }
+    }
+
+    /** What a file is from its first bytes; one that says it further back is read whole. */
+    async function recogniseHead(hash: string, head: Uint8Array, bytes: number): Promise<ImageFacts> {
+      try {
+        return probeImage(head);
+      } catch (error) {
+        if (!(error instanceof FormatError && error.code === 'truncated' && bytes > head.length)) throw error;
+        return probeImage(await store.get(hash));
       }
     }
 

@@ -17,6 +17,8 @@ export interface FileClues {
   lossy?: boolean;
   /** What the file itself says of its colours. */
   marked?: 'srgb' | 'linear' | null;
+  /** What somebody says that it is: taken, but held against the content. */
+  role?: Role;
 }
 
 /** Kinds of content that pixels alone tell apart. */
@@ -125,7 +127,8 @@ export function recognise(image: Image, clues: FileClues = {}): Recognition {
 /** {@link recognise} for an image that is measured already. `grey` is what its surface says of a grey map. */
 export function judge(image: Image, clues: FileClues, measured: Measured, grey?: { role: Role; confidence: number }): Recognition {
   const { content, contentConfidence, normal } = measured;
-  const name = clues.fileName ? readName(clues.fileName) : null;
+  const read = clues.fileName ? readName(clues.fileName) : null;
+  const name = clues.role ? { role: clues.role, normalDirection: read?.normalDirection ?? null } : read;
   const findings: Finding[] = [];
   const usual = content === 'grey' ? (grey ?? greyAlone(measured)) : USUAL[content];
   let role = usual.role;
@@ -146,11 +149,11 @@ export function judge(image: Image, clues: FileClues, measured: Measured, grey?:
       findings.push({
         code: 'name-content-disagree',
         severity: 'question',
-        message: `The name says ${label}, the content looks like ${SAYS[content]}. Which is it?`,
+        message: `${clues.role ? 'It is taken for' : 'The name says'} ${label}, the content looks like ${SAYS[content]}. Which is it?`,
         confidence: contentConfidence,
       });
       // The content is what will be seen; it is only proposed.
-      role = usual.role ?? name.role;
+      role = clues.role ?? usual.role ?? name.role;
       confidence = Math.min(0.5, confidence);
     }
   } else if (content === 'grey' && confidence < 0.6)
@@ -329,12 +332,12 @@ function traces(
       break;
     }
   if (seam > SEAM)
-    add('seam', 'warning', Math.min(0.95, seam / 6), `It does not tile: steps over its border are ${seam.toFixed(1)} times those within`);
+    add('seam', 'warning', Math.min(0.95, seam / 6), `It does not tile: steps over its border are ${seam.toFixed(1)} times the largest within`);
   return out;
 }
 
-/** Steps over the border this many times those within mean that a map does not tile. */
-const SEAM = 2.5;
+/** Steps over the border this many times the largest within mean that a map does not tile. */
+const SEAM = 1.6;
 
 /** Shares of texels that are clear, and clear and black. */
 function underZero(parts: readonly Planes[]): [lost: number, clear: number] {

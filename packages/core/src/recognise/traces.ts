@@ -15,7 +15,7 @@ function bendsAtBorders(parts: readonly Planes[], across: boolean): number {
   const sums = new Float64Array(8);
   const counts = new Float64Array(8);
   for (const { width, height, channels } of parts)
-    for (const plane of channels.slice(0, 3))
+    for (const plane of channels.slice(0, 2))
       for (let y = 2; y + 1 < height; y++)
         for (let x = 2; x + 1 < width; x++) {
           const i = y * width + x;
@@ -28,36 +28,59 @@ function bendsAtBorders(parts: readonly Planes[], across: boolean): number {
   return elsewhere > 1e-6 ? Math.max(0, bends[0] / elsewhere - 1) : 0;
 }
 
-/** How much larger the step over the tile's border is than steps within: 1 for a map that tiles. */
-export function seamError({ width, height, channels, data, depth }: Image): number {
-  const scale = 1 / fullScale(depth);
-  const at = (x: number, y: number, c: number) => data[(y * width + x) * channels + c] * scale;
-  let [over, within, overs, withins] = [0, 0, 0, 0];
-  const used = Math.min(3, channels);
-  const stride = Math.max(1, Math.floor(height / 512));
-  for (let y = 0; y < height; y += stride)
-    for (let c = 0; c < used; c++) {
-      over += Math.abs(at(0, y, c) - at(width - 1, y, c));
-      overs++;
-      for (const x of [0.2, 0.4, 0.6, 0.8].map((f) => Math.floor(f * (width - 1)))) {
-        within += Math.abs(at(x + 1 < width ? x + 1 : x, y, c) - at(x, y, c));
-        withins++;
+/** Texels of a line that are looked at. */
+const SAMPLES = 128;
+
+/**
+ * How much larger the step over the tile's border is than that over any line within, in the worse direction:
+ * about 1 or less for a map that tiles, for its border is a line like others.
+ */
+export function seamError(image: Image): number {
+  const { width, height } = image;
+  return Math.max(width < 4 ? 1 : worst(columnSteps(image)), height < 4 ? 1 : worst(rowSteps(image)));
+}
+
+/** The last of these steps goes over the border. */
+function worst(steps: Float64Array): number {
+  const most = steps.subarray(0, -1).reduce((a, b) => Math.max(a, b), 0);
+  // Joints of masonry lie on the border as on few lines within: all of them count.
+  return steps[steps.length - 1] / most;
+}
+
+/** A step of one in 255 is what rounding makes. */
+const ROUNDING = 1 / 255;
+
+/** Mean step from each column to the next, the last one over the border. */
+function columnSteps({ width, height, channels, data, depth }: Image): Float64Array {
+  const sums = new Float64Array(width);
+  const stride = Math.max(1, Math.floor(height / SAMPLES));
+  let count = 0;
+  for (let y = 0; y < height; y += stride, count++)
+    for (let c = 0; c < Math.min(3, channels); c++) {
+      const row = y * width * channels + c;
+      let here = data[row];
+      for (let x = 1, at = row + channels; x < width; x++, at += channels) {
+        const next = data[at];
+        sums[x - 1] += Math.abs(next - here);
+        here = next;
       }
+      sums[width - 1] += Math.abs(data[row] - here);
     }
-  const across = Math.max(1, Math.floor(width / 512));
-  for (let x = 0; x < width; x += across)
-    for (let c = 0; c < used; c++) {
-      over += Math.abs(at(x, 0, c) - at(x, height - 1, c));
-      overs++;
-      for (const y of [0.2, 0.4, 0.6, 0.8].map((f) => Math.floor(f * (height - 1)))) {
-        within += Math.abs(at(x, y + 1 < height ? y + 1 : y, c) - at(x, y, c));
-        withins++;
-      }
-    }
-  const usual = within / Math.max(1, withins);
-  const border = over / Math.max(1, overs);
-  // A step of one in 255 is what rounding makes.
-  return (border + 1 / 255) / (usual + 1 / 255);
+  const scale = 1 / (count * Math.min(3, channels) * fullScale(depth));
+  return sums.map((v) => v * scale + ROUNDING);
+}
+
+/** Mean step from each row to the next, the last one over the border. */
+function rowSteps({ width, height, channels, data, depth }: Image): Float64Array {
+  const stride = Math.max(1, Math.floor(width / SAMPLES)) * channels;
+  const [line, used] = [width * channels, Math.min(3, channels)];
+  const scale = 1 / (Math.ceil(line / stride) * used * fullScale(depth));
+  return Float64Array.from({ length: height }, (_, y) => {
+    const [from, to] = [y * line, y + 1 < height ? (y + 1) * line : 0];
+    let sum = 0;
+    for (let at = 0; at < line; at += stride) for (let c = 0; c < used; c++) sum += Math.abs(data[to + at + c] - data[from + at + c]);
+    return sum * scale + ROUNDING;
+  });
 }
 
 export interface ChannelRange {
@@ -73,16 +96,27 @@ export interface ChannelRange {
 export function ranges({ width, height, channels, data, depth }: Image): ChannelRange[] {
   const n = width * height;
   const full = fullScale(depth);
+  if (depth === 32) return Array.from({ length: channels }, (_, c) => floatRange(data, c, channels));
+  // Counting every value once says all the rest.
   return Array.from({ length: channels }, (_, c) => {
-    let [lo, hi, sum, low, high] = [Infinity, -Infinity, 0, 0, 0];
-    for (let i = c; i < data.length; i += channels) {
-      const v = data[i];
-      if (v < lo) lo = v;
-      if (v > hi) hi = v;
-      sum += v;
-      if (v <= 0) low++;
-      if (v >= full) high++;
-    }
-    return { lo: lo / full, hi: hi / full, mean: sum / n / full, atLo: low / n, atHi: high / n };
+    const counts = new Uint32Array(full + 1);
+    for (let i = c; i < data.length; i += channels) counts[data[i]]++;
+    let sum = 0;
+    counts.forEach((k, v) => (sum += k * v));
+    const [lo, hi] = [counts.findIndex((k) => k > 0), counts.findLastIndex((k) => k > 0)];
+    return { lo: lo / full, hi: hi / full, mean: sum / n / full, atLo: counts[0] / n, atHi: counts[full] / n };
   });
+}
+
+function floatRange(data: ArrayLike<number>, first: number, step: number): ChannelRange {
+  let [lo, hi, sum, low, high, n] = [Infinity, -Infinity, 0, 0, 0, 0];
+  for (let i = first; i < data.length; i += step, n++) {
+    const v = data[i];
+    lo = Math.min(lo, v);
+    hi = Math.max(hi, v);
+    sum += v;
+    if (v <= 0) low++;
+    if (v >= 1) high++;
+  }
+  return { lo, hi, mean: sum / n, atLo: low / n, atHi: high / n };
 }

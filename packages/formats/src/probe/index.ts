@@ -9,6 +9,7 @@ import { isTga, probeTga } from './tga';
 import { probeTiff } from './tiff';
 import { probeWebp } from './webp';
 
+export * from './clues';
 export * from './facts';
 
 const starts = (bytes: Uint8Array, ...pattern: number[]): boolean => pattern.every((b, i) => bytes[i] === b);

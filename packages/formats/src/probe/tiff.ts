@@ -12,7 +12,7 @@ export interface TiffFacts extends ImageFacts {
 const TAGS = { width: 256, height: 257, bits: 258, photometric: 262, samples: 277, extra: 338, format: 339 } as const;
 const SIZES: Record<number, number> = { 1: 1, 3: 2, 4: 4, 16: 8 };
 
-/** Size and kind of samples of a TIFF's first picture, classic or with 64-bit offsets. Source: TIFF 6.0, Adobe 1992. */
+/** Size and kind of samples of a TIFF's first picture, classic or with 64-bit offsets. Source: TIFF 6.0. */
 export function probeTiff(r: Reader): TiffFacts {
   const big = r.u16(2) === 43;
   const offset = (at: number) => (big ? r.u64(at) : r.u32(at));

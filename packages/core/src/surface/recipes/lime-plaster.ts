@@ -72,11 +72,7 @@ export const limePlaster: Recipe = {
     const run = k.noise([0.05, 1], 109, 3, drift);
     const grey = k.clamp(k.mul(k.amount('stains'), k.rise(run, 0.54, 0.8), k.rise(k.noise(0.6, 113, 2), 0.3, 0.6)));
     colour = k.mix(colour, k.mul(colour, k.hex('#8f8a80')), k.mul(0.85, grey));
-    colour = k.mix(
-      colour,
-      k.hex('#8a5a34'),
-      k.clamp(k.mul(0.5, k.amount('stains'), k.rise(k.noise([0.03, 0.8], 115, 2, drift), 0.68, 0.82))),
-    );
+    colour = k.mix(colour, k.hex('#8a5a34'), k.clamp(k.mul(0.5, k.amount('stains'), k.rise(k.noise([0.03, 0.8], 115, 2, drift), 0.68, 0.82))));
     const bloom = k.clamp(k.mul(k.amount('bloom'), k.rise(k.add(k.noise(0.18, 119, 3), k.mul(0.25, rim)), 0.66, 0.82)));
     colour = k.mix(colour, k.hex('#dedacf'), k.mul(0.7, bloom));
     colour = k.mix(colour, k.hex('#5f5546'), k.clamp(k.mul(0.85, cracks(k))));
