@@ -150,8 +150,19 @@ describe('the workbench', () => {
   it('lets the section be dragged: the profile up and down lifts, the seam sideways softens', async () => {
     await openBlend();
     await page.locator('[data-layer="Cushion moss"] .name').click();
+    /** Where a handle is once it has come to rest: the section that it sits on is worked out beside the page. */
+    const resting = async (id: string) => {
+      let box = (await page.getByTestId(id).boundingBox())!;
+      await until(async () => {
+        const last = box;
+        await page.waitForTimeout(150);
+        box = (await page.getByTestId(id).boundingBox())!;
+        return box.x === last.x && box.y === last.y;
+      });
+      return box;
+    };
     const drag = async (id: string, dx: number, dy: number) => {
-      const box = (await page.getByTestId(id).boundingBox())!;
+      const box = await resting(id);
       await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
       await page.mouse.down();
       await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 5 });
