@@ -143,6 +143,15 @@ describe('findings', () => {
     );
     expect(packed.packed).toEqual({ r: 'occlusion', g: 'roughness', b: 'metallic' });
     expect(asks(packed)).toBeFalse();
+    // Words that only look like it are asked about.
+    for (const fileName of ['hard_moss.png', 'gram.png', 'wall_road.png']) {
+      const word = recognise(
+        made(4, (x, y, c) => [wave(x, y), noise(), x < 30 ? 0 : 1, noise()][c]),
+        { fileName },
+      );
+      expect(word.content).toBe('packed');
+      expect(asks(word)).withContext(fileName).toBeTrue();
+    }
     expect(recognise(made(1, wave), { fileName: 'wall_cavity.png' }).role).toBe('cavity' satisfies Role);
   });
 });

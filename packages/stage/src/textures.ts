@@ -143,6 +143,14 @@ export class SlotTextures {
   }
 }
 
+/** How the bound texture is read: one filter, v held at its ends, u as `wrap` says. */
+function sampled(gl: WebGL2RenderingContext, target: number, filter: number, wrap: number): void {
+  gl.texParameteri(target, gl.TEXTURE_MIN_FILTER, filter);
+  gl.texParameteri(target, gl.TEXTURE_MAG_FILTER, filter);
+  gl.texParameteri(target, gl.TEXTURE_WRAP_S, wrap);
+  gl.texParameteri(target, gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE);
+}
+
 /** A float texture without mips, nearest. */
 export function floatTexture(
   gl: WebGL2RenderingContext,
@@ -157,13 +165,7 @@ export function floatTexture(
   gl.texStorage2D(gl.TEXTURE_2D, 1, internal, width, height);
   gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
   gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, width, height, format, gl.FLOAT, data);
-  for (const [k, v] of [
-    [gl.TEXTURE_MIN_FILTER, gl.NEAREST],
-    [gl.TEXTURE_MAG_FILTER, gl.NEAREST],
-    [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
-    [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
-  ])
-    gl.texParameteri(gl.TEXTURE_2D, k, v);
+  sampled(gl, gl.TEXTURE_2D, gl.NEAREST, gl.CLAMP_TO_EDGE);
   return texture;
 }
 
@@ -180,12 +182,6 @@ export function floatArray(
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
   gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA16F, width, height, layers);
   gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, width, height, layers, gl.RGBA, gl.FLOAT, rgba);
-  for (const [k, v] of [
-    [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
-    [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
-    [gl.TEXTURE_WRAP_S, wrap],
-    [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
-  ])
-    gl.texParameteri(gl.TEXTURE_2D_ARRAY, k, v);
+  sampled(gl, gl.TEXTURE_2D_ARRAY, gl.LINEAR, wrap);
   return texture;
 }

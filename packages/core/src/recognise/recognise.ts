@@ -252,9 +252,11 @@ const LETTERS: Record<string, Role> = {
 };
 
 function packedRoles({ ranges: found }: Measured, { fileName }: FileClues): { roles: NonNullable<Recognition['packed']>; spelt: boolean } {
-  const tail = /([a-z]{3,4})$/i.exec((fileName ?? '').replace(/\.[^.]*$/, ''))?.[1].toLowerCase() ?? '';
+  const tail = /[\s_.-]([a-z]{3,4})$/i.exec((fileName ?? '').replace(/\.[^.]*$/, ''))?.[1].toLowerCase() ?? '';
   const out: NonNullable<Recognition['packed']> = {};
-  const spelt = tail.length > 2 && [...tail].every((c) => LETTERS[c]) && tail.length <= found.length;
+  // A word that happens to be made of these letters names a role twice, or more channels than there are.
+  const roles = [...tail].map((c) => LETTERS[c]);
+  const spelt = tail.length > 2 && roles.every(Boolean) && new Set(roles).size === roles.length && tail.length <= found.length;
   found.forEach((range, c) => {
     const key = (['r', 'g', 'b', 'a'] as const)[c];
     if (spelt && LETTERS[tail[c]]) out[key] = LETTERS[tail[c]];
