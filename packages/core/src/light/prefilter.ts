@@ -134,14 +134,6 @@ export function irradianceBands(harmonics: Float32Array, n: readonly number[], o
   return out;
 }
 
-const bands = new Float64Array(BANDS);
-/** Irradiance / π arriving at a normal, per channel. */
-export function irradiance(harmonics: Float32Array, n: readonly number[], out: Vec3): Vec3 {
-  irradianceBands(harmonics, n, bands);
-  for (let c = 0; c < 3; c++) out[c] = Math.max(0, bands[c] + bands[3 + c] + bands[6 + c]);
-  return out;
-}
-
 /** Mean radiance about a direction, weighted by GGX with n = v = r (Karis 2013), by half vectors about +Z. `even` takes what
  * comes in over the hemisphere of α = 1 as it comes. */
 function prefiltered(sky: Sky, r: Vec3, halves: readonly (readonly number[])[], even: boolean, out: Vec3): Vec3 {
