@@ -3,7 +3,10 @@ import { makeSpecimen } from '@pebble/core';
 import { frameOrbit } from '@pebble/stage';
 import * as THREE from 'three';
 
-async function frameTime(width: number, height: number): Promise<number[]> {
+/** The maps a stock material takes without another lobe of light; `textures` of them, the environment beside them. */
+const MAPS = 'map normalMap roughnessMap metalnessMap aoMap emissiveMap lightMap alphaMap specularIntensityMap specularColorMap'.split(' ');
+
+async function frameTime(width: number, height: number, textures: number): Promise<number[]> {
   const canvas = Object.assign(document.createElement('canvas'), { width, height });
   const renderer = new THREE.WebGLRenderer({ canvas });
   renderer.setSize(width, height, false);
@@ -29,8 +32,8 @@ async function frameTime(width: number, height: number): Promise<number[]> {
     });
     return t;
   };
-  const [map, normalMap, roughnessMap, metalnessMap, aoMap] = [0, 1, 2, 3, 4].map(texture);
-  const material = new THREE.MeshPhysicalMaterial({ map, normalMap, roughnessMap, metalnessMap, aoMap });
+  const maps = Object.fromEntries(MAPS.slice(0, textures).map((name, i) => [name, texture(i)]));
+  const material = new THREE.MeshPhysicalMaterial({ ...maps, emissive: 0x101010 });
   const scene = new THREE.Scene();
   scene.add(new THREE.Mesh(geometry, material));
   scene.add(new THREE.DirectionalLight(0xffffff, 2));

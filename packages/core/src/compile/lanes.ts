@@ -23,6 +23,11 @@ export interface Lanes<V> {
   select(mask: V, yes: V, no: V): V;
   /** Work that is skipped where no pixel of the group wants it; the pixels that do not keep `otherwise`. */
   whereAny(mask: V, work: () => V[], otherwise: readonly V[]): V[];
+  /**
+   * Steps from one state to the next, `times` of them, a whole number, though no fewer than `least` and no more than
+   * `most`; pixels that have had theirs keep their state. `step` gets its number from 0 and the state.
+   */
+  repeat(times: V, least: number, most: number, start: readonly V[], step: (index: V, state: readonly V[]) => V[]): V[];
   /** A float that is whole, as a 32-bit whole number. */
   toWhole(a: V): V;
   /** A whole number, taken as unsigned, as the nearest float. */
@@ -37,6 +42,18 @@ export interface Lanes<V> {
 
 /** An operation in lanes: `args[port][component]` to one value a component of the result. */
 export type LaneDefinition = <V>(l: Lanes<V>, args: readonly (readonly V[])[], node: DagNode) => V[];
+
+/** Repeats by writing every step out, the ones that may not come behind a mask. */
+export function writtenOut<V>(l: Lanes<V>): Lanes<V>['repeat'] {
+  return (times, least, most, start, step) => {
+    let state = [...start];
+    for (let i = 0; i < most; i++) {
+      const next = (): V[] => step(l.number(i), state);
+      state = i < least ? next() : l.whereAny(l.less(l.number(i), times), next, state);
+    }
+    return state;
+  };
+}
 
 const f = Math.fround;
 
@@ -57,6 +74,7 @@ export const scalarLanes: Lanes<number> = {
   both: (a, b) => a & b,
   select: (mask, yes, no) => (mask ? yes : no),
   whereAny: (mask, work, otherwise) => (mask ? work() : [...otherwise]),
+  repeat: (...given) => writtenOut(scalarLanes)(...given),
   toWhole: (a) => Math.trunc(a) | 0,
   toFloat: (a) => f(a >>> 0),
   whole: (value) => value | 0,

@@ -2,6 +2,7 @@
 // loop in which what only they need never leaves the registers. Encoding: WebAssembly Core Specification 2.0, 5 (binary
 // format) and its vector instructions.
 import type { Lanes } from './lanes';
+import { writtenOut } from './lanes';
 
 /** Runs over so many groups of four pixels; pointers are bytes from the start of the memory. */
 export type Loop = (groups: number, ...pointers: number[]) => void;
@@ -176,6 +177,7 @@ export class LoopEmitter implements Lanes<Value> {
     this.step([], [], [0x0b]);
     return results;
   }
+  repeat: Lanes<Value>['repeat'] = writtenOut<Value>(this);
 
   /**
    * Gives every value a local, and locals on to later values once theirs was read for the last time: engines take long

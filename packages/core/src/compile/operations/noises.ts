@@ -57,20 +57,16 @@ export const NOISES: Operation[] = [
     lanes: (l, [p, period, [seed], [octaves]], node) => {
       // A number of octaves that is known needs no more of them than that.
       const fixed = node.args[3].op === 'constant' ? Math.round((node.args[3].attrs['value'] as readonly number[])[0]) : null;
-      const count = fixed === null ? MOST_OCTAVES : Math.min(MOST_OCTAVES, Math.max(1, fixed));
-      const most = l.max(l.number(1), l.floor(l.add(octaves, l.number(0.5))));
-      const cells = period.map((v) => wholeCells(l, v));
-      let sum = l.number(0);
-      let total = l.number(0);
-      for (let o = 0, weight = 0.5; o < count; o++, weight *= 0.5) {
-        const size = l.number(2 ** o);
-        const scaled = (of: readonly (typeof sum)[]) => of.map((v) => l.multiply(v, size));
-        const octave = () => {
-          const noise = noiseLanes(l, scaled(p), scaled(cells), l.add(seed, l.number(o)));
-          return [l.add(sum, l.multiply(noise, l.number(weight))), l.add(total, l.number(weight))];
-        };
-        [sum, total] = fixed === null ? l.whereAny(l.less(l.number(o), most), octave, [sum, total]) : octave();
-      }
+      const most = fixed === null ? MOST_OCTAVES : Math.min(MOST_OCTAVES, Math.max(1, fixed));
+      const least = fixed === null ? 1 : most;
+      const half = l.number(0.5);
+      const double = (values: readonly (typeof half)[]) => values.map((v) => l.multiply(v, l.number(2)));
+      const axes = p.length;
+      const start = [l.number(0), l.number(0), half, ...p, ...period.map((v) => wholeCells(l, v))];
+      const [sum, total] = l.repeat(l.floor(l.add(octaves, half)), least, most, start, (o, [had, weights, weight, ...rest]) => {
+        const noise = noiseLanes(l, rest.slice(0, axes), rest.slice(axes), l.add(seed, o));
+        return [l.add(had, l.multiply(noise, weight)), l.add(weights, weight), l.multiply(weight, half), ...double(rest)];
+      });
       return [l.divide(sum, total)];
     },
     // Priced at three octaves, what a seam usually has: octaves may change without compiling.
