@@ -12,10 +12,10 @@ import {
   makeLayer,
   makeStack,
   parseLayout,
-  readName,
   recipeOf,
   recogniseSurface,
   surfaceSheet,
+  surfaceStems,
   ROLE_FACTS,
   SKIES,
   SPECIMENS,
@@ -213,7 +213,7 @@ async function openImage(file: string, cwd: string): Promise<Opened> {
       facts,
       image,
       fileName: path.basename(file),
-      surface: path.join(path.dirname(file), readName(file).stem),
+      surface: '',
       ...fileMarks(bytes, facts),
     };
   } catch (error) {
@@ -226,6 +226,10 @@ async function inspect(args: string[], cwd: string, print: Print): Promise<void>
   if (!positionals.length) throw new UsageError('Name at least one file');
   const opened: Opened[] = [];
   for (const file of positionals) opened.push(await openImage(file, cwd));
+  for (const folder of new Set(opened.map((o) => path.dirname(o.file)))) {
+    const here = opened.filter((o) => path.dirname(o.file) === folder);
+    surfaceStems(here.map((o) => path.basename(o.file))).forEach((stem, i) => (here[i].surface = path.join(folder, stem)));
+  }
   // Maps of one surface say of one another what they are.
   const found = new Map<Opened, Recognition>();
   for (const surface of new Set(opened.map((o) => o.surface))) {

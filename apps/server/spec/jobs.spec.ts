@@ -142,7 +142,7 @@ describe('uploads, jobs and exports', () => {
     expect(body.maps.height?.depth).toBe(16);
     expect(body.maps.normal?.normalDirection).toBe('y-');
     expect(body.notes.join()).toContain('different sizes');
-    expect(body.notes.join()).toContain('Roughness (w_r.png): its channel is 0.00 everywhere.');
+    expect(body.maps.roughness?.findings?.map((f) => f.message)).toEqual(['Its channel is 0.00 everywhere']);
     // Stage pixels are Y+ whatever the file was, and 16-bit heights stay exact.
     expect(Buffer.compare(await blob(body.maps.normal!.stage.blob), Buffer.from(source.maps.normal.data.buffer))).toBe(0);
     const stage = await blob(body.maps.height!.stage.blob);

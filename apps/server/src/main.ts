@@ -1,5 +1,4 @@
 // The server as the start command runs it: cluster, migrations, demo, routes, workers; Ctrl+C ends them in turn.
-import type { ProjectDocument } from '@pebble/core';
 import net from 'node:net';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
@@ -8,6 +7,7 @@ import type { App } from './app';
 import type { LocalPg } from './db/cluster';
 import { serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
+import { seed } from './seed';
 
 const say = (text: string) => process.stdout.write(`${text}\n`);
 const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
@@ -66,19 +66,7 @@ async function start(): Promise<void> {
   keepAlive(clusterOptions);
   try {
     app = await makeApp({ databaseUrl, root, log: say });
-    const { rows } = await app.pool.query('select 1 from document limit 1');
-    if (!rows.length) {
-      const project: ProjectDocument = {
-        kind: 'project',
-        version: 1,
-        name: values['no-demo'] ? 'New project' : 'Orrin Ridge',
-        exportNormal: 'y+',
-        exportSize: 1024,
-        target: 'handheld',
-      };
-      await app.documents.create(project, 'Set up project', undefined, 'project');
-      if (!values['no-demo']) await app.jobs.add('demo', 'Orrin Ridge', {});
-    }
+    await seed(app, !values['no-demo']);
     await app.server.listen({ port, host: '127.0.0.1' });
   } catch (error) {
     await app?.close().catch(() => undefined);

@@ -1,7 +1,7 @@
 import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
-import { HASH, AMOUNTS } from './documents';
+import { AMOUNTS, HASH, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
 
 /** A document as the server gives it. */
 export interface StoredDocument<T = AnyDocument> {
@@ -136,15 +136,61 @@ export const IMPORT_SCHEMA = {
                 fileName: { type: 'string', minLength: 1, maxLength: 200 },
                 role: { enum: ROLES },
                 normalDirection: { enum: ['y+', 'y-'] },
+                colourSpace: { enum: ['srgb', 'linear', 'data'] },
+                steps: STEP_STACK,
               },
             },
           },
+          origin: ORIGIN,
         },
       },
     },
   },
 } as const;
 export type ImportRequest = FromSchema<typeof IMPORT_SCHEMA>;
+
+/** Uploaded files to be looked at before they become anything. */
+export const LOOK_SCHEMA = {
+  type: 'object',
+  required: ['files'],
+  additionalProperties: false,
+  properties: {
+    files: {
+      type: 'array',
+      minItems: 1,
+      maxItems: 2000,
+      items: {
+        type: 'object',
+        required: ['blob', 'fileName'],
+        additionalProperties: false,
+        properties: { blob: HASH, fileName: { type: 'string', minLength: 1, maxLength: 200 } },
+      },
+    },
+  },
+} as const;
+export type LookRequest = FromSchema<typeof LOOK_SCHEMA>;
+
+/** Maps of a surface to be made anew, as one step of its history. */
+export const REMAP_SCHEMA = {
+  type: 'object',
+  required: ['label', 'changes'],
+  additionalProperties: false,
+  properties: {
+    label: { type: 'string', minLength: 1, maxLength: 200 },
+    changes: {
+      type: 'array',
+      minItems: 1,
+      maxItems: 18,
+      items: {
+        type: 'object',
+        required: ['role'],
+        additionalProperties: false,
+        properties: { role: { enum: ROLES }, source: MAP_SOURCE, steps: STEP_STACK, remove: { type: 'boolean' } },
+      },
+    },
+  },
+} as const;
+export type RemapRequest = FromSchema<typeof REMAP_SCHEMA>;
 
 export const GENERATE_SCHEMA = {
   type: 'object',

@@ -1,5 +1,5 @@
-import type { BlendDocument, ProjectDocument, RecipeDocument, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, SPECIMENS, TARGETS } from '@pebble/core';
+import type { BlendDocument, ProjectDocument, RecipeDocument, SurfaceDocument, TargetDocument } from '@pebble/core';
+import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, ROLES, SPECIMENS, STEP_KINDS, WRAPS } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 
 const object = <P extends Record<string, unknown>>(properties: P) =>
@@ -13,6 +13,8 @@ const order = number(-1e9, 1e9);
 const unit = number(0, 1);
 const seed = whole(0, 0xffffff);
 export const HASH = { type: 'string', pattern: '^[0-9a-f]{64}$' } as const;
+/** Properties that may be left out. */
+const some = <P extends Record<string, unknown>>(properties: P) => ({ type: 'object', additionalProperties: false, properties }) as const;
 const optional = <S>(schema: S) => ({ anyOf: [schema, { type: 'null' }] }) as const;
 
 /** Strengths of a generated surface's structures. */
@@ -31,7 +33,36 @@ const GENERATED = {
 
 const stagePixels = object({ blob: HASH, width: whole(1, 16384), height: whole(1, 16384), channels: whole(1, 4), depth: { enum: [8, 16] } } as const);
 
-const mapEntry = object({
+const SPACES = { enum: ['srgb', 'linear', 'data'] } as const;
+const GREEN = { enum: ['y+', 'y-', null] } as const;
+const settings = some({
+  wrap: { enum: WRAPS },
+  filter: { enum: FILTERS },
+  format: { enum: FORMATS },
+  mips: { type: 'boolean' },
+  streaming: { type: 'boolean' },
+  maxSize: whole(1, 16384),
+  dropMips: whole(0, 14),
+} as const);
+const finding = object({
+  code: { enum: FINDING_CODES },
+  severity: { enum: ['question', 'warning', 'info'] },
+  message: { type: 'string', maxLength: 1000 },
+  confidence: unit,
+} as const);
+export const STEP = object({
+  order,
+  kind: { enum: STEP_KINDS },
+  on: { type: 'boolean' },
+  values: { type: 'object', additionalProperties: number(-1e6, 1e6), maxProperties: 16, propertyNames: { pattern: '^[a-zA-Z0-9]{1,32}$' } } as const,
+} as const);
+export const MAP_SOURCE = {
+  oneOf: [object({ blob: HASH, fileName: text, normalDirection: GREEN, colourSpace: SPACES } as const), object({ role: { enum: ROLES } } as const)],
+} as const;
+export const STEP_STACK = { ...keyed(STEP), maxProperties: 32 } as const;
+const notes = { type: 'array', items: { type: 'string' }, maxItems: 100 } as const;
+
+const entry = object({
   blob: HASH,
   fileName: text,
   bytes: whole(0, 2 ** 40),
@@ -39,10 +70,20 @@ const mapEntry = object({
   height: whole(1, 16384),
   channels: whole(1, 4),
   depth: { enum: [8, 16, 32] },
-  colourSpace: { enum: ['srgb', 'linear', 'data'] },
-  normalDirection: { enum: ['y+', 'y-', null] },
+  colourSpace: SPACES,
+  normalDirection: GREEN,
   stage: stagePixels,
 } as const);
+const mapEntry = {
+  ...entry,
+  properties: {
+    ...entry.properties,
+    settings,
+    overrides: { ...keyed(settings), maxProperties: 64 },
+    findings: { type: 'array', items: finding, maxItems: 50 },
+    made: object({ source: MAP_SOURCE, steps: STEP_STACK, notes } as const),
+  },
+} as const;
 
 export const PROJECT_SCHEMA = object({
   kind: { const: 'project' },
@@ -50,10 +91,23 @@ export const PROJECT_SCHEMA = object({
   name: text,
   exportNormal: { enum: ['y+', 'y-'] },
   exportSize: whole(1, 16384),
-  target: { enum: Object.keys(TARGETS) },
+  target: { type: 'string', minLength: 1, maxLength: 64 },
 } as const);
 
-export const SURFACE_SCHEMA = object({
+const formats = { enum: FORMATS } as const;
+export const TARGET_SCHEMA = object({
+  kind: { const: 'target' },
+  version: { const: 1 },
+  name: text,
+  samples: whole(1, 256),
+  operations: whole(1, 100000),
+  memoryBytes: whole(1024, 2 ** 40),
+  maxSize: whole(1, 16384),
+  dropMips: whole(0, 14),
+  formats: object(Object.fromEntries(ROLES.map((role) => [role, formats])) as Record<(typeof ROLES)[number], typeof formats>),
+} as const);
+
+const surface = object({
   kind: { const: 'surface' },
   version: { const: 1 },
   name: text,
@@ -68,8 +122,11 @@ export const SURFACE_SCHEMA = object({
   thumbnail: optional(HASH),
   tone: { type: 'string', pattern: '^#[0-9a-f]{6}$' },
   generator: optional(GENERATED),
-  notes: { type: 'array', items: { type: 'string' }, maxItems: 100 },
+  notes,
 } as const);
+const word = { type: 'string', maxLength: 400 } as const;
+export const ORIGIN = object({ author: word, source: word, licence: word } as const);
+export const SURFACE_SCHEMA = { ...surface, properties: { ...surface.properties, origin: ORIGIN } } as const;
 
 const cue = object({
   order,
@@ -153,3 +210,4 @@ same<Mutual<Plain<FromSchema<typeof PROJECT_SCHEMA>>, ProjectDocument>>();
 same<Mutual<Plain<FromSchema<typeof BLEND_SCHEMA>>, Plain<BlendDocument>>>();
 same<Mutual<Plain<FromSchema<typeof RECIPE_SCHEMA>>, Plain<RecipeDocument>>>();
 same<Mutual<Plain<FromSchema<typeof SURFACE_SCHEMA>>, Plain<SurfaceDocument>>>();
+same<Mutual<Plain<FromSchema<typeof TARGET_SCHEMA>>, Plain<TargetDocument>>>();

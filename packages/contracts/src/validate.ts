@@ -1,9 +1,15 @@
 import type { AnyDocument, DocumentKind } from '@pebble/core';
 import Ajv from 'ajv';
 import type { ValidateFunction } from 'ajv';
-import { BLEND_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SURFACE_SCHEMA } from './documents';
+import { BLEND_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SURFACE_SCHEMA, TARGET_SCHEMA } from './documents';
 
-const SCHEMAS: Record<DocumentKind, object> = { project: PROJECT_SCHEMA, surface: SURFACE_SCHEMA, blend: BLEND_SCHEMA, recipe: RECIPE_SCHEMA };
+const SCHEMAS: Record<DocumentKind, object> = {
+  project: PROJECT_SCHEMA,
+  surface: SURFACE_SCHEMA,
+  blend: BLEND_SCHEMA,
+  recipe: RECIPE_SCHEMA,
+  target: TARGET_SCHEMA,
+};
 export const DOCUMENT_KINDS = Object.keys(SCHEMAS) as DocumentKind[];
 
 /** The newest version of each kind that this program writes; newer ones are refused, not guessed at. */

@@ -11,3 +11,4 @@ export * from './mesh';
 export * from './light';
 export * from './pack';
 export * from './cost';
+export * from './derive';

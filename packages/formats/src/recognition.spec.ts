@@ -16,7 +16,7 @@ describe('recognition of a set that was not used to tune it', () => {
   beforeAll(async () => {
     set = await recognitionSet([21, 22, 23]);
     measured = set.map((m) => measure(m.image, clues(m)));
-    alone = set.map((m, i) => judge(m.image, clues(m), measured[i]));
+    alone = set.map((m, i) => judge(clues(m), measured[i]));
   }, 120_000);
 
   it('holds at least 300 maps: both directions, packed in many orders, qualities 50 to 95', () => {
@@ -54,13 +54,13 @@ describe('recognition of a set that was not used to tune it', () => {
   });
   it('knows 99 in 100 with their names, and asks where the content says otherwise', () => {
     const named = set
-      .map((m, i) => ({ m, r: judge(m.image, { ...clues(m), fileName: m.name }, measured[i]) }))
+      .map((m, i) => ({ m, r: judge({ ...clues(m), fileName: m.name }, measured[i]) }))
       .filter(({ m }) => m.truth !== 'packed');
     expect(share(named.map(({ m, r }) => r.role === m.truth))).toBeGreaterThanOrEqual(0.99);
     expect(share(named.map(({ m, r }) => r.role !== m.truth && !asks(r)))).toBeLessThanOrEqual(0.01);
     for (const [i, m] of set.entries()) {
       if (m.truth !== 'normal' || m.quality || m.twoChannel) continue;
-      const r = judge(m.image, { fileName: 'wall_roughness.png' }, measured[i]);
+      const r = judge({ fileName: 'wall_roughness.png' }, measured[i]);
       expect(r.findings.map((f) => f.code)).toContain('name-content-disagree');
       expect(r.roleConfidence).toBeLessThanOrEqual(0.5);
     }

@@ -4,3 +4,6 @@ export * from './maps';
 export * from './surfaces';
 export * from './blends';
 export * from './packing';
+export * from './looking';
+export * from './making';
+export * from './remap';

@@ -1,5 +1,5 @@
 import type { Image, MapEntry, MapSet, Role, RowImage, Samples, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, extractChannel, fitWithin, makeImage, makeSamples, resize } from '@pebble/core';
+import { ROLE_FACTS, extractChannel, fitWithin, fullScale, linearToSrgb, makeImage, makeSamples, resize } from '@pebble/core';
 import type { BlobStore, Ports } from './ports';
 import { UseCaseError } from './ports';
 
@@ -14,12 +14,26 @@ export function flipGreen(image: Image): Image {
   return { ...image, data };
 }
 
-/** A decoded file as the role has it: grey roles keep one channel, colours at least three, normals Y+. */
+/** Linear samples of whole numbers as sRGB ones of the same depth; alpha stays. */
+function encoded(image: Image): Image {
+  const full = fullScale(image.depth);
+  const data = image.data.slice();
+  const alpha = image.channels === 4 ? 3 : -1;
+  const table = Float64Array.from({ length: full + 1 }, (_, v) => Math.round(linearToSrgb(v / full) * full));
+  for (let i = 0; i < data.length; i++) if (i % image.channels !== alpha) data[i] = table[data[i]];
+  return { ...image, data, colourSpace: 'srgb' };
+}
+
+/**
+ * A decoded file as the role has it: grey roles keep one channel, colours at least three and sRGB (a file whose colour
+ * space is said to be linear is encoded), normals Y+.
+ */
 export function asRole(image: Image, role: Role, normalDirection: 'y+' | 'y-' | null): Image {
   const { components, colourSpace } = ROLE_FACTS[role];
   const typed: Image = { ...image, colourSpace: image.depth === 32 ? 'linear' : colourSpace };
   if (components === 1) return typed.channels === 1 ? typed : { ...extractChannel(typed, 0), colourSpace };
   const rgb = typed.channels >= 3 ? typed : spread(typed);
+  if (colourSpace === 'srgb' && image.colourSpace === 'linear' && image.depth !== 32) return encoded(rgb);
   return role === 'normal' && normalDirection === 'y-' ? flipGreen(rgb) : rgb;
 }
 
@@ -61,6 +75,15 @@ export function rowsAsRole(image: RowImage, role: Role, normalDirection: 'y+' | 
 
 /** Reads the maps of a surface that are asked for and exist. @throws UseCaseError naming the map that cannot be read */
 export const loadMaps = (ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<MapSet> => each(ports, surface, roles, loadMap);
+
+/** The maps of a surface as the stage has them, small and quick to read. */
+export async function stageMaps(ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<MapSet> {
+  return each(ports, surface, roles, async (_, { stage }, role) => {
+    const bytes = await ports.blobs.get(stage.blob);
+    const data = stage.depth === 8 ? bytes : new Uint16Array(bytes.slice().buffer);
+    return makeImage({ ...stage, colourSpace: ROLE_FACTS[role].colourSpace, data });
+  });
+}
 
 /** Opens the maps of a surface that are asked for and exist; all are closed again when one of them cannot be opened. */
 export async function openMaps(ports: Ports, surface: SurfaceDocument, roles: readonly Role[]): Promise<Partial<Record<Role, RowImage>>> {

@@ -1,7 +1,6 @@
-import type { ColourSpace, Image, MapEntry, MapSet, Role, SurfaceDocument, SurfaceFacts, SurfaceOrder } from '@pebble/core';
-import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, recognise, renderPebble, toneOf } from '@pebble/core';
-import { fileMarks, probeImage } from '@pebble/formats';
-import { asRole, storeStagePixels } from './maps';
+import type { ColourSpace, MapSet, Role, Step, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
+import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
+import { entryOf, makeMap } from './making';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
@@ -11,12 +10,17 @@ export interface IncomingMap {
   fileName: string;
   role: Role;
   normalDirection: 'y+' | 'y-';
+  /** How colours are stored; the usual of the role unless stated. */
+  colourSpace?: ColourSpace;
+  /** Steps between the file and the map: a channel of a packed file, say. */
+  steps?: Record<string, Step>;
 }
 export interface IncomingSurface {
   name: string;
   sizeM: number;
   reliefM: number;
   maps: readonly IncomingMap[];
+  origin?: SurfaceOrigin;
 }
 
 /**
@@ -26,9 +30,10 @@ export interface IncomingSurface {
 export async function importSurface(ports: Ports, incoming: IncomingSurface, report: Report): Promise<SurfaceDocument> {
   const maps: SurfaceDocument['maps'] = {};
   const pixels: MapSet = {};
-  const notes: string[] = [];
+  const facts = { sizeM: incoming.sizeM, reliefM: incoming.reliefM, mid: 0.5 };
   for (const [i, file] of incoming.maps.entries()) {
-    report(i / (incoming.maps.length + 1), file.fileName);
+    const told: Report = (done, note) => report((i + done) / (incoming.maps.length + 1), note);
+    told(0, file.fileName);
     const label = ROLE_FACTS[file.role].label.toLowerCase();
     if (maps[file.role])
       throw new UseCaseError(
@@ -36,18 +41,16 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
         `${incoming.name}: ${file.fileName} and ${maps[file.role]?.fileName} are both taken for ${label}. Give one of them another role`,
         file.fileName,
       );
-    const bytes = await ports.blobs.get(file.blob);
-    const image = await ports.codec.decode(bytes, ROLE_FACTS[file.role].colourSpace).catch((error: Error) => {
-      throw new UseCaseError('unreadable-file', `${file.fileName}: ${error.message}`, file.fileName);
-    });
-    const made = await makeMapEntry(ports, image, bytes.length, file);
-    maps[file.role] = made.entry;
-    pixels[file.role] = made.image;
-    notes.push(...findings(image, bytes, file));
+    const { role, blob, fileName, normalDirection, colourSpace = ROLE_FACTS[role].colourSpace, steps = {} } = file;
+    const source = { blob, fileName, normalDirection: role === 'normal' ? normalDirection : null, colourSpace };
+    const made = await makeMap(ports, facts, role, { source, steps }, {}, told);
+    maps[role] = made.entry;
+    pixels[role] = made.image;
+    facts.reliefM = made.reliefM ?? facts.reliefM;
   }
-  notes.push(...sizeNotes(pixels));
   report(incoming.maps.length / (incoming.maps.length + 1), 'thumbnail');
-  return finish(ports, { name: incoming.name, sizeM: incoming.sizeM, reliefM: incoming.reliefM, mid: 0.5 }, maps, pixels, null, notes);
+  const made = await finish(ports, { name: incoming.name, ...facts }, maps, pixels, null, sizeNotes(pixels));
+  return incoming.origin ? { ...made, origin: incoming.origin } : made;
 }
 
 /** Draws a surface from a seed and keeps its maps as PNG files. */
@@ -62,8 +65,13 @@ export async function generateSurfaceDocument(ports: Ports, order: SurfaceOrder,
   for (const [i, role] of roles.entries()) {
     report(0.7 + (0.25 * i) / roles.length, ROLE_FACTS[role].label.toLowerCase());
     const bytes = await ports.codec.encodePng(made.maps[role]);
-    const file: IncomingMap = { blob: await ports.blobs.put(bytes, 'image/png'), fileName: `${name}_${role}.png`, role, normalDirection: 'y+' };
-    maps[role] = (await makeMapEntry(ports, made.maps[role], bytes.length, file)).entry;
+    maps[role] = await entryOf(ports, made.maps[role], made.maps[role], {
+      blob: await ports.blobs.put(bytes, 'image/png'),
+      bytes: bytes.length,
+      fileName: `${name}_${role}.png`,
+      normalDirection: role === 'normal' ? 'y+' : null,
+      colourSpace: ROLE_FACTS[role].colourSpace,
+    });
   }
   report(0.95, 'thumbnail');
   return finish(
@@ -76,25 +84,8 @@ export async function generateSurfaceDocument(ports: Ports, order: SurfaceOrder,
   );
 }
 
-async function makeMapEntry(ports: Ports, decoded: Image, bytes: number, file: IncomingMap): Promise<{ entry: MapEntry; image: Image }> {
-  const image = asRole(decoded, file.role, file.normalDirection);
-  const colourSpace: ColourSpace = ROLE_FACTS[file.role].colourSpace;
-  const entry: MapEntry = {
-    blob: file.blob,
-    fileName: file.fileName,
-    bytes,
-    width: decoded.width,
-    height: decoded.height,
-    channels: decoded.channels,
-    depth: decoded.depth,
-    colourSpace,
-    normalDirection: file.role === 'normal' ? file.normalDirection : null,
-    stage: await storeStagePixels(image, ports.blobs),
-  };
-  return { entry, image };
-}
-
-async function finish(
+/** Everything about a surface but its maps, from which pictures of it are drawn. */
+export async function finish(
   ports: Ports,
   facts: SurfaceFacts & { name: string },
   maps: SurfaceDocument['maps'],
@@ -108,13 +99,8 @@ async function finish(
   return { kind: 'surface', version: 1, name, sizeM, reliefM, mid, maps, thumbnail, tone: toneOf(pixels), generator, notes };
 }
 
-/** What is worth saying about a file, in plain sentences. */
-function findings(decoded: Image, bytes: Uint8Array, { role, fileName }: IncomingMap): string[] {
-  const { findings: found } = recognise(decoded, { ...fileMarks(bytes, probeImage(bytes)), fileName, role });
-  return found.map((f) => `${ROLE_FACTS[role].label} (${fileName}): ${f.message[0].toLowerCase()}${f.message.slice(1)}.`.replace(/([.?])\.$/, '$1'));
-}
-
-function sizeNotes(maps: MapSet): string[] {
+/** What is to be said of the maps together. */
+export function sizeNotes(maps: MapSet): string[] {
   const sizes = new Set(Object.values(maps).map((m) => `${m.width} × ${m.height}`));
   const shapes = new Set(Object.values(maps).map((m) => (m.width / m.height).toFixed(3)));
   if (shapes.size > 1) return [`The maps have different proportions (${[...sizes].join(', ')}): they are stretched over the same square.`];

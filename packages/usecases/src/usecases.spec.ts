@@ -1,13 +1,12 @@
 import type { AnyDocument, BlendDocument, BlendRole, Image, MapSet, RecipeDocument, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, computeLight, generateSurface, makeCue, makeImage, makeLayer, makeRandom, SKIES } from '@pebble/core';
+import { BLEND_ROLES, generateSurface, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { BandPool } from './bands';
 import type { Ports } from './index';
+import { memoryPorts } from './testing/memory';
 import {
-  UseCaseError,
   asRole,
   blendSurface,
   evaluateBlendDocument,
@@ -22,30 +21,6 @@ import {
   unpackMaps,
 } from './index';
 
-const light = computeLight(SKIES.overcast, 16, 8, 16);
-function memoryPorts(): Ports & { kept: Map<string, Uint8Array> } {
-  const kept = new Map<string, Uint8Array>();
-  return {
-    kept,
-    codec: nodeCodec,
-    light: () => light,
-    blobs: {
-      put: async (bytes) => {
-        const hash = createHash('sha256').update(bytes).digest('hex');
-        kept.set(hash, bytes);
-        return hash;
-      },
-      get: async (hash) => {
-        const bytes = kept.get(hash);
-        if (!bytes) throw new UseCaseError('missing-blob', 'gone');
-        return bytes;
-      },
-      async *stream(hash) {
-        yield await this.get(hash);
-      },
-    },
-  };
-}
 const quiet = () => undefined;
 const grey = (width: number, value: number, channels = 1) =>
   makeImage({ width, height: width, channels, data: new Uint8Array(width * width * channels).fill(value) });
@@ -78,8 +53,8 @@ describe('making surfaces', () => {
     const put = async (image: Image) => ports.blobs.put(await nodeCodec.encodePng(image), 'image/png');
     const file = { blob: await put(packed), fileName: 'w_rough.png', role: 'roughness' as const, normalDirection: 'y+' as const };
     const doc = await importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file] }, quiet);
-    expect(doc.notes[0]).toBe(
-      'Roughness (w_rough.png): it is taken for roughness, the content looks like several maps packed into channels. Which is it?',
+    expect(doc.maps.roughness?.findings?.[0].message).toBe(
+      'It is taken for roughness, the content looks like several maps packed into channels. Which is it?',
     );
     await expectAsync(
       importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file, { ...file, fileName: 'other.png' }] }, quiet),

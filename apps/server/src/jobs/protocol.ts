@@ -1,4 +1,4 @@
-import type { AnyDocument } from '@pebble/core';
+import type { AnyDocument, Patch } from '@pebble/core';
 
 /** What a worker thread is started with. */
 export interface WorkerStart {
@@ -17,6 +17,8 @@ export interface Outcome {
   create?: { id?: string; body: AnyDocument }[];
   /** New bodies of documents that exist; silent ones make no step of undo. */
   replace?: { id: string; body: AnyDocument; label: string; silent: boolean }[];
+  /** Changes to documents that exist, put on top of whatever else happened to them meanwhile. */
+  edit?: { id: string; patch: Patch; label: string }[];
   /** Jobs that go on from here. */
   follow?: { kind: string; label: string; payload: object }[];
   result: Record<string, unknown>;

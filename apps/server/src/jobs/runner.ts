@@ -1,3 +1,4 @@
+import { applyPatch } from '@pebble/core';
 import type { Runner } from 'graphile-worker';
 import { Logger, run } from 'graphile-worker';
 import os from 'node:os';
@@ -158,6 +159,8 @@ export class JobRunner {
         created.push((await documents.createIn(client, body, `Add ${body.name}`, undefined, documentId)).id);
       for (const { id: documentId, body, label, silent } of outcome.replace ?? [])
         await documents.changeIn(client, documentId, label, () => body, silent);
+      for (const { id: documentId, patch, label } of outcome.edit ?? [])
+        await documents.changeIn(client, documentId, label, (now) => applyPatch(now, patch));
       if (!(await jobs.end(client, id, attempt, 'done', { result: { ...outcome.result, documents: created } }))) throw new Fenced();
     });
     for (const next of outcome.follow ?? []) await jobs.add(next.kind, next.label, next.payload);

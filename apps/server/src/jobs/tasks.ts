@@ -1,9 +1,9 @@
-import type { StoredDocument } from '@pebble/contracts';
+import type { LookRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
 import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { GENERATORS, nameSlug } from '@pebble/core';
+import { GENERATORS, editBetween, nameSlug } from '@pebble/core';
 import { zipStream } from '@pebble/formats';
 import type { IncomingSurface, Ports, Report } from '@pebble/usecases';
-import { UseCaseError, generateSurfaceDocument, importSurface, packRecipe } from '@pebble/usecases';
+import { UseCaseError, changeMaps, generateSurfaceDocument, importSurface, lookAtFiles, packRecipe } from '@pebble/usecases';
 import type { PgBlobStore } from '../store/blobs';
 import { DEMO_SEEDS, demoDocuments } from '../demo';
 import type { Outcome } from './protocol';
@@ -20,6 +20,20 @@ async function importTask({ ports, report }: TaskContext, { surfaces }: { surfac
   for (const [i, surface] of surfaces.entries())
     create.push({ body: await importSurface(ports, surface, (done, note) => report((i + done) / surfaces.length, `${surface.name}: ${note}`)) });
   return { create, result: {} };
+}
+
+async function lookTask({ ports, report }: TaskContext, { files }: LookRequest): Promise<Outcome> {
+  return { result: { files: await lookAtFiles(ports, files, report) } };
+}
+
+async function remapTask(
+  { ports, report, documents }: TaskContext,
+  { document, label, changes }: RemapRequest & { document: string },
+): Promise<Outcome> {
+  const old = (await documents()).find((d) => d.id === document);
+  if (old?.body.kind !== 'surface') throw new UseCaseError('missing-surface', 'This surface was deleted while its maps were being made');
+  const { patch } = editBetween(old.body, await changeMaps(ports, old.body, changes, report), label);
+  return { edit: patch.length ? [{ id: document, patch, label }] : [], result: {} };
 }
 
 interface GeneratePayload {
@@ -88,4 +102,11 @@ async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
   return { create, follow, result: {} };
 }
 
-export const TASKS: Record<string, Task> = { import: importTask, generate: generateTask, pack: packTask, demo: demoTask };
+export const TASKS: Record<string, Task> = {
+  look: lookTask,
+  import: importTask,
+  remap: remapTask,
+  generate: generateTask,
+  pack: packTask,
+  demo: demoTask,
+};

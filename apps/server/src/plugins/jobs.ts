@@ -1,5 +1,5 @@
-import { GENERATE_SCHEMA, IMPORT_SCHEMA, PACK_SCHEMA } from '@pebble/contracts';
-import type { ImportRequest } from '@pebble/contracts';
+import { GENERATE_SCHEMA, IMPORT_SCHEMA, LOOK_SCHEMA, PACK_SCHEMA, REMAP_SCHEMA } from '@pebble/contracts';
+import type { ImportRequest, LookRequest, RemapRequest } from '@pebble/contracts';
 import { GENERATORS, isGeneratorName, recipeOf } from '@pebble/core';
 import { planRecipe } from '@pebble/usecases';
 import type { FastifyInstance } from 'fastify';
@@ -9,6 +9,8 @@ import type { PgJobStore } from '../store/jobs';
 
 const ID = { type: 'object', required: ['id'], properties: { id: { type: 'string', format: 'uuid' } } } as const;
 
+const DOCUMENT = { type: 'object', required: ['id'], properties: { id: { type: 'string', pattern: '^[A-Za-z0-9_-]{1,64}$' } } } as const;
+
 /** Long work: started here, done by workers, followed through events. */
 export function jobs(store: PgJobStore, documents: PgDocumentStore) {
   return async (app: FastifyInstance) => {
@@ -16,6 +18,21 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
     app.get<{ Params: { id: string } }>('/jobs/:id', { schema: { summary: 'One job', params: ID } }, ({ params }) => store.get(params.id));
     app.post<{ Params: { id: string } }>('/jobs/:id/cancel', { schema: { summary: 'Ask a job to end', params: ID } }, ({ params }) =>
       store.cancel(params.id),
+    );
+
+    app.post<{ Body: LookRequest }>(
+      '/looks',
+      { schema: { summary: 'Say what uploaded files are, from content and name', body: LOOK_SCHEMA } },
+      ({ body }) => store.add('look', body.files.length === 1 ? `Look at ${body.files[0].fileName}` : `Look at ${body.files.length} files`, body),
+    );
+
+    app.post<{ Params: { id: string }; Body: RemapRequest }>(
+      '/surfaces/:id/maps',
+      { schema: { summary: 'Make maps of a surface anew: other files, flags or steps', params: DOCUMENT, body: REMAP_SCHEMA } },
+      async ({ params, body }) => {
+        if ((await documents.get(params.id)).kind !== 'surface') throw new ServiceError(422, 'no-surface', 'Only surfaces have maps');
+        return store.add('remap', body.label, { ...body, document: params.id });
+      },
     );
 
     app.post<{ Body: ImportRequest }>('/imports', { schema: { summary: 'Make surfaces of uploaded files', body: IMPORT_SCHEMA } }, ({ body }) => {

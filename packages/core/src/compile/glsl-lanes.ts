@@ -51,13 +51,7 @@ class GlslLanes implements Lanes<Term> {
     return results;
   }
   /** A loop: written out, eight octaves take a rasteriser half as long again as three in a loop. */
-  repeat(
-    times: Term,
-    least: number,
-    most: number,
-    start: readonly Term[],
-    step: (index: Term, state: readonly Term[]) => Term[],
-  ): Term[] {
+  repeat(times: Term, least: number, most: number, start: readonly Term[], step: (index: Term, state: readonly Term[]) => Term[]): Term[] {
     const state = start.map((s) => this.put(s.kind, s.text));
     const index: Term = { text: `t${this.count++}`, kind: 'float' };
     const end = this.put('float', `clamp(${times.text}, ${literal(least)}, ${literal(most)})`);

@@ -1,19 +1,74 @@
+import type { Role } from '../surface';
+import { ROLES, ROLE_FACTS } from '../surface';
 import type { BlockFormat } from './memory';
 
-/** A runtime profile: what one material may cost there. */
-export interface Target {
+/** A runtime profile: what one material may cost there, and how maps are kept. A document, so that own ones can be made. */
+export interface TargetDocument {
+  kind: 'target';
+  version: 1;
   name: string;
   samples: number;
   operations: number;
   memoryBytes: number;
   /** Longest side of a texture. */
   maxSize: number;
+  /** Top mips that are left out of every map. */
+  dropMips: number;
+  /** How a map of each role is kept when nothing else is said. */
+  formats: Record<Role, BlockFormat>;
 }
 
-export const TARGETS: Record<string, Target> = {
-  desktop: { name: 'Desktop', samples: 24, operations: 900, memoryBytes: 192 * 2 ** 20, maxSize: 4096 },
-  handheld: { name: 'Handheld', samples: 16, operations: 700, memoryBytes: 64 * 2 ** 20, maxSize: 2048 },
-};
+/** A format for each role, by what it holds. */
+export const formatsBy = (colour: BlockFormat, normal: BlockFormat, grey: BlockFormat): Record<Role, BlockFormat> =>
+  Object.fromEntries(ROLES.map((role) => [role, role === 'normal' ? normal : ROLE_FACTS[role].components === 3 ? colour : grey])) as Record<
+    Role,
+    BlockFormat
+  >;
+
+const target = (over: Omit<TargetDocument, 'kind' | 'version'>): TargetDocument => ({ kind: 'target', version: 1, ...over });
+const MB = 2 ** 20;
+
+/** The four made-up devices that every project starts with. */
+export const TARGETS = {
+  desktop: target({
+    name: 'Desktop',
+    samples: 24,
+    operations: 900,
+    memoryBytes: 192 * MB,
+    maxSize: 4096,
+    dropMips: 0,
+    formats: formatsBy('BC7', 'BC5', 'BC4'),
+  }),
+  handheld: target({
+    name: 'Handheld',
+    samples: 16,
+    operations: 700,
+    memoryBytes: 64 * MB,
+    maxSize: 2048,
+    dropMips: 0,
+    formats: formatsBy('BC7', 'BC5', 'BC4'),
+  }),
+  phone: target({
+    name: 'Phone',
+    samples: 10,
+    operations: 350,
+    memoryBytes: 24 * MB,
+    maxSize: 1024,
+    dropMips: 0,
+    formats: formatsBy('ASTC_6x6', 'EAC_RG11', 'EAC_R11'),
+  }),
+  headset: target({
+    name: 'Headset',
+    samples: 12,
+    operations: 450,
+    memoryBytes: 48 * MB,
+    maxSize: 2048,
+    dropMips: 1,
+    formats: formatsBy('ASTC_4x4', 'ASTC_4x4', 'EAC_R11'),
+  }),
+} as const satisfies Record<string, TargetDocument>;
+/** The target of a project whose own is gone. */
+export const DEFAULT_TARGET = 'handheld';
 
 /** The block format of each packed texture of a blend at runtime. */
 export const PACKED_FORMATS: Record<'colour' | 'shape' | 'height' | 'rare', BlockFormat> = {

@@ -1,7 +1,10 @@
+import type { MapSettings, TargetDocument } from '../cost';
+import type { Step } from '../derive';
 import type { ColourSpace, Depth } from '../image';
+import type { Finding } from '../recognise';
 import type { GeneratorName, Role } from '../surface';
 
-export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe';
+export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target';
 
 /** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
 export interface StagePixels {
@@ -25,6 +28,30 @@ export interface MapEntry {
   /** Which way green points in the file; null for other roles. */
   normalDirection: 'y+' | 'y-' | null;
   stage: StagePixels;
+  /** Own settings for all targets, and for single ones by the target's id. What is not there is inherited. */
+  settings?: Partial<MapSettings>;
+  overrides?: Record<string, Partial<MapSettings>>;
+  /** What the pixels were found to be, and to suffer from. */
+  findings?: Finding[];
+  /** How the picture was made of another; `blob` is then the result. Absent where the file is used as it came. */
+  made?: MapRecipe;
+}
+
+/** What a made map comes from: a file, or another map of its surface that it follows. */
+export type MapSource = { blob: string; fileName: string; normalDirection: 'y+' | 'y-' | null; colourSpace: ColourSpace } | { role: Role };
+
+export interface MapRecipe {
+  source: MapSource;
+  steps: Record<string, Step>;
+  /** What the steps had to say when they last ran. */
+  notes: string[];
+}
+
+/** Where a surface comes from and what may be done with it; empty fields are not known. */
+export interface SurfaceOrigin {
+  author: string;
+  source: string;
+  licence: string;
 }
 
 export interface ProjectDocument {
@@ -54,6 +81,7 @@ export interface SurfaceDocument {
   generator: { name: GeneratorName; seed: number; amounts?: Record<string, number> } | null;
   /** What was doubtful when the maps came in, in plain sentences. */
   notes: string[];
+  origin?: SurfaceOrigin;
 }
 
 export type CueKind = 'constant' | 'noise' | 'vertexColour';
@@ -145,7 +173,7 @@ export interface RecipeDocument {
   sources: Record<string, { order: number }>;
 }
 
-export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument;
+export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument;
 
 /** The entries of a keyed collection in their order. */
 export function inOrder<T extends { order: number }>(collection: Readonly<Record<string, T>>): (T & { id: string })[] {

@@ -24,11 +24,11 @@ const FIELD = (5 * Math.PI) / 180;
 /** L* that is plainly seen. */
 const PLAIN = 5;
 
-/** Score of a square of lightnesses L*, `n` × `n` (a power of two), `widthM` wide, seen from `distanceM`; wraps round. */
+/** Score of a square of lightnesses L*, `n` × `n`, `widthM` wide, seen from `distanceM`; wraps round. */
 export function repetitionOf(lightness: Float64Array, n: number, widthM: number, distanceM: number): Repetition {
   const re = Float64Array.from(lightness);
   const im = new Float64Array(n * n);
-  fourier2d(re, im, n);
+  fourier2d(re, im, n, n);
   const sigma = (Math.tan(FIELD) * distanceM) / widthM;
   let variance = 0;
   for (let y = 0, i = 0; y < n; y++)
@@ -40,7 +40,7 @@ export function repetitionOf(lightness: Float64Array, n: number, widthM: number,
       im[i] = 0;
       variance += power / n ** 4;
     }
-  fourier2d(re, im, n, true);
+  fourier2d(re, im, n, n, true);
   const contrast = Math.sqrt(variance);
   let [peak, at] = [0, 0];
   const zero = re[0];

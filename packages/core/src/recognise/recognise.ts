@@ -8,7 +8,7 @@ import type { NormalEvidence } from './normals';
 import type { Planes } from './planes';
 import { partsOf } from './planes';
 import type { ChannelRange } from './traces';
-import { blockEdges, ranges, seamError } from './traces';
+import { SEAM, blockEdges, ranges, seamError } from './traces';
 
 /** What is known of a file beside its pixels. */
 export interface FileClues {
@@ -43,6 +43,8 @@ export interface Recognition {
 
 /** What measuring an image gives; the evidence that is weighed within a surface too. */
 export interface Measured {
+  channels: Image['channels'];
+  depth: Image['depth'];
   parts: Planes[];
   ranges: ChannelRange[];
   /** Channels carry the same thing. */
@@ -79,7 +81,19 @@ export function measure(image: Image, clues: FileClues = {}): Measured {
   const twoChannel = !grey && ((image.channels === 2 && found[1].hi < 1) || emptyThird);
   const normal = grey || image.channels < 2 ? null : normalEvidence(parts, twoChannel);
   const seam = seamError(image);
-  return { parts, ranges: found, grey, blocks, seam, normal, twoChannel, ...contentOf(parts, found, grey, normal, twoChannel, clues.lossy === true) };
+  const { channels, depth } = image;
+  return {
+    channels,
+    depth,
+    parts,
+    ranges: found,
+    grey,
+    blocks,
+    seam,
+    normal,
+    twoChannel,
+    ...contentOf(parts, found, grey, normal, twoChannel, clues.lossy === true),
+  };
 }
 
 function contentOf(
@@ -121,11 +135,11 @@ const USUAL: Record<Content, { role: Role | null; confidence: number }> = {
 
 /** What a single image is, from its content and, where one is given, its name. */
 export function recognise(image: Image, clues: FileClues = {}): Recognition {
-  return judge(image, clues, measure(image, clues));
+  return judge(clues, measure(image, clues));
 }
 
 /** {@link recognise} for an image that is measured already. `grey` is what its surface says of a grey map. */
-export function judge(image: Image, clues: FileClues, measured: Measured, grey?: { role: Role; confidence: number }): Recognition {
+export function judge(clues: FileClues, measured: Measured, grey?: { role: Role; confidence: number }): Recognition {
   const { content, contentConfidence, normal } = measured;
   const read = clues.fileName ? readName(clues.fileName) : null;
   const name = clues.role ? { role: clues.role, normalDirection: read?.normalDirection ?? null } : read;
@@ -184,7 +198,7 @@ export function judge(image: Image, clues: FileClues, measured: Measured, grey?:
   const sure = clues.lossy || measured.blocks > BLOCKS ? DIRECTION_SURE.lossy : DIRECTION_SURE.exact;
   const direction = !isNormal ? null : normal.confidence >= sure ? normal.direction : (name?.normalDirection ?? 'unknown');
   const colourSpace = role ? ROLE_FACTS[role].colourSpace : 'data';
-  findings.push(...traces(image, clues, measured, role));
+  findings.push(...traces(clues, measured, role));
   if (direction === 'unknown')
     findings.push({
       code: 'normal-direction-unknown',
@@ -204,7 +218,7 @@ export function judge(image: Image, clues: FileClues, measured: Measured, grey?:
     roleConfidence: confidence,
     content,
     contentConfidence,
-    colourSpace: image.depth === 32 && colourSpace === 'srgb' ? 'linear' : colourSpace,
+    colourSpace: measured.depth === 32 && colourSpace === 'srgb' ? 'linear' : colourSpace,
     normalDirection: direction,
     normalConfidence: isNormal ? normal.confidence : 0,
     twoChannel: isNormal && measured.twoChannel,
@@ -269,9 +283,8 @@ const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)
 
 /** What the pixels say beside the role. */
 function traces(
-  image: Image,
   clues: FileClues,
-  { ranges: found, blocks, seam, normal, twoChannel, parts, content }: Measured,
+  { channels, depth, ranges: found, blocks, seam, normal, twoChannel, parts, content }: Measured,
   role: Role | null,
 ): Finding[] {
   const out: Finding[] = [];
@@ -295,16 +308,16 @@ function traces(
   const isData = role !== null && ROLE_FACTS[role].colourSpace === 'data';
   if (clues.marked === 'srgb' && (isData || content === 'packed'))
     add('data-marked-srgb', 'warning', 1, 'The file says that it holds sRGB colours, but it holds data. It is read as data');
-  if (clues.marked === 'linear' && role && ROLE_FACTS[role].colourSpace === 'srgb' && image.depth !== 32)
+  if (clues.marked === 'linear' && role && ROLE_FACTS[role].colourSpace === 'srgb' && depth !== 32)
     add('colour-marked-data', 'question', 0.7, 'The file says that its colours are linear. Base colours are usually stored as sRGB. Which is it?');
-  const names = image.channels === 1 ? ['Its channel'] : image.channels === 2 ? ['Grey', 'Alpha'] : ['Red', 'Green', 'Blue', 'Alpha'];
-  const alpha = image.channels === 4 || image.channels === 2 ? image.channels - 1 : -1;
+  const names = channels === 1 ? ['Its channel'] : channels === 2 ? ['Grey', 'Alpha'] : ['Red', 'Green', 'Blue', 'Alpha'];
+  const alpha = channels === 4 || channels === 2 ? channels - 1 : -1;
   found.forEach((r, c) => {
     if (r.hi - r.lo > 0.5 / 255) return;
     if (c === alpha && r.lo >= 1) add('alpha-unused', 'info', 1, 'Its alpha is 1 everywhere: it can be left out');
     else if (!(isNormal && twoChannel && c === 2)) add('channel-constant', 'info', 1, `${names[c]} is ${r.lo.toFixed(2)} everywhere`);
   });
-  if (image.channels === 4 && found[3].lo <= 0 && found[3].hi > 0 && role && contentOfRole(role) === 'colour') {
+  if (channels === 4 && found[3].lo <= 0 && found[3].hi > 0 && role && contentOfRole(role) === 'colour') {
     const [lost, clear] = underZero(parts);
     if (clear && lost / clear > 0.9)
       add(
@@ -337,9 +350,6 @@ function traces(
     add('seam', 'warning', Math.min(0.95, seam / 6), `It does not tile: steps over its border are ${seam.toFixed(1)} times the largest within`);
   return out;
 }
-
-/** Steps over the border this many times the largest within mean that a map does not tile. */
-const SEAM = 1.6;
 
 /** Shares of texels that are clear, and clear and black. */
 function underZero(parts: readonly Planes[]): [lost: number, clear: number] {

@@ -28,6 +28,9 @@ function bendsAtBorders(parts: readonly Planes[], across: boolean): number {
   return elsewhere > 1e-6 ? Math.max(0, bends[0] / elsewhere - 1) : 0;
 }
 
+/** Steps over the border this many times the largest within mean that a map does not tile. */
+export const SEAM = 1.6;
+
 /** Texels of a line that are looked at. */
 const SAMPLES = 128;
 

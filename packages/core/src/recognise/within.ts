@@ -119,8 +119,13 @@ function scores(e: GreyEvidence, withHollows: number): Record<GreyRole, number> 
  * What every map of a surface is, from names, content, and what they say of one another: a height goes with the slopes of
  * the normals, occlusion follows its hollows, roughness neither. Each role is given once.
  */
-export function recogniseSurface(maps: readonly MapClues[]): Recognition[] {
-  const measured = maps.map((m) => measure(m.image, m));
+export const recogniseSurface = (maps: readonly MapClues[]): Recognition[] =>
+  recogniseMeasured(maps.map(({ image, ...clues }) => ({ clues, measured: measure(image, clues) })));
+
+/** {@link recogniseSurface} for images that are measured already and need not be in memory together. */
+export function recogniseMeasured(given: readonly { clues: FileClues; measured: Measured }[]): Recognition[] {
+  const maps = given.map((m) => m.clues);
+  const measured = given.map((m) => m.measured);
   const named = maps.map((m) => (m.fileName ? readName(m.fileName).role : null));
   const normalAt = measured.findIndex((m) => m.content === 'normal');
   const normal =
@@ -133,7 +138,7 @@ export function recogniseSurface(maps: readonly MapClues[]): Recognition[] {
     open.find((i) => named[i] === 'height') ??
     [...open].filter((i) => named[i] === null).sort((a, b) => (evidence.get(b)?.withSlopes ?? 0) - (evidence.get(a)?.withSlopes ?? 0))[0];
   const heightSure = heightAt !== undefined && (named[heightAt] === 'height' || (evidence.get(heightAt)?.withSlopes ?? 0) > 0.35);
-  const given = new Map<number, { role: Role; confidence: number }>();
+  const greys = new Map<number, { role: Role; confidence: number }>();
   const table = open
     .filter((i) => named[i] === null)
     .flatMap((i) => {
@@ -148,11 +153,11 @@ export function recogniseSurface(maps: readonly MapClues[]): Recognition[] {
     })
     .sort((a, b) => b.score - a.score);
   for (const { i, role, score } of table) {
-    if (given.has(i) || taken.has(role)) continue;
+    if (greys.has(i) || taken.has(role)) continue;
     const rivals = table.filter((t) => t.i === i && t.role !== role && !taken.has(t.role));
     const margin = score - Math.max(0, ...rivals.map((t) => t.score));
-    given.set(i, { role, confidence: Math.min(0.95, 0.5 + 0.5 * Math.max(0, margin)) });
+    greys.set(i, { role, confidence: Math.min(0.95, 0.5 + 0.5 * Math.max(0, margin)) });
     taken.add(role);
   }
-  return maps.map((m, i) => judge(m.image, m, measured[i], given.get(i)));
+  return maps.map((clues, i) => judge(clues, measured[i], greys.get(i)));
 }

@@ -60,6 +60,17 @@ export function readName(file: string): NameReading {
   return { stem: kept.join('_') || base, role: null, normalDirection: null };
 }
 
+/**
+ * The stem of the surface that each of some files belongs to: its own, or, for a file whose name says no role, the longest
+ * stem of the others that its name begins with.
+ * @example surfaceStems(['wall_nrm.png', 'wall_scan_b.png']) // ['wall', 'wall']
+ */
+export function surfaceStems(files: readonly string[]): string[] {
+  const read = files.map(readName);
+  const known = [...new Set(read.flatMap(({ role, stem }) => (role && stem ? [stem] : [])))].sort((a, b) => b.length - a.length);
+  return read.map(({ role, stem }) => (role ? stem : (known.find((k) => `${stem}_`.toLowerCase().startsWith(`${k}_`.toLowerCase())) ?? stem)));
+}
+
 /** A stem as people would write it: `old_wall` → `Old wall`. */
 export function titleOf(stem: string): string {
   const text = stem

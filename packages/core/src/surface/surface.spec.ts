@@ -10,6 +10,7 @@ import {
   normalsFromHeight,
   occlusionFromHeight,
   readName,
+  surfaceStems,
   statistics,
   titleOf,
   valueNoise,
@@ -263,5 +264,9 @@ describe('file names', () => {
     expect(read('height.png')).toEqual(['', 'height', null]);
     expect(read('photo of a step.jpg')).toEqual(['photo_of_a_step', null, null]);
     expect(titleOf('old_wall')).toBe('Old wall');
+  });
+  it('put files whose name says no role to the surface they begin with', () => {
+    const stems = surfaceStems(['wall_nrm.png', 'wall_old_height.png', 'Wall_Old_scan3.png', 'wallpaper.png', 'Wall_photo_4k.jpg']);
+    expect(stems).toEqual(['wall', 'wall_old', 'wall_old', 'wallpaper', 'wall']);
   });
 });

@@ -1,235 +1,53 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
 import type { UploadedFile } from '@pebble/contracts';
+import type { Role, SurfaceOrigin } from '@pebble/core';
 import { ROLES, ROLE_FACTS } from '@pebble/core';
+import type { LookedAt } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { ImportPlan, PlanGroup, PlanRow } from './import-plan';
-import { planImport, planQuestions, planRequest } from './import-plan';
+import { channelsOf, planImport, planQuestions, planRequest } from './import-plan';
 
-/** The form that puts right what was guessed of dropped files, before anything is imported. */
+const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
+
+/** The form that shows what was recognised of dropped files and asks what is doubtful, before anything is imported. */
 @Component({
   selector: 'pb-import-form',
   imports: [ScrubField],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `
-    <header>
-      <h3>{{ shownGroups().length === 1 ? 'One surface' : shownGroups().length + ' surfaces' }} in {{ plan().rows.length }} files</h3>
-      <span class="quiet">Put right what was guessed, then import.</span>
-    </header>
-    <div class="groups">
-      @for (group of shownGroups(); track group.key) {
-        <section>
-          <div class="line">
-            <input
-              class="field name"
-              [value]="group.name"
-              aria-label="Name of the surface"
-              maxlength="200"
-              (input)="setGroup(group, { name: $any($event.target).value })"
-            />
-            <span class="token"
-              >width
-              <pb-scrub
-                label="Width in metres"
-                [value]="group.sizeM"
-                [min]="0.001"
-                [max]="10000"
-                [step]="0.01"
-                unit="m"
-                [decimals]="3"
-                (live)="setGroup(group, { sizeM: $event })"
-                (done)="setGroup(group, { sizeM: $event })"
-            /></span>
-            <span class="token"
-              >relief
-              <pb-scrub
-                label="Relief in millimetres"
-                [value]="group.reliefM"
-                [min]="0"
-                [max]="100"
-                [step]="0.001"
-                [factor]="0.001"
-                unit="mm"
-                [decimals]="1"
-                (live)="setGroup(group, { reliefM: $event })"
-                (done)="setGroup(group, { reliefM: $event })"
-            /></span>
-          </div>
-          <table>
-            <thead>
-              <tr>
-                <th>File</th>
-                <th>Pixels</th>
-                <th>Holds</th>
-                <th>Green</th>
-                <th>Belongs to</th>
-              </tr>
-            </thead>
-            <tbody>
-              @for (row of rowsOf(group); track row.file.fileName + row.file.blob) {
-                <tr [class.ask]="!row.role">
-                  <td class="file" [title]="row.file.fileName">{{ row.file.fileName }}</td>
-                  <td class="num">{{ row.file.width }} × {{ row.file.height }}, {{ row.file.channels }} × {{ row.file.depth }} bit</td>
-                  <td>
-                    <select
-                      class="field"
-                      [attr.aria-label]="'What ' + row.file.fileName + ' holds'"
-                      [value]="row.role ?? ''"
-                      (change)="setRow(row, { role: $any($event.target).value || null })"
-                    >
-                      <option value="" [selected]="!row.role">choose …</option>
-                      @for (role of roles; track role.id) {
-                        <option [value]="role.id" [selected]="row.role === role.id">{{ role.label }}</option>
-                      }
-                      <option value="skip" [selected]="row.role === 'skip'">leave out</option>
-                    </select>
-                  </td>
-                  <td>
-                    @if (row.role === 'normal') {
-                      <select
-                        class="field"
-                        aria-label="Way of green"
-                        [value]="row.normalDirection"
-                        (change)="setRow(row, { normalDirection: $any($event.target).value })"
-                      >
-                        <option value="y+">up (Y+)</option>
-                        <option value="y-">down (Y−)</option>
-                      </select>
-                    }
-                  </td>
-                  <td>
-                    @if (plan().groups.length > 1) {
-                      <select
-                        class="field"
-                        aria-label="Surface of this file"
-                        [value]="row.group"
-                        (change)="setRow(row, { group: $any($event.target).value })"
-                      >
-                        @for (g of plan().groups; track g.key) {
-                          <option [value]="g.key" [selected]="g.key === row.group">{{ g.name }}</option>
-                        }
-                      </select>
-                    } @else {
-                      <span class="quiet">{{ group.name }}</span>
-                    }
-                  </td>
-                </tr>
-              }
-            </tbody>
-          </table>
-        </section>
-      }
-    </div>
-    <footer>
-      <ul>
-        @for (file of plan().refused; track $index) {
-          <li class="error">{{ file.problem }}</li>
-        }
-        @for (question of questions(); track question) {
-          <li class="warn">{{ question }}</li>
-        }
-      </ul>
-      <button class="button" (click)="closed.emit()">Forget these files</button>
-      <button class="button main" [disabled]="questions().length > 0" (click)="accepted.emit(request())">Import</button>
-    </footer>
-  `,
-  styles: `
-    :host {
-      display: flex;
-      flex-direction: column;
-      gap: 12px;
-      max-height: 100%;
-    }
-    header {
-      display: flex;
-      gap: 12px;
-      align-items: baseline;
-    }
-    .groups {
-      overflow: auto;
-      min-height: 60px;
-      display: grid;
-      gap: 18px;
-    }
-    .line {
-      display: flex;
-      gap: 8px;
-      align-items: center;
-      margin-bottom: 6px;
-    }
-    .name {
-      width: 240px;
-      font-weight: 600;
-    }
-    table {
-      width: 100%;
-      border-collapse: collapse;
-      table-layout: fixed;
-    }
-    th {
-      text-align: left;
-      font-weight: 600;
-      color: var(--quiet);
-      font-size: 12px;
-      padding: 2px 8px 2px 0;
-    }
-    td {
-      padding: 3px 8px 3px 0;
-      border-top: 1px solid var(--line);
-    }
-    th:nth-child(1) {
-      width: 32%;
-    }
-    th:nth-child(2) {
-      width: 22%;
-    }
-    select {
-      width: 100%;
-    }
-    .file {
-      overflow: hidden;
-      text-overflow: ellipsis;
-      white-space: nowrap;
-    }
-    tr.ask td:nth-child(3) .field {
-      border-color: var(--warn);
-    }
-    footer {
-      display: flex;
-      gap: 8px;
-      align-items: flex-end;
-    }
-    ul {
-      flex: 1;
-      margin: 0;
-      padding: 0;
-      list-style: none;
-      max-height: 90px;
-      overflow: auto;
-    }
-    .error {
-      color: var(--error);
-    }
-    .warn {
-      color: var(--warn);
-    }
-  `,
+  templateUrl: './import-form.html',
+  styleUrl: './import-form.scss',
 })
 export class ImportForm {
   readonly files = input.required<readonly UploadedFile[]>();
+  readonly looked = input.required<readonly LookedAt[]>();
   readonly accepted = output<ReturnType<typeof planRequest>>();
   readonly closed = output<void>();
-  readonly roles = ROLES.map((id) => ({ id, label: ROLE_FACTS[id].label }));
-  readonly plan = signal<ImportPlan>({ groups: [], rows: [], refused: [] });
+  readonly roles = ROLES.map(choice);
+  readonly greys = ROLES.filter((id) => ROLE_FACTS[id].components === 1).map(choice);
+  readonly origins: { key: keyof SurfaceOrigin; label: string; hint: string }[] = [
+    { key: 'author', label: 'Author', hint: 'who made them' },
+    { key: 'source', label: 'Source', hint: 'where they come from' },
+    { key: 'licence', label: 'Licence', hint: 'CC0, own work …' },
+  ];
+  readonly plan = signal<ImportPlan>(planImport([], []));
   /** A surface whose last file was moved elsewhere is no longer shown. */
   readonly shownGroups = computed(() => this.plan().groups.filter((g) => this.plan().rows.some((r) => r.group === g.key)));
   readonly questions = computed(() => planQuestions(this.plan()));
+  readonly asked = computed(() => this.plan().rows.filter((r) => this.open(r)).length);
+  readonly channelsOf = channelsOf;
 
   constructor() {
-    effect(() => this.plan.set(planImport(this.files())));
+    effect(() => this.plan.set(planImport(this.files(), this.looked())));
   }
 
   rowsOf = (group: PlanGroup): PlanRow[] => this.plan().rows.filter((r) => r.group === group.key);
   request = (): ReturnType<typeof planRequest> => planRequest(this.plan());
+  open = (row: PlanRow): boolean =>
+    row.holds !== 'skip' && (!row.holds || !row.settled || (row.holds === 'normal' && row.normalDirection === 'unknown'));
+  isColour = ({ holds }: PlanRow): boolean => holds !== null && holds !== 'skip' && holds !== 'channels' && ROLE_FACTS[holds].colourSpace === 'srgb';
+  ending = (message: string): string => (/[.?]$/.test(message) ? '' : '.');
+  holdsText = ({ holds }: PlanRow): string =>
+    holds === 'channels' ? 'As chosen above' : holds && holds !== 'skip' ? `It is ${ROLE_FACTS[holds].label.toLowerCase()}` : 'Leave it out';
 
   setGroup(group: PlanGroup, change: Partial<PlanGroup>): void {
     this.plan.update((p) => ({ ...p, groups: p.groups.map((g) => (g.key === group.key ? { ...g, ...change } : g)) }));
@@ -237,5 +55,13 @@ export class ImportForm {
 
   setRow(row: PlanRow, change: Partial<PlanRow>): void {
     this.plan.update((p) => ({ ...p, rows: p.rows.map((r) => (r === row ? { ...r, ...change } : r)) }));
+  }
+
+  setChannel(row: PlanRow, name: 'r' | 'g' | 'b' | 'a', role: Role | 'skip'): void {
+    this.setRow(row, { channels: { ...row.channels, [name]: role }, settled: true });
+  }
+
+  setOrigin(key: keyof SurfaceOrigin, text: string): void {
+    this.plan.update((p) => ({ ...p, origin: { ...p.origin, [key]: text } }));
   }
 }

@@ -1,16 +1,28 @@
 import type { ImportRequest, UploadedFile } from '@pebble/contracts';
-import type { Role } from '@pebble/core';
-import { DEFAULT_FACTS, readName, titleOf } from '@pebble/core';
+import type { ColourSpace, Finding, Role, SurfaceOrigin } from '@pebble/core';
+import { DEFAULT_FACTS, OUTPUT_CHANNELS, ROLE_FACTS, titleOf } from '@pebble/core';
+import type { LookedAt } from '@pebble/usecases';
 
-/** One file in the form: what was guessed of it, to be put right. */
+/** What a file is taken for: one role, several by channel, or nothing. */
+export type Holds = Role | 'channels' | 'skip';
+type ChannelRoles = Partial<Record<'r' | 'g' | 'b' | 'a', Role | 'skip'>>;
+
+/** One file in the form: what was recognised of it, to be confirmed or put right. */
 export interface PlanRow {
   file: UploadedFile & { blob: string };
-  /** Null until somebody says it; `skip` leaves the file out. */
-  role: Role | 'skip' | null;
-  /** Whether the name said the role. */
-  guessed: boolean;
-  normalDirection: 'y+' | 'y-';
+  /** Null until somebody says it. */
+  holds: Holds | null;
+  /** 0–1, how sure the proposal is. */
+  confidence: number;
+  /** What each channel holds, when several do. */
+  channels: ChannelRoles;
+  /** `unknown` waits to be said. */
+  normalDirection: 'y+' | 'y-' | 'unknown';
+  colourSpace: ColourSpace;
   group: string;
+  findings: readonly Finding[];
+  /** Questions about it are answered: somebody chose, or said that the proposal is right. */
+  settled: boolean;
 }
 export interface PlanGroup {
   key: string;
@@ -22,48 +34,88 @@ export interface ImportPlan {
   groups: PlanGroup[];
   rows: PlanRow[];
   /** Files that cannot be read, with the reason. */
-  refused: UploadedFile[];
+  refused: { problem: string | null }[];
+  origin: SurfaceOrigin;
 }
 
-/** Groups uploaded files into surfaces by the stems of their names. */
-export function planImport(files: readonly UploadedFile[]): ImportPlan {
+const asks = (findings: readonly Finding[]): boolean => findings.some((f) => f.severity === 'question');
+
+/** Puts uploaded files, as they were looked at, into surfaces and roles. Files are found again by their bytes and names. */
+export function planImport(files: readonly UploadedFile[], looked: readonly LookedAt[]): ImportPlan {
   const rows: PlanRow[] = [];
   const groups = new Map<string, PlanGroup>();
+  const refused: ImportPlan['refused'] = files.filter((f) => !f.blob);
   for (const file of files) {
-    if (!file.blob) continue;
-    const { stem, role, normalDirection } = readName(file.fileName);
-    const key = stem.toLowerCase() || 'surface';
-    if (!groups.has(key)) groups.set(key, { key, name: titleOf(stem || 'Surface'), sizeM: DEFAULT_FACTS.sizeM, reliefM: DEFAULT_FACTS.reliefM });
-    rows.push({ file: { ...file, blob: file.blob }, role, guessed: role !== null, normalDirection: normalDirection ?? 'y+', group: key });
+    const seen = looked.find((l) => l.blob === file.blob && l.fileName === file.fileName);
+    if (!file.blob || !seen) continue;
+    if (seen.problem) {
+      refused.push(seen);
+      continue;
+    }
+    const key = seen.stem.toLowerCase() || 'surface';
+    if (!groups.has(key))
+      groups.set(key, { key, name: titleOf(seen.stem || 'Surface'), sizeM: DEFAULT_FACTS.sizeM, reliefM: DEFAULT_FACTS.reliefM });
+    rows.push({
+      file: { ...file, blob: file.blob },
+      holds: seen.packed ? 'channels' : seen.role,
+      confidence: seen.packed ? seen.contentConfidence : seen.roleConfidence,
+      channels: seen.packed ?? {},
+      normalDirection: seen.normalDirection ?? 'y+',
+      colourSpace: seen.colourSpace,
+      group: key,
+      findings: seen.findings,
+      settled: !asks(seen.findings),
+    });
   }
-  return { groups: [...groups.values()], rows, refused: files.filter((f) => !f.blob) };
+  return { groups: [...groups.values()], rows, refused, origin: { author: '', source: '', licence: '' } };
+}
+
+/** Channels of a file that can hold a role of their own. */
+export const channelsOf = ({ file }: PlanRow): ('r' | 'g' | 'b' | 'a')[] =>
+  file.channels < 3 ? (file.channels === 2 ? ['r', 'a'] : ['r']) : [...OUTPUT_CHANNELS.slice(0, file.channels)];
+
+/** Maps that a row becomes. */
+function mapsOf(row: PlanRow): ImportRequest['surfaces'][number]['maps'] {
+  const { file, holds, normalDirection, colourSpace } = row;
+  const base = { blob: file.blob, fileName: file.fileName, normalDirection: normalDirection === 'y-' ? ('y-' as const) : ('y+' as const) };
+  if (holds === 'channels')
+    return channelsOf(row).flatMap((name, index) => {
+      const role = row.channels[name];
+      return role && role !== 'skip'
+        ? [{ ...base, role, steps: { channel: { order: 1, kind: 'channel' as const, on: true, values: { index } } } }]
+        : [];
+    });
+  if (!holds || holds === 'skip') return [];
+  return [{ ...base, role: holds, ...(ROLE_FACTS[holds].colourSpace === 'srgb' ? { colourSpace } : {}) }];
 }
 
 /** What still has to be settled, a sentence each; empty when the import can start. */
 export function planQuestions(plan: ImportPlan): string[] {
   const questions: string[] = [];
   for (const group of plan.groups) {
-    const rows = plan.rows.filter((r) => r.group === group.key && r.role !== 'skip');
-    for (const row of rows)
-      if (!row.role) questions.push(`${row.file.fileName}: the name does not say what it holds. Choose a role, or leave it out.`);
-    const roles = rows.flatMap((r) => (r.role ? [r.role] : []));
+    const rows = plan.rows.filter((r) => r.group === group.key && r.holds !== 'skip');
+    for (const row of rows) {
+      const name = row.file.fileName;
+      if (!row.holds) questions.push(`${name}: neither name nor content says what it holds. Choose a role, or leave it out.`);
+      else if (row.holds === 'normal' && row.normalDirection === 'unknown') questions.push(`${name}: say which way its green points.`);
+      else if (row.holds === 'channels' && !mapsOf(row).length) questions.push(`${name}: say what its channels hold, or leave it out.`);
+      else if (!row.settled) questions.push(`${name}: answer the question below it.`);
+    }
+    const roles = rows.flatMap((r) => mapsOf(r).map((m) => m.role));
     for (const role of new Set(roles.filter((r, i) => roles.indexOf(r) !== i)))
-      questions.push(`${group.name}: two files are taken for ${role}. Give one another role or another surface.`);
+      questions.push(`${group.name}: two files are taken for ${ROLE_FACTS[role].label.toLowerCase()}. Give one another role or another surface.`);
     if (!group.name.trim()) questions.push('A surface needs a name.');
   }
-  if (!plan.rows.some((r) => r.role && r.role !== 'skip')) questions.push('There is no file to import.');
+  if (!plan.rows.some((r) => mapsOf(r).length)) questions.push('There is no file to import.');
   return questions;
 }
 
 /** The request that carries a settled plan out. */
 export function planRequest(plan: ImportPlan): ImportRequest {
+  const origin = Object.values(plan.origin).some(Boolean) ? { origin: plan.origin } : {};
   const surfaces = plan.groups.flatMap((group) => {
-    const maps = plan.rows.flatMap((r) =>
-      r.group === group.key && r.role && r.role !== 'skip'
-        ? [{ blob: r.file.blob, fileName: r.file.fileName, role: r.role, normalDirection: r.normalDirection }]
-        : [],
-    );
-    return maps.length ? [{ name: group.name.trim(), sizeM: group.sizeM, reliefM: group.reliefM, maps }] : [];
+    const maps = plan.rows.flatMap((r) => (r.group === group.key ? mapsOf(r) : []));
+    return maps.length ? [{ name: group.name.trim(), sizeM: group.sizeM, reliefM: group.reliefM, maps, ...origin }] : [];
   });
   return { surfaces };
 }

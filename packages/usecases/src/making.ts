@@ -1,0 +1,78 @@
+// One map of a surface: from a file or from another map, through its steps, to what the surface keeps of it.
+import type { Image, MapEntry, MapRecipe, MapSet, Role, SurfaceFacts } from '@pebble/core';
+import { ROLE_FACTS, derive, recognise } from '@pebble/core';
+import { fileMarks, probeImage } from '@pebble/formats';
+import { asRole, storeStagePixels } from './maps';
+import type { Ports, Report } from './ports';
+import { UseCaseError } from './ports';
+
+/** What a map is to be made of. */
+export type Making = Pick<MapRecipe, 'source' | 'steps'>;
+
+export interface MadeMap {
+  entry: MapEntry;
+  /** As the role has it. */
+  image: Image;
+  /** Relief in metres that its steps found, if they did. */
+  reliefM: number | null;
+}
+
+/** The entry of a picture whose bytes are kept already. */
+export async function entryOf(
+  ports: Ports,
+  decoded: Image,
+  image: Image,
+  of: Pick<MapEntry, 'blob' | 'bytes' | 'fileName' | 'normalDirection' | 'colourSpace'>,
+): Promise<MapEntry> {
+  const { width, height, channels, depth } = decoded;
+  return { ...of, width, height, channels, depth, stage: await storeStagePixels(image, ports.blobs) };
+}
+
+/**
+ * Makes one map. A file without steps is used as it came, bit for bit; with steps, or from another map, the result is kept
+ * as a PNG file beside the source. `others` are the surface's maps that a source may name, as their roles have them.
+ * @throws UseCaseError naming the file that cannot be read, or the map that is not there
+ */
+export async function makeMap(
+  ports: Ports,
+  facts: SurfaceFacts,
+  role: Role,
+  { source, steps }: Making,
+  others: MapSet,
+  report: Report,
+): Promise<MadeMap> {
+  const stack = Object.values(steps);
+  if ('role' in source) {
+    const from = others[source.role];
+    const label = ROLE_FACTS[source.role].label.toLowerCase();
+    if (!from) throw new UseCaseError('missing-map', `The ${label} map that this one is made of is not there. Choose another source`, source.role);
+    return keepMade(ports, role, { source, steps }, derive(from, stack, facts, report), `${role}_of_${source.role}.png`);
+  }
+  const { blob, fileName, colourSpace, normalDirection } = source;
+  const bytes = await ports.blobs.get(blob);
+  const decoded = await ports.codec.decode(bytes, colourSpace).catch((error: Error) => {
+    throw new UseCaseError('unreadable-file', `${fileName}: ${error.message}`, fileName);
+  });
+  if (stack.length) {
+    const upright = role === 'normal' ? asRole(decoded, role, normalDirection) : decoded;
+    return keepMade(ports, role, { source, steps }, derive(upright, stack, facts, report), fileName);
+  }
+  const image = asRole(decoded, role, normalDirection);
+  const { findings } = recognise(decoded, { ...fileMarks(bytes, probeImage(bytes)), fileName, role });
+  const entry = await entryOf(ports, decoded, image, { blob, bytes: bytes.length, fileName, normalDirection, colourSpace });
+  return { entry: findings.length ? { ...entry, findings } : entry, image, reliefM: null };
+}
+
+async function keepMade(ports: Ports, role: Role, making: Making, made: ReturnType<typeof derive>, fileName: string): Promise<MadeMap> {
+  const image = asRole(made.image, role, 'y+');
+  const bytes = await ports.codec.encodePng(image);
+  const { findings } = recognise(image, { fileName, role });
+  const entry = await entryOf(ports, image, image, {
+    blob: await ports.blobs.put(bytes, 'image/png'),
+    bytes: bytes.length,
+    fileName,
+    normalDirection: role === 'normal' ? 'y+' : null,
+    colourSpace: ROLE_FACTS[role].colourSpace,
+  });
+  return { entry: { ...entry, ...(findings.length ? { findings } : {}), made: { ...making, notes: made.notes } }, image, reliefM: made.reliefM };
+}
