@@ -107,9 +107,8 @@ describe('the workbench', () => {
     await page.waitForSelector('pb-import-form');
     expect(await page.locator('pb-import-form footer').textContent()).toContain('yard_path_ao.png: this is no image of a kind that is read');
     expect(await page.getByRole('button', { name: 'Import', exact: true }).isDisabled()).toBeTrue();
-    // The name of one file says nothing: it became a surface of its own. It is given its role and its place.
+    // The name of one file says nothing: it goes with the files it begins like, and its role waits for an answer.
     await page.getByLabel('What yard_path_shine.png holds').selectOption('roughness');
-    await page.getByLabel('Surface of this file').last().selectOption({ label: 'Yard path' });
     await page.getByLabel('Width in metres').first().focus();
     await page.keyboard.press('Enter');
     await page.keyboard.type('150cm');

@@ -5,7 +5,6 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router, RouterLink, RouterLinkActive, RouterOutlet } from '@angular/router';
 import { mdiChevronDown, mdiRedo, mdiUndo } from '@mdi/js';
-import { TARGETS } from '@pebble/core';
 import { DocumentsService } from './services/documents.service';
 import { JobsService } from './services/jobs.service';
 import { WorkbenchService } from './services/workbench.service';
@@ -31,12 +30,11 @@ export class AppComponent {
     { path: 'blend', name: 'Blend' },
     { path: 'pack', name: 'Pack' },
   ];
-  readonly targets = Object.entries(TARGETS).map(([id, t]) => ({ id, name: t.name }));
+  readonly targets = this.workbench.targets;
   readonly help = signal(false);
 
-  private readonly projects = this.documents.list('project');
-  readonly project = computed(() => this.projects().at(0));
-  readonly target = computed(() => TARGETS[this.project()?.body.target ?? 'handheld']);
+  readonly project = this.workbench.project;
+  readonly target = computed(() => this.workbench.target().body);
   readonly bars = computed(() => {
     const meter = this.workbench.meter();
     const target = this.target();

@@ -11,6 +11,7 @@ export class JobsService {
   private readonly notices = inject(NoticesService);
   private readonly all = signal<ReadonlyMap<string, JobView>>(new Map());
   private readonly mine = new Set<string>();
+  private readonly waiting = new Map<string, ((job: JobView) => void)[]>();
   readonly list = computed(() => [...this.all().values()]);
   readonly open = computed(() => this.list().filter((j) => j.status === 'waiting' || j.status === 'running'));
 
@@ -23,13 +24,31 @@ export class JobsService {
 
   private async load(): Promise<void> {
     const jobs = await this.api.get<JobView[]>('/jobs').catch(() => null);
-    if (jobs) this.all.set(new Map(jobs.map((j) => [j.id, j])));
+    if (!jobs) return;
+    this.all.set(new Map(jobs.map((j) => [j.id, j])));
+    jobs.forEach((j) => this.settle(j));
   }
 
   private take(job: JobView): void {
     const before = this.all().get(job.id);
     this.all.update((m) => new Map(m).set(job.id, job));
     if (job.status === 'failed' && before?.status !== 'failed' && this.mine.has(job.id)) this.notices.error(job.error ?? `${job.label} failed`);
+    this.settle(job);
+  }
+
+  private settle(job: JobView): void {
+    if (job.status === 'waiting' || job.status === 'running') return;
+    for (const resolve of this.waiting.get(job.id) ?? []) resolve(job);
+    this.waiting.delete(job.id);
+  }
+
+  /** The job when it is done, failed or cancelled. */
+  whenEnded(id: string): Promise<JobView> {
+    return new Promise((resolve) => {
+      this.waiting.set(id, [...(this.waiting.get(id) ?? []), resolve]);
+      const job = this.job(id);
+      if (job) this.settle(job);
+    });
   }
 
   /** Starts work. Errors are said here; null then. */

@@ -327,7 +327,10 @@ function traces(
         `${percent(clear)} of it is clear, and black below: a dark rim shows when it is filtered. The colour can be bled outward`,
       );
   }
-  for (const [c, r] of found.entries())
+  // What is wholly open is no loss.
+  const fullIsUsual = role === 'occlusion' || role === 'cavity';
+  for (const [c, r] of found.entries()) {
+    const atHi = fullIsUsual ? 0 : r.atHi;
     if (
       c !== alpha &&
       isData &&
@@ -335,17 +338,18 @@ function traces(
       role !== 'mask' &&
       role !== 'opacity' &&
       r.hi > r.lo &&
-      (r.atHi > 0.05 || r.atLo > 0.05) &&
+      (atHi > 0.05 || r.atLo > 0.05) &&
       content === 'grey'
     ) {
       add(
         'clipped',
         'warning',
         0.7,
-        `${percent(Math.max(r.atHi, r.atLo))} of it lie at the very ${r.atHi > r.atLo ? 'top' : 'bottom'} of its range: something was cut off`,
+        `${percent(Math.max(atHi, r.atLo))} of it lie at the very ${atHi > r.atLo ? 'top' : 'bottom'} of its range: something was cut off`,
       );
       break;
     }
+  }
   if (seam > SEAM)
     add('seam', 'warning', Math.min(0.95, seam / 6), `It does not tile: steps over its border are ${seam.toFixed(1)} times the largest within`);
   return out;

@@ -5,6 +5,7 @@ import { ROLES, ROLE_FACTS } from '@pebble/core';
 import type { LookedAt } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { ImportPlan, PlanGroup, PlanRow } from './import-plan';
+import type { KnownMap } from './intake';
 import { channelsOf, planImport, planQuestions, planRequest } from './import-plan';
 
 const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
@@ -20,7 +21,8 @@ const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
 export class ImportForm {
   readonly files = input.required<readonly UploadedFile[]>();
   readonly looked = input.required<readonly LookedAt[]>();
-  readonly accepted = output<ReturnType<typeof planRequest>>();
+  readonly known = input<readonly KnownMap[]>([]);
+  readonly accepted = output<{ request: ReturnType<typeof planRequest> | null; again: readonly KnownMap[] }>();
   readonly closed = output<void>();
   readonly roles = ROLES.map(choice);
   readonly greys = ROLES.filter((id) => ROLE_FACTS[id].components === 1).map(choice);
@@ -32,7 +34,9 @@ export class ImportForm {
   readonly plan = signal<ImportPlan>(planImport([], []));
   /** A surface whose last file was moved elsewhere is no longer shown. */
   readonly shownGroups = computed(() => this.plan().groups.filter((g) => this.plan().rows.some((r) => r.group === g.key)));
-  readonly questions = computed(() => planQuestions(this.plan()));
+  readonly changed = computed(() => this.known().filter((k) => k.changed));
+  readonly left = signal<ReadonlySet<KnownMap>>(new Set());
+  readonly questions = computed(() => (this.plan().rows.length || !this.changed().length ? planQuestions(this.plan()) : []));
   readonly asked = computed(() => this.plan().rows.filter((r) => this.open(r)).length);
   readonly channelsOf = channelsOf;
 
@@ -41,7 +45,15 @@ export class ImportForm {
   }
 
   rowsOf = (group: PlanGroup): PlanRow[] => this.plan().rows.filter((r) => r.group === group.key);
-  request = (): ReturnType<typeof planRequest> => planRequest(this.plan());
+  accept(): void {
+    this.accepted.emit({
+      request: this.plan().rows.length ? planRequest(this.plan()) : null,
+      again: this.changed().filter((k) => !this.left().has(k)),
+    });
+  }
+  leave(map: KnownMap, on: boolean): void {
+    this.left.update((all) => new Set(on ? [...all].filter((m) => m !== map) : [...all, map]));
+  }
   open = (row: PlanRow): boolean =>
     row.holds !== 'skip' && (!row.holds || !row.settled || (row.holds === 'normal' && row.normalDirection === 'unknown'));
   isColour = ({ holds }: PlanRow): boolean => holds !== null && holds !== 'skip' && holds !== 'channels' && ROLE_FACTS[holds].colourSpace === 'srgb';

@@ -1,5 +1,7 @@
 import type { UploadedFile } from '@pebble/contracts';
-import { makeImage } from '@pebble/core';
+import type { Finding, Role } from '@pebble/core';
+import { makeImage, readName, surfaceStems } from '@pebble/core';
+import type { LookedAt } from '@pebble/usecases';
 import { planImport, planQuestions, planRequest } from './import-plan';
 import { readout } from './readout';
 
@@ -14,30 +16,86 @@ const file = (fileName: string, blob: string | null = fileName): UploadedFile =>
   format: 'png',
   problem: blob ? null : `${fileName}: the file is empty.`,
 });
+const question: Finding = { code: 'name-content-disagree', severity: 'question', message: 'Which is it?', confidence: 0.9 };
+
+/** What looking at files of these names gives when their content says the same. */
+function looked(files: readonly UploadedFile[], over: Record<string, Partial<LookedAt>> = {}): LookedAt[] {
+  const stems = surfaceStems(files.map((f) => f.fileName));
+  return files.flatMap(({ blob, fileName }, i) => {
+    const { role, normalDirection } = readName(fileName);
+    const base = {
+      role,
+      roleConfidence: role ? 0.99 : 0.3,
+      content: 'grey' as const,
+      contentConfidence: 0.9,
+      colourSpace: role === 'baseColor' ? ('srgb' as const) : ('data' as const),
+      normalDirection: role === 'normal' ? (normalDirection ?? ('y+' as const)) : null,
+      normalConfidence: 0.5,
+      twoChannel: false,
+      packed: null,
+      findings: [],
+      stem: stems[i],
+      problem: null,
+    };
+    return blob ? [{ ...base, blob, fileName, ...over[fileName] }] : [];
+  });
+}
+const plan = (names: (string | UploadedFile)[], over: Record<string, Partial<LookedAt>> = {}) => {
+  const files = names.map((n) => (typeof n === 'string' ? file(n) : n));
+  return planImport(files, looked(files, over));
+};
 
 describe('planning an import', () => {
-  it('groups files by their stems and reads roles from their names', () => {
-    const plan = planImport(['old_wall_4k_baseColor.png', 'Old_Wall_nrm_dx.png', 'step_rough.png', 'step_photo.jpg'].map((n) => file(n)));
-    expect(plan.groups.map((g) => g.name)).toEqual(['Old wall', 'Step', 'Step photo']);
-    expect(plan.rows.map((r) => [r.role, r.group, r.normalDirection])).toEqual([
+  it('puts files into surfaces and roles as they were looked at', () => {
+    const made = plan(['old_wall_4k_baseColor.png', 'Old_Wall_nrm_dx.png', 'step_rough.png', 'step_photo.jpg', 'shed.png']);
+    expect(made.groups.map((g) => g.name)).toEqual(['Old wall', 'Step', 'Shed']);
+    expect(made.rows.map((r) => [r.holds, r.group, r.normalDirection])).toEqual([
       ['baseColor', 'old_wall', 'y+'],
       ['normal', 'old_wall', 'y-'],
       ['roughness', 'step', 'y+'],
-      [null, 'step_photo', 'y+'],
+      [null, 'step', 'y+'],
+      [null, 'shed', 'y+'],
     ]);
   });
   it('asks about what it cannot know and about roles taken twice, and goes on when they are settled', () => {
-    const plan = planImport([file('wall_rough.png'), file('wall_roughness.png'), file('photo.png'), file('bad.png', null)]);
-    expect(plan.refused.length).toBe(1);
-    expect(planQuestions(plan).length).toBe(2);
-    plan.rows[1].role = 'height';
-    plan.rows[2].role = 'skip';
-    expect(planQuestions(plan)).toEqual([]);
-    const { surfaces } = planRequest(plan);
+    const made = plan(['wall_rough.png', 'wall_roughness.png', 'photo.png', file('bad.png', null)]);
+    expect(made.refused.length).toBe(1);
+    expect(planQuestions(made).length).toBe(2);
+    made.rows[1].holds = 'height';
+    made.rows[2].holds = 'skip';
+    expect(planQuestions(made)).toEqual([]);
+    const { surfaces } = planRequest(made);
     expect(surfaces.length).toBe(1);
     expect(surfaces[0].maps.map((m) => m.role)).toEqual(['roughness', 'height']);
   });
-  it('refuses to start without a file', () => expect(planQuestions(planImport([file('bad.png', null)]))).toEqual(['There is no file to import.']));
+  it('waits for an answer where name and content disagree, and where green is unknown', () => {
+    const made = plan(['a_normal.png', 'a_height.png'], { 'a_normal.png': { normalDirection: 'unknown' }, 'a_height.png': { findings: [question] } });
+    expect(planQuestions(made).map((q) => q.split(':')[1])).toEqual([' say which way its green points.', ' answer the question below it.']);
+    made.rows[0].normalDirection = 'y-';
+    made.rows[1].settled = true;
+    expect(planQuestions(made)).toEqual([]);
+    expect(planRequest(made).surfaces[0].maps[0].normalDirection).toBe('y-');
+  });
+  it('takes a packed file apart by channels', () => {
+    const packed: Partial<Record<'r' | 'g' | 'b' | 'a', Role>> = { r: 'occlusion', g: 'roughness', b: 'metallic' };
+    const made = plan(['wall_orm.png'], { 'wall_orm.png': { role: null, packed } });
+    expect(made.rows[0].holds).toBe('channels');
+    made.rows[0].channels.b = 'skip';
+    const { maps } = planRequest(made).surfaces[0];
+    expect(maps.map((m) => [m.role, Object.values(m.steps ?? {})[0].values])).toEqual([
+      ['occlusion', { index: 0 }],
+      ['roughness', { index: 1 }],
+    ]);
+    made.rows[0].channels = {};
+    expect(planQuestions(made)[0]).toMatch(/say what its channels hold/);
+  });
+  it('leaves a broken file out with its reason, and sends author, source and licence along', () => {
+    const made = plan(['a_height.png', 'b_height.png'], { 'b_height.png': { problem: 'b_height.png: cut off.' } });
+    expect(made.refused.map((r) => r.problem)).toEqual(['b_height.png: cut off.']);
+    made.origin.author = 'A. Perera';
+    expect(planRequest(made).surfaces.map((s) => [s.name, s.origin?.author])).toEqual([['A', 'A. Perera']]);
+  });
+  it('refuses to start without a file', () => expect(planQuestions(plan([file('bad.png', null)]))).toEqual(['There is no file to import.']));
 });
 
 describe('the value under the pointer', () => {

@@ -53,8 +53,7 @@ export function planImport(files: readonly UploadedFile[], looked: readonly Look
       continue;
     }
     const key = seen.stem.toLowerCase() || 'surface';
-    if (!groups.has(key))
-      groups.set(key, { key, name: titleOf(seen.stem || 'Surface'), sizeM: DEFAULT_FACTS.sizeM, reliefM: DEFAULT_FACTS.reliefM });
+    if (!groups.has(key)) groups.set(key, { key, name: titleOf(seen.stem || 'Surface'), sizeM: DEFAULT_FACTS.sizeM, reliefM: DEFAULT_FACTS.reliefM });
     rows.push({
       file: { ...file, blob: file.blob },
       holds: seen.packed ? 'channels' : seen.role,

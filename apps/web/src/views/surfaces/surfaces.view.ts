@@ -2,19 +2,26 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, u
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
-import type { ImportRequest, UploadedFile } from '@pebble/contracts';
-import type { BlendDocument, GeneratorName, MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeCue, makeLayer, textureBytes } from '@pebble/core';
-import { ApiService } from '../../services/api.service';
+import type { BlendDocument, GeneratorName, MapEntry, Role, RuntimeMap, SurfaceDocument } from '@pebble/core';
+import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeCue, makeLayer, runtimeMap, settingsOf } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { Frame } from '../../ui/frame';
 import { ScrubField } from '../../ui/scrub-field';
+import type { MendOrder } from './findings';
+import { Findings } from './findings';
 import { ImportForm } from './import-form';
+import type { KnownMap } from './intake';
+import { Intake, droppedFiles } from './intake';
+import { settingText } from './kept';
+import { KeptTable } from './kept-table';
 import { MadeOf } from './made-of';
+import { MapSteps } from './map-steps';
 import { MapStrip } from './map-strip';
+import type { Mend } from './mends';
+import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
 import { Spread } from './spread';
 import { StripView } from './strip-view';
 import { SurfaceTrial } from './trial';
@@ -22,13 +29,38 @@ import type { Variation } from './variations';
 import { Variations } from './variations';
 import { Wall } from './wall';
 
+interface MapRow {
+  role: Role;
+  label: string;
+  entry: MapEntry;
+  format: string;
+  runtime: RuntimeMap;
+}
 type Filter = 'all' | 'notes' | 'no-height';
+
+/** Something about it is worth a look. */
+const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
+  notes.length > 0 || Object.values(maps).some((m) => m.findings?.some((f) => f.severity !== 'info'));
 
 /** The wall of pebbles, the strip of maps of the chosen surface, and its facts. */
 @Component({
   selector: 'pb-surfaces',
-  imports: [Frame, ImportForm, MadeOf, MapStrip, MatMenuModule, MatTooltipModule, ScrubField, Spread, Variations, Wall],
-  providers: [StripView, SurfaceTrial],
+  imports: [
+    Findings,
+    Frame,
+    ImportForm,
+    KeptTable,
+    MadeOf,
+    MapSteps,
+    MapStrip,
+    MatMenuModule,
+    MatTooltipModule,
+    ScrubField,
+    Spread,
+    Variations,
+    Wall,
+  ],
+  providers: [Intake, StripView, SurfaceTrial],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './surfaces.view.html',
   styleUrl: './surfaces.view.scss',
@@ -37,9 +69,9 @@ type Filter = 'all' | 'notes' | 'no-height';
 export class SurfacesView {
   readonly documents = inject(DocumentsService);
   readonly jobs = inject(JobsService);
-  private readonly api = inject(ApiService);
+  readonly intake = inject(Intake);
   private readonly notices = inject(NoticesService);
-  private readonly workbench = inject(WorkbenchService);
+  readonly workbench = inject(WorkbenchService);
   private readonly router = inject(Router);
   readonly view = inject(StripView);
   readonly trial = inject(SurfaceTrial);
@@ -57,18 +89,11 @@ export class SurfacesView {
   readonly filter = signal<Filter>('all');
   readonly search = signal('');
   readonly over = signal(false);
-  readonly upload = signal<{ done: number; count: number } | null>(null);
-  readonly uploaded = signal<readonly UploadedFile[]>([]);
-  private abort: AbortController | null = null;
 
   readonly chosen = computed(() => this.documents.body(this.chosenId(), 'surface'));
   readonly shown = computed(() => {
     const text = this.search().trim().toLowerCase();
-    const kept: Record<Filter, (s: SurfaceDocument) => boolean> = {
-      all: () => true,
-      notes: (s) => s.notes.length > 0,
-      'no-height': (s) => !s.maps.height,
-    };
+    const kept: Record<Filter, (s: SurfaceDocument) => boolean> = { all: () => true, notes: doubtful, 'no-height': (s) => !s.maps.height };
     return this.surfaces().filter(
       (s) => kept[this.filter()](s.body) && (!text || `${s.body.name} ${Object.keys(s.body.maps).join(' ')}`.toLowerCase().includes(text)),
     );
@@ -77,7 +102,7 @@ export class SurfacesView {
     const count = (f: (s: SurfaceDocument) => boolean) => this.surfaces().filter((s) => f(s.body)).length;
     return [
       { id: 'all' as const, text: `All ${this.surfaces().length}` },
-      { id: 'notes' as const, text: `With notes ${count((s) => s.notes.length > 0)}` },
+      { id: 'notes' as const, text: `With notes ${count(doubtful)}` },
       { id: 'no-height' as const, text: `No height ${count((s) => !s.maps.height)}` },
     ];
   });
@@ -95,11 +120,37 @@ export class SurfacesView {
     const times = this.view.window().acrossM / (this.chosen()?.sizeM ?? 1);
     return this.repetitions.find((n) => Math.abs(n - times) < 1e-6);
   });
-  readonly making = computed(() => this.jobs.open().filter((j) => j.kind !== 'pack' && j.id !== this.trial.job()?.id));
-  readonly rows = computed(() => {
+  readonly making = computed(() => this.jobs.open().filter((j) => !['pack', 'look', 'remap'].includes(j.kind) && j.id !== this.trial.job()?.id));
+  readonly rows = computed<MapRow[]>(() => {
     const surface = this.chosen();
-    return surface ? ROLES.flatMap((role) => (surface.maps[role] ? [{ role, label: ROLE_FACTS[role].label, entry: surface.maps[role] }] : [])) : [];
+    const { id, body } = this.workbench.target();
+    return ROLES.flatMap((role) => {
+      const entry = surface?.maps[role];
+      if (!entry) return [];
+      const { values } = settingsOf(role, entry, body, id);
+      return [
+        {
+          role,
+          label: ROLE_FACTS[role].label,
+          entry,
+          format: settingText('format', values.format),
+          runtime: runtimeMap(entry.width, entry.height, values),
+        },
+      ];
+    });
   });
+  readonly tabs = [
+    { id: 'hold' as const, text: 'What maps hold' },
+    { id: 'kept' as const, text: 'How they are kept' },
+    { id: 'made' as const, text: 'How they are made' },
+  ];
+  readonly tab = signal<'hold' | 'kept' | 'made'>('hold');
+  /** The map that another image is to be put behind, and then the places where its present image is used. */
+  readonly replacing = signal<MapRow | null>(null);
+  readonly replacement = signal<{ oldName: string; newName: string; here: KnownMap; places: KnownMap[] } | null>(null);
+  private readonly remapJob = signal<string | null>(null);
+  readonly remapping = computed(() => this.jobs.open().find((j) => j.id === this.remapJob()) ?? null);
+  readonly freeRoles = computed(() => ROLES.filter((r) => !this.chosen()?.maps[r]).map((id) => ({ id, label: ROLE_FACTS[id].label })));
 
   constructor() {
     effect(() => {
@@ -118,23 +169,14 @@ export class SurfacesView {
       });
     });
     effect(() => {
-      const surface = this.chosen();
-      const maps = Object.entries(surface?.maps ?? {}) as [Role, MapEntry][];
+      const rows = this.rows();
       this.workbench.meter.set(
-        surface
-          ? {
-              samples: maps.length,
-              operations: 0,
-              bytes: maps.reduce((sum, [role, m]) => sum + textureBytes(m.width, m.height, this.format(role)), 0),
-            }
-          : null,
+        this.chosen() ? { samples: rows.length, operations: 0, bytes: rows.reduce((sum, r) => sum + r.runtime.bytes, 0) } : null,
       );
     });
   }
 
-  format = (role: Role): 'BC7' | 'BC5' | 'BC4' => (role === 'normal' ? 'BC5' : ROLE_FACTS[role].components === 3 ? 'BC7' : 'BC4');
-  bytes = (n: number): string => (n >= 2 ** 20 ? `${(n / 2 ** 20).toFixed(2)} MB` : `${(n / 1024).toFixed(0)} kB`);
-  runtime = (role: Role, m: MapEntry): string => this.bytes(textureBytes(m.width, m.height, this.format(role)));
+  bytes = (n: number): string => (n >= 2 ** 20 ? `${(n / 2 ** 20).toFixed(2)} MB` : n >= 1024 ? `${(n / 1024).toFixed(0)} kB` : `${n} B`);
   reads = (m: MapEntry): string =>
     `${m.colourSpace === 'srgb' ? 'sRGB' : m.colourSpace}${m.normalDirection ? `, ${m.normalDirection.toUpperCase().replace('-', '−')}` : ''}, ${m.depth} bit`;
   density = (s: SurfaceDocument): number => Math.round(densityOf(s));
@@ -173,23 +215,6 @@ export class SurfacesView {
       this.documents.edit(id, 'surface', `Rename to ${name.trim()}`, (d) => {
         d.name = name.trim();
       });
-  }
-
-  flipGreen(): void {
-    // The direction belongs to the import: the file is read again with the other one, and its pixels follow.
-    const id = this.chosenId();
-    const surface = this.chosen();
-    const normal = surface?.maps.normal;
-    if (!id || !surface || !normal) return;
-    const maps = (Object.entries(surface.maps) as [Role, MapEntry][]).map(([role, m]) => ({
-      blob: m.blob,
-      fileName: m.fileName,
-      role,
-      normalDirection: role === 'normal' ? (normal.normalDirection === 'y-' ? ('y+' as const) : ('y-' as const)) : ('y+' as const),
-    }));
-    void this.jobs.start('/imports', {
-      surfaces: [{ name: `${surface.name} (green turned)`, sizeM: surface.sizeM, reliefM: surface.reliefM, maps }],
-    });
   }
 
   generate(name: GeneratorName, variation?: Variation): void {
@@ -249,32 +274,53 @@ export class SurfacesView {
   drop(event: DragEvent): void {
     event.preventDefault();
     this.over.set(false);
-    void this.take([...(event.dataTransfer?.files ?? [])]);
+    if (event.dataTransfer) void droppedFiles(event.dataTransfer).then((files) => this.intake.take(files));
   }
 
   pickFiles(event: Event): void {
     const box = event.target as HTMLInputElement;
-    void this.take([...(box.files ?? [])]);
+    void this.intake.take([...(box.files ?? [])]);
     box.value = '';
   }
 
-  private async take(files: File[]): Promise<void> {
-    if (!files.length || this.upload()) return;
-    this.abort = new AbortController();
-    this.upload.set({ done: 0, count: files.length });
-    try {
-      this.uploaded.set(await this.api.upload<UploadedFile[]>(files, (done) => this.upload.set({ done, count: files.length }), this.abort.signal));
-    } catch (error) {
-      if ((error as Error).name !== 'AbortError') this.notices.error(error);
-    } finally {
-      this.upload.set(null);
-    }
+  /** What can be done with a map in one click. */
+  actions({ role, entry }: MapRow): Mend[] {
+    const other = entry.colourSpace === 'linear' ? 'srgb' : 'linear';
+    const coloured = ROLE_FACTS[role].colourSpace === 'srgb' ? readAs(role, entry, other) : null;
+    return [
+      ...(role === 'normal' ? [{ label: 'Turn green over', changes: [turnGreen(role, entry)] }] : []),
+      ...(coloured ? [{ label: other === 'linear' ? 'Read as linear colour' : 'Read as sRGB colour', changes: [coloured] }] : []),
+      ...offersOf(role).map((offer) => ({ ...offer, label: this.chosen()?.maps[offer.changes[0].role] ? `${offer.label}, anew` : offer.label })),
+    ];
   }
 
-  cancelUpload = (): void => this.abort?.abort();
+  async remap({ label, changes }: MendOrder): Promise<void> {
+    const id = this.chosenId();
+    const job = id ? await this.intake.remap(id, label, changes) : null;
+    this.remapJob.set(job?.id ?? null);
+  }
 
-  async accept(request: ImportRequest): Promise<void> {
-    if (await this.jobs.start('/imports', request)) this.uploaded.set([]);
+  move({ role, entry, label }: MapRow, to: Role): void {
+    void this.remap({ label: `${label} is ${ROLE_FACTS[to].label.toLowerCase()}`, changes: moveTo(role, entry, to) });
+  }
+
+  async replaceWith(event: Event): Promise<void> {
+    const box = event.target as HTMLInputElement;
+    const [files, row, id] = [[...(box.files ?? [])], this.replacing(), this.chosenId()];
+    box.value = '';
+    if (!files.length || !row || !id) return;
+    const sent = (await this.intake.send(files.slice(0, 1)))?.at(0);
+    if (!sent) return;
+    if (!sent.blob) return this.notices.error(sent.problem ?? 'This file cannot be read');
+    const places = this.intake.usesOf(row.entry, { ...sent, blob: sent.blob });
+    const here = places.find((p) => p.surface === id && p.role === row.role);
+    if (!here) return this.notices.error(`This map is made of ${stepsText(row.entry) || 'another map'}: replace the image behind its source`);
+    this.replacement.set({ oldName: here.oldName, newName: sent.fileName, here, places });
+  }
+
+  replace(places: readonly KnownMap[]): void {
+    this.replacement.set(null);
+    void this.intake.reread(places);
   }
 
   loadDemo = (): void => void this.jobs.start('/demo');

@@ -1,0 +1,196 @@
+import { Injectable, computed, inject, signal } from '@angular/core';
+import type { ImportRequest, RemapRequest, UploadedFile } from '@pebble/contracts';
+import type { MapEntry, MapSource, Role } from '@pebble/core';
+import { ROLE_FACTS, readName } from '@pebble/core';
+import type { LookedAt } from '@pebble/usecases';
+import { recipeOfMap } from '@pebble/usecases';
+import { ApiService } from '../../services/api.service';
+import { DocumentsService } from '../../services/documents.service';
+import { JobsService } from '../../services/jobs.service';
+import { NoticesService } from '../../services/notices.service';
+
+/** A map that is read from a file, and the file that may take its place. */
+export interface KnownMap {
+  surface: string;
+  role: Role;
+  label: string;
+  oldName: string;
+  file: UploadedFile & { blob: string };
+  /** Its bytes are others than before. */
+  changed: boolean;
+  source: Extract<MapSource, { blob: string }>;
+}
+
+type Stage =
+  | { at: 'idle' }
+  | { at: 'sending'; done: number; count: number; name: string }
+  | { at: 'looking'; job: string; count: number }
+  | { at: 'asking'; files: readonly UploadedFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
+
+/** The way of files from a drop to surfaces: sent, looked at, asked about, imported. One drop at a time. */
+@Injectable()
+export class Intake {
+  private readonly api = inject(ApiService);
+  private readonly documents = inject(DocumentsService);
+  private readonly jobs = inject(JobsService);
+  private readonly notices = inject(NoticesService);
+  private readonly surfaces = this.documents.list('surface');
+  private abort: AbortController | null = null;
+  readonly stage = signal<Stage>({ at: 'idle' });
+  /** What is under way, in words and as a share; null when nothing is. */
+  readonly progress = computed(() => {
+    const stage = this.stage();
+    if (stage.at === 'sending') return { text: `Sending ${stage.name}`, done: stage.done };
+    if (stage.at !== 'looking') return null;
+    const job = this.jobs.job(stage.job);
+    const done = job?.progress ?? 0;
+    return { text: `Looking at file ${Math.min(stage.count, Math.floor(done * stage.count) + 1)} of ${stage.count}: ${job?.note ?? ''}`, done };
+  });
+  readonly asking = computed(() => {
+    const stage = this.stage();
+    return stage.at === 'asking' ? stage : null;
+  });
+
+  /** Sends files one after the other, so that every one has its own outcome, and looks at them. */
+  async take(files: readonly File[]): Promise<void> {
+    if (!files.length || this.stage().at !== 'idle') return;
+    const sent = await this.send(files);
+    const readable = sent?.flatMap((f) => (f.blob ? [{ blob: f.blob, fileName: f.fileName }] : [])) ?? [];
+    if (!sent) return;
+    const known = this.knownMaps(sent);
+    const fresh = readable.filter((f) => !known.some((k) => k.file.fileName === f.fileName));
+    const looked = fresh.length ? await this.look(fresh) : [];
+    this.stage.set(looked ? { at: 'asking', files: sent, looked, known } : { at: 'idle' });
+  }
+
+  /** Sends files; null when that was cancelled. */
+  async send(files: readonly File[]): Promise<UploadedFile[] | null> {
+    this.abort = new AbortController();
+    const sent: UploadedFile[] = [];
+    const total = files.reduce((sum, f) => sum + f.size, 0) || 1;
+    let before = 0;
+    try {
+      for (const batch of batches(files)) {
+        const size = batch.reduce((sum, f) => sum + f.size, 0);
+        const name = batch.length === 1 ? batch[0].name : `${batch[0].name} and ${batch.length - 1} more`;
+        const tell = (done: number) => this.stage.set({ at: 'sending', done: (before + done * size) / total, count: files.length, name });
+        tell(0);
+        sent.push(...(await this.api.upload<UploadedFile[]>(batch, tell, this.abort.signal)));
+        before += size;
+      }
+      this.stage.set({ at: 'idle' });
+      return sent;
+    } catch (error) {
+      this.stage.set({ at: 'idle' });
+      if ((error as Error).name !== 'AbortError') this.notices.error(error);
+      return null;
+    }
+  }
+
+  private async look(files: readonly { blob: string; fileName: string }[]): Promise<LookedAt[] | null> {
+    const job = await this.jobs.start('/looks', { files });
+    if (!job) return null;
+    this.stage.set({ at: 'looking', job: job.id, count: files.length });
+    const { status, result } = await this.jobs.whenEnded(job.id);
+    return status === 'done' ? (result?.['files'] as LookedAt[]) : null;
+  }
+
+  /** Every map of the project that is read from a file. */
+  private readonly fromFiles = computed(() =>
+    this.surfaces().flatMap(({ id, body }) =>
+      (Object.entries(body.maps) as [Role, MapEntry][]).flatMap(([role, entry]) => {
+        const { source } = recipeOfMap(entry);
+        return 'role' in source
+          ? []
+          : [{ surface: id, role, label: `${body.name}, ${ROLE_FACTS[role].label.toLowerCase()}`, oldName: source.fileName, source }];
+      }),
+    ),
+  );
+
+  /** Maps whose files are among these, by name: a folder that is dropped again is read again. */
+  private knownMaps(files: readonly UploadedFile[]): KnownMap[] {
+    // A name like normal.png says nothing of whose it is.
+    const telling = files.flatMap((f) => (f.blob && readName(f.fileName).stem ? [{ ...f, blob: f.blob }] : []));
+    return telling.flatMap((file) =>
+      this.fromFiles()
+        .filter((m) => m.oldName === file.fileName)
+        .map((m) => ({ ...m, file, changed: m.source.blob !== file.blob })),
+    );
+  }
+
+  /** Maps that are read from the same image as this one, to be read from another. */
+  usesOf(entry: MapEntry, file: KnownMap['file']): KnownMap[] {
+    const { source } = recipeOfMap(entry);
+    const uses = 'role' in source ? [] : this.fromFiles().filter((m) => m.source.blob === source.blob);
+    return uses.map((m) => ({ ...m, file, changed: true }));
+  }
+
+  cancel(): void {
+    const stage = this.stage();
+    if (stage.at === 'sending') this.abort?.abort();
+    if (stage.at === 'looking') void this.jobs.cancel(stage.job);
+  }
+
+  forget = (): void => this.stage.set({ at: 'idle' });
+
+  /** Imports what is new and reads again what has changed. */
+  async accept(request: ImportRequest | null, again: readonly KnownMap[]): Promise<void> {
+    if (request?.surfaces.length && !(await this.jobs.start('/imports', request))) return;
+    await this.reread(again);
+    this.forget();
+  }
+
+  /** New bytes behind maps, one step a surface; settings stay. */
+  async reread(maps: readonly KnownMap[]): Promise<void> {
+    for (const surface of new Set(maps.map((m) => m.surface))) {
+      const own = maps.filter((m) => m.surface === surface);
+      const changes = own.map(({ role, file, source }) => ({ role, source: { ...source, blob: file.blob, fileName: file.fileName } }));
+      await this.remap(surface, own.length === 1 ? `Read ${own[0].file.fileName} again` : `Read ${own.length} files again`, changes);
+    }
+  }
+
+  remap = (surface: string, label: string, changes: RemapRequest['changes']) =>
+    this.jobs.start(`/surfaces/${surface}/maps`, { label: label.slice(0, 200), changes } satisfies RemapRequest);
+}
+
+/** Requests of at most this many files and bytes: what is sent is safe, and cancelling loses little. */
+const BATCH = { files: 20, bytes: 64 * 2 ** 20 };
+
+function batches(files: readonly File[]): File[][] {
+  const out: File[][] = [];
+  let bytes = Infinity;
+  for (const file of files) {
+    if (bytes + file.size > BATCH.bytes || out[out.length - 1].length >= BATCH.files) {
+      out.push([]);
+      bytes = 0;
+    }
+    out[out.length - 1].push(file);
+    bytes += file.size;
+  }
+  return out;
+}
+
+/** Every file of a drop, folders walked through. Hidden files of systems are passed over. */
+export async function droppedFiles(transfer: DataTransfer): Promise<File[]> {
+  const entries = [...transfer.items].flatMap((item) => {
+    const entry = item.kind === 'file' ? item.webkitGetAsEntry() : null;
+    return entry ? [entry] : [];
+  });
+  const out: File[] = [];
+  const walk = async (entry: FileSystemEntry): Promise<void> => {
+    if (entry.name.startsWith('.')) return;
+    if (entry.isFile) {
+      out.push(await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)));
+      return;
+    }
+    const reader = (entry as FileSystemDirectoryEntry).createReader();
+    // A reader gives a folder in pieces until it has no more.
+    for (;;) {
+      const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+      if (!some.length) return;
+      for (const inner of some) await walk(inner);
+    }
+  };
+  for (const entry of entries) await walk(entry);
+  return out.length ? out : [...transfer.files];
+}

@@ -1,0 +1,192 @@
+import type { History, StoredDocument } from '@pebble/contracts';
+import type { SurfaceDocument } from '@pebble/core';
+import { generateSurface, makeImage } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { flipGreen } from '@pebble/usecases';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { until } from '../../apps/server/spec/harness';
+import { launch } from '../browser';
+import { api, openPage, serveFresh } from '../harness';
+
+const SIZE = 128;
+
+describe('files of one’s own', () => {
+  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let browser: Browser;
+  let page: Page;
+  let errors: string[];
+  const dir = mkdtempSync(path.join(os.tmpdir(), 'pebble-intake-'));
+  const folder = path.join(dir, 'yard');
+  const gravel = generateSurface('river-gravel', { seed: 31, size: SIZE }).maps;
+  const wall = generateSurface('terrace-stone', { seed: 32, size: SIZE }).maps;
+  const put = async (name: string, image: Parameters<typeof nodeCodec.encodePng>[0]) =>
+    writeFileSync(path.join(folder, name), await nodeCodec.encodePng(image));
+  const surfaces = async () =>
+    (await api<StoredDocument<SurfaceDocument>[]>(served.url, '/documents')).filter((d) => d.kind === 'surface') as StoredDocument<SurfaceDocument>[];
+  const surface = async (name: string) => (await surfaces()).find((d) => d.body.name === name)!;
+  const choose = (name: string) =>
+    page
+      .getByRole('listbox', { name: 'Surfaces' })
+      .getByRole('option', { name: new RegExp(name) })
+      .click();
+  const importButton = () => page.getByRole('button', { name: 'Import', exact: true });
+  const settled = <T>(name: string, wanted: (body: SurfaceDocument) => T | undefined | false) =>
+    until(async () => wanted((await surface(name)).body) || undefined, 30);
+
+  beforeAll(async () => {
+    mkdirSync(path.join(folder, 'inner'), { recursive: true });
+    await put('cistern_2k_albedo.png', gravel.baseColor);
+    await put('inner/cistern_2k_nrm.png', flipGreen(gravel.normal));
+    await put('cistern_2k_scan3.png', gravel.height);
+    const parts = [wall.occlusion, wall.roughness, wall.height];
+    await put(
+      'shed_packed.png',
+      makeImage({
+        width: SIZE,
+        height: SIZE,
+        channels: 3,
+        data: Uint8Array.from({ length: SIZE * SIZE * 3 }, (_, i) => parts[i % 3].data[Math.floor(i / 3)] / (parts[i % 3].depth === 16 ? 257 : 1)),
+      }),
+    );
+    await put('shed_roughness.png', wall.normal);
+    writeFileSync(path.join(folder, 'broken_height.png'), 'no picture');
+    served = await serveFresh(['--no-demo']);
+    browser = await launch();
+    ({ page, errors } = await openPage(browser, served.url));
+    page.setDefaultTimeout(20_000);
+    await page.goto(`${served.url}/surfaces`);
+  }, 90_000);
+  afterAll(async () => {
+    await browser?.close();
+    await served?.end();
+    rmSync(dir, { recursive: true });
+  });
+  afterEach(() => expect(errors.splice(0)).toEqual([]));
+
+  it('a messy folder is recognised, asks only what is doubtful, and becomes surfaces', async () => {
+    await page.getByTestId('pick-folder').setInputFiles(folder);
+    await page.waitForSelector('pb-import-form');
+    const holds = (file: string) => page.getByLabel(`What ${file} holds`).inputValue();
+    expect([await holds('cistern_2k_albedo.png'), await holds('cistern_2k_nrm.png'), await holds('cistern_2k_scan3.png')]).toEqual([
+      'baseColor',
+      'normal',
+      'height',
+    ]);
+    expect(await page.getByLabel('Way of green of cistern_2k_nrm.png').inputValue()).toBe('y-');
+    const said = (await page.locator('pb-import-form footer').textContent()) ?? '';
+    expect(said).toContain('broken_height.png: this is no image of a kind that is read');
+    expect(said).toContain('shed_roughness.png: answer the question below it.');
+    expect(await page.locator('pb-import-form').textContent()).toContain(
+      'The name says roughness, the content looks like a normal map. Which is it?',
+    );
+    expect(await importButton().isDisabled()).toBeTrue();
+    await page.getByRole('button', { name: 'It is normal' }).click();
+    expect(await holds('shed_packed.png')).toBe('channels');
+    const channels = page.locator('tr.under select');
+    for (const [i, role] of ['occlusion', 'roughness', 'height'].entries()) await channels.nth(i).selectOption(role);
+    await page.getByPlaceholder('who made them').fill('A. Perera');
+    await importButton().click();
+    await until(async () => (await surfaces()).length === 2, 30);
+    const { body } = await surface('Cistern');
+    expect([Object.keys(body.maps).sort(), body.maps.normal?.normalDirection, body.origin?.author]).toEqual([
+      ['baseColor', 'height', 'normal'],
+      'y-',
+      'A. Perera',
+    ]);
+    expect(Object.keys((await surface('Shed')).body.maps).sort()).toEqual(['height', 'normal', 'occlusion', 'roughness']);
+  });
+  it('green is turned over in one click and taken back in one step', async () => {
+    await choose('Cistern');
+    await page.getByRole('button', { name: 'What can be done with Normal' }).click();
+    await page.getByRole('menuitem', { name: 'Turn green over' }).click();
+    await settled('Cistern', (b) => b.maps.normal?.normalDirection === 'y+');
+    await page.getByLabel(/^Undo/).first().click();
+    await settled('Cistern', (b) => b.maps.normal?.normalDirection === 'y-');
+  });
+  it('a map is made of another by steps, follows it, and its steps are turned', async () => {
+    await page.getByRole('button', { name: 'What can be done with Height' }).click();
+    await page.getByRole('menuitem', { name: 'Cavity from it' }).click();
+    await settled('Cistern', (b) => b.maps.cavity);
+    await page.getByRole('tab', { name: 'How they are made' }).click();
+    await page.getByRole('button', { name: 'Cavity', exact: true }).click();
+    await page.getByText('the height map, which it follows').waitFor();
+    const times = page.getByRole('spinbutton', { name: 'Cavity from height: Times' });
+    await times.focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('9');
+    await page.keyboard.press('Enter');
+    await settled('Cistern', (b) => Object.values(b.maps.cavity?.made?.steps ?? {})[0]?.values['amount'] === 9);
+    await page.getByRole('tab', { name: 'What maps hold' }).click();
+  });
+  it('many maps change at once in the table, for one target, in one step a surface', async () => {
+    await page.getByRole('tab', { name: 'How they are kept' }).click();
+    await page.getByRole('button', { name: 'All surfaces' }).click();
+    await page.getByRole('button', { name: 'Phone', exact: true }).click();
+    await page.getByLabel('Find a map').fill('normal');
+    await page.getByLabel('Mark all rows').check();
+    await page.getByLabel('Format of Normal, Shed').selectOption('ASTC_8x8');
+    for (const name of ['Shed', 'Cistern']) await settled(name, (b) => b.maps.normal?.overrides?.['phone']?.format === 'ASTC_8x8');
+    expect((await surface('Shed')).body.maps.height?.overrides).toBeUndefined();
+    expect(await page.locator('.value.own').count()).toBe(2);
+    const { id } = await surface('Shed');
+    expect((await api<History>(served.url, `/documents/${id}/history`)).undo).toBe('Normal: format ASTC 8×8 on Phone');
+    // 128² at 8 × 8 blocks: 256 + 64 + 16 + 4 + 1 + 1 + 1 + 1 blocks of 16 bytes, twice.
+    expect(await page.locator('pb-kept-table .tag').textContent()).toContain('2 maps 11 kB on Phone');
+    await page.getByLabel('Format of Normal, Shed').selectOption('');
+    await settled('Shed', (b) => !b.maps.normal?.overrides);
+  });
+  it('a target of one’s own is a copy with other limits', async () => {
+    await page.getByRole('button', { name: 'Limits and formats' }).click();
+    await page.getByRole('button', { name: 'Make a copy' }).click();
+    const name = page.getByLabel('Name of the target');
+    await until(async () => (await name.inputValue()) === 'Phone copy', 10);
+    await name.fill('Old phone');
+    await name.press('Enter');
+    await page.getByRole('button', { name: 'Close' }).click();
+    await page.getByRole('button', { name: 'Old phone' }).waitFor();
+    await page.getByLabel('Find a map').fill('');
+    await page.getByRole('tab', { name: 'What maps hold' }).click();
+  });
+  it('the same folder again lists what has changed and reads just that; settings stay', async () => {
+    const before = (await surface('Cistern')).body;
+    await put('cistern_2k_albedo.png', wall.baseColor);
+    await page.getByTestId('pick-folder').setInputFiles(folder);
+    await page.waitForSelector('pb-import-form');
+    const said = (await page.locator('pb-import-form .known').textContent()) ?? '';
+    expect(said).toContain('cistern_2k_albedo.png in Cistern, base colour; settings stay');
+    expect(said).toContain('6 maps are as they were and left alone.');
+    await page.getByRole('button', { name: 'Read again' }).click();
+    await settled('Cistern', (b) => b.maps.baseColor?.blob !== before.maps.baseColor?.blob);
+    const after = (await surface('Cistern')).body;
+    expect(after.maps.normal).toEqual(before.maps.normal);
+    expect((await surfaces()).length).toBe(2);
+  });
+  it('an image is replaced everywhere after its places were shown', async () => {
+    await choose('Shed');
+    const other = path.join(dir, 'shed_packed_b.png');
+    writeFileSync(other, await nodeCodec.encodePng(gravel.baseColor));
+    await page.getByRole('button', { name: 'What can be done with Roughness' }).click();
+    await page.getByRole('menuitem', { name: 'Replace the image' }).click();
+    await page.getByTestId('replace-image').setInputFiles(other);
+    await page.getByText('shed_packed.png is used in 3 maps').waitFor();
+    await page.getByRole('button', { name: 'Replace everywhere' }).click();
+    await settled('Shed', (b) => b.maps.height?.fileName === 'shed_packed_b.png' && b.maps.roughness?.fileName === 'shed_packed_b.png');
+    const { id } = await surface('Shed');
+    await api(served.url, `/documents/${id}/undo`, { opId: crypto.randomUUID() });
+    await settled('Shed', (b) => b.maps.height?.fileName === 'shed_packed.png');
+  });
+  it('looking is cancelled and leaves nothing', async () => {
+    const many = Array.from({ length: 40 }, (_, i) => path.join(dir, `stone${i}_height.png`));
+    const big = await nodeCodec.encodePng(generateSurface('terrace-stone', { seed: 5, size: 512 }).maps.baseColor);
+    for (const file of many) writeFileSync(file, big);
+    await page.getByTestId('pick-files').setInputFiles(many);
+    await page.getByText(/Looking at file \d+ of 40/).waitFor();
+    await page.getByRole('button', { name: 'Cancel' }).click();
+    await page.locator('.sheet').waitFor({ state: 'detached' });
+    expect(await page.locator('pb-import-form').count()).toBe(0);
+    expect((await surfaces()).length).toBe(2);
+  });
+});
