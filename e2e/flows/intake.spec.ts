@@ -36,6 +36,13 @@ describe('files of one’s own', () => {
   const settled = <T>(name: string, wanted: (body: SurfaceDocument) => T | undefined | false) =>
     until(async () => wanted((await surface(name)).body) || undefined, 30);
 
+  /** File of a map that is called by its surface and role. */
+  const fileOf = async (label: string) => {
+    const [name, role] = label.split(', ');
+    return Object.entries((await surface(name)).body.maps).find(([r]) => r.toLowerCase() === role.replace(/ colour/, 'color').replace(/ /g, ''))?.[1]
+      .fileName;
+  };
+
   beforeAll(async () => {
     mkdirSync(path.join(folder, 'inner'), { recursive: true });
     await put('cistern_2k_albedo.png', gravel.baseColor);
@@ -177,6 +184,42 @@ describe('files of one’s own', () => {
     const { id } = await surface('Shed');
     await api(served.url, `/documents/${id}/undo`, { opId: crypto.randomUUID() });
     await settled('Shed', (b) => b.maps.height?.fileName === 'shed_packed.png');
+  });
+  it('arrow keys step maps of any surface through a slot, live; Enter takes one, Escape leaves', async () => {
+    await choose('Shed');
+    const drawn = () => page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
+    const mean = () =>
+      page
+        .getByRole('img', { name: /^Roughness, / })
+        .locator('canvas')
+        .evaluate((canvas: HTMLCanvasElement) => {
+          const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+          return data.reduce((sum, v) => sum + v, 0) / data.length;
+        });
+    const open = async () => {
+      await page.getByRole('button', { name: 'What can be done with Roughness' }).click();
+      await page.getByRole('menuitem', { name: 'Try other maps in its place' }).click();
+      await page.getByText('Shed, roughness 1 of 8').waitFor();
+    };
+    await drawn();
+    // What was undone before may still be on its way.
+    let before = NaN;
+    await until(async () => {
+      const last = before;
+      before = await mean();
+      return before === last || new Promise((r) => setTimeout(r, 800, false));
+    }, 20);
+    await open();
+    await page.keyboard.press('ArrowRight');
+    await page.getByText('2 of 8').waitFor();
+    await until(async () => Math.abs((await mean()) - before) > 1, 10);
+    await page.keyboard.press('Escape');
+    await until(async () => Math.abs((await mean()) - before) < 0.01, 10);
+    await open();
+    await page.keyboard.press('ArrowLeft');
+    const label = ((await page.locator('.slot').textContent()) ?? '').replace(/^[^A-Za-z]+/, '').split(' 8 of')[0];
+    await page.keyboard.press('Enter');
+    await until(async () => (await surface('Shed')).body.maps.roughness?.fileName === (await fileOf(label)), 20);
   });
   it('looking is cancelled and leaves nothing', async () => {
     const many = Array.from({ length: 40 }, (_, i) => path.join(dir, `stone${i}_height.png`));

@@ -22,6 +22,7 @@ import { MapSteps } from './map-steps';
 import { MapStrip } from './map-strip';
 import type { Mend } from './mends';
 import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
+import { SlotTrial } from './slot';
 import { Spread } from './spread';
 import { StripView } from './strip-view';
 import { SurfaceTrial } from './trial';
@@ -60,7 +61,7 @@ const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
     Variations,
     Wall,
   ],
-  providers: [Intake, StripView, SurfaceTrial],
+  providers: [Intake, SlotTrial, StripView, SurfaceTrial],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './surfaces.view.html',
   styleUrl: './surfaces.view.scss',
@@ -73,6 +74,7 @@ export class SurfacesView {
   private readonly notices = inject(NoticesService);
   readonly workbench = inject(WorkbenchService);
   private readonly router = inject(Router);
+  readonly slot = inject(SlotTrial);
   readonly view = inject(StripView);
   readonly trial = inject(SurfaceTrial);
   readonly repetitions = [1, 2, 4, 8];
@@ -91,6 +93,11 @@ export class SurfacesView {
   readonly over = signal(false);
 
   readonly chosen = computed(() => this.documents.body(this.chosenId(), 'surface'));
+  /** The chosen surface with the map that is tried in a slot. */
+  readonly seen = computed(() => {
+    const surface = this.chosen();
+    return surface && this.slot.tried(surface);
+  });
   readonly shown = computed(() => {
     const text = this.search().trim().toLowerCase();
     const kept: Record<Filter, (s: SurfaceDocument) => boolean> = { all: () => true, notes: doubtful, 'no-height': (s) => !s.maps.height };
@@ -163,6 +170,7 @@ export class SurfacesView {
       untracked(() => {
         const surface = this.chosen();
         this.trial.end();
+        this.slot.end();
         if (!id || !surface) return;
         this.view.frame(surface.sizeM);
         this.trial.warm(surface);
@@ -321,6 +329,28 @@ export class SurfacesView {
   replace(places: readonly KnownMap[]): void {
     this.replacement.set(null);
     void this.intake.reread(places);
+  }
+
+  tryMaps(role: Role): void {
+    const id = this.chosenId();
+    if (id) this.slot.start(id, role);
+    setTimeout(() => document.querySelector<HTMLElement>('.slot')?.focus());
+  }
+
+  slotKey(event: KeyboardEvent): void {
+    const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+    if (step) this.slot.step(step);
+    else if (event.key === 'Enter' && event.target === event.currentTarget) this.takeSlot();
+    else if (event.key === 'Escape') this.slot.end();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  takeSlot(): void {
+    const taken = this.slot.taken();
+    this.slot.end();
+    if (taken) void this.remap(taken);
   }
 
   loadDemo = (): void => void this.jobs.start('/demo');
