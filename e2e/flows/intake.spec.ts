@@ -3,13 +3,14 @@ import type { SurfaceDocument } from '@pebble/core';
 import { generateSurface, makeImage } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { flipGreen } from '@pebble/usecases';
+import { execFile } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import { launch } from '../browser';
-import { api, openPage, serveFresh } from '../harness';
+import { ROOT, api, openPage, serveFresh } from '../harness';
 
 const SIZE = 128;
 
@@ -221,6 +222,28 @@ describe('files of one’s own', () => {
     await page.keyboard.press('Enter');
     await until(async () => (await surface('Shed')).body.maps.roughness?.fileName === (await fileOf(label)), 20);
   });
+  it('the command line imports into a running server, and leaves out what is doubtful unless it is told to', async () => {
+    const jaunty = (...args: string[]) => {
+      const cli = path.join(ROOT, 'dist/node/cli.mjs');
+      return new Promise<{ code: number | null; out: string; err: string }>((resolve) =>
+        execFile(
+          process.execPath,
+          [cli, 'import', ...args, '--server', served.url],
+          { cwd: folder, env: { ...process.env, INIT_CWD: folder } },
+          (e, out, err) => resolve({ code: e ? Number(e.code) : 0, out, err }),
+        ),
+      );
+    };
+    await put('step_nrm.png', wall.normal);
+    await put('step_roughness.png', wall.normal);
+    const careful = await jaunty('step_nrm.png', 'step_roughness.png', 'broken_height.png', '--licence', 'CC0');
+    expect(careful.out).toContain('Step: normal');
+    expect(careful.out).toContain('step_roughness.png: left out. The name says roughness');
+    expect([careful.code, careful.err.trim()]).toEqual([1, '2 of 3 files were left out']);
+    expect((await surface('Step')).body.origin?.licence).toBe('CC0');
+    const told = await jaunty('step_roughness.png', '--doubtful');
+    expect([told.code, told.out.trim()]).toEqual([0, 'Step: normal']);
+  });
   it('looking is cancelled and leaves nothing', async () => {
     const many = Array.from({ length: 40 }, (_, i) => path.join(dir, `stone${i}_height.png`));
     const big = await nodeCodec.encodePng(generateSurface('terrace-stone', { seed: 5, size: 512 }).maps.baseColor);
@@ -230,6 +253,6 @@ describe('files of one’s own', () => {
     await page.getByRole('button', { name: 'Cancel' }).click();
     await page.locator('.sheet').waitFor({ state: 'detached' });
     expect(await page.locator('pb-import-form').count()).toBe(0);
-    expect((await surfaces()).length).toBe(2);
+    expect((await surfaces()).length).toBe(4);
   });
 });

@@ -1,4 +1,4 @@
-import type { BlendDocument, BlendRole, GeneratedSurface, MapClues, MapSet, Recognition, Role, Stack, SurfaceOrder } from '@pebble/core';
+import type { BlendDocument, BlendRole, GeneratedSurface, MapSet, Role, Stack, SurfaceOrder } from '@pebble/core';
 import {
   BLEND_ROLES,
   GENERATORS,
@@ -13,71 +13,26 @@ import {
   makeStack,
   parseLayout,
   recipeOf,
-  recogniseSurface,
   surfaceSheet,
-  surfaceStems,
-  ROLE_FACTS,
   SKIES,
   SPECIMENS,
   SPECIMEN_MODELS,
+  STEPS,
+  STEP_KINDS,
+  TARGETS,
 } from '@pebble/core';
-import type { ImageFacts } from '@pebble/formats';
-import { fileMarks, probeImage } from '@pebble/formats';
 import { writeGlb } from '@pebble/formats/glb';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
 import { encodePacked, evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
 import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
-import { readFile } from 'node:fs/promises';
 import path from 'node:path';
-import { parseArgs } from 'node:util';
+import { importFiles } from './importing';
+import { deriveMap, inspect, memory } from './maps';
+import type { Command, Print } from './options';
+import { UsageError, number, options } from './options';
 
-/** The command was called in a way that cannot be understood. */
-export class UsageError extends Error {}
-
-type Print = (text: string) => void;
-interface Command {
-  usage: string;
-  help: string;
-  run: (args: string[], cwd: string, print: Print, bands?: BandEvaluator) => Promise<void>;
-}
-
-/** Options as text; the ones named in `required` must be there. */
-function options(
-  args: string[],
-  names: string[],
-  required: string[],
-  flags: string[] = [],
-  repeated: string[] = [],
-): { values: Record<string, string>; positionals: string[]; on: Set<string>; many: Record<string, string[]> } {
-  let parsed: ReturnType<typeof parseArgs>;
-  try {
-    parsed = parseArgs({
-      args,
-      allowPositionals: true,
-      options: Object.fromEntries([
-        ...names.map((n) => [n, { type: 'string' as const }]),
-        ...flags.map((n) => [n, { type: 'boolean' as const }]),
-        ...repeated.map((n) => [n, { type: 'string' as const, multiple: true }]),
-      ]),
-    });
-  } catch (error) {
-    throw new UsageError((error as Error).message);
-  }
-  const values = parsed.values as Record<string, string>;
-  for (const name of required) if (values[name] === undefined) throw new UsageError(`--${name} is missing`);
-  const many = Object.fromEntries(repeated.map((n) => [n, (parsed.values[n] as string[] | undefined) ?? []]));
-  return { values, positionals: parsed.positionals, on: new Set(flags.filter((f) => parsed.values[f])), many };
-}
-
-function number(values: Record<string, string>, name: string, fallback: number, lo: number, hi: number, whole = false): number {
-  const text = values[name];
-  if (text === undefined) return fallback;
-  const value = Number(text);
-  if (text.trim() === '' || !(value >= lo && value <= hi) || (whole && !Number.isInteger(value)))
-    throw new UsageError(`--${name} takes a ${whole ? 'whole ' : ''}number from ${lo} to ${hi}, not "${text}"`);
-  return value;
-}
+export { UsageError } from './options';
 
 function layoutOf(values: Record<string, string>): ReturnType<typeof parseLayout> {
   try {
@@ -194,79 +149,6 @@ async function blend(args: string[], cwd: string, _: Print, bands?: BandEvaluato
   await writeSurface(path.resolve(cwd, values['out']), 'blend', maps, blendFacts(stack));
 }
 
-/** A file that was opened to be inspected, and the surface that its name puts it to. */
-interface Opened extends MapClues {
-  file: string;
-  facts: ImageFacts;
-  surface: string;
-}
-
-async function openImage(file: string, cwd: string): Promise<Opened> {
-  const bytes = await readFile(path.resolve(cwd, file)).catch(() => {
-    throw new Error(`${file} cannot be read`);
-  });
-  try {
-    const facts = probeImage(bytes);
-    const image = await nodeCodec.decode(bytes, 'data');
-    return {
-      file,
-      facts,
-      image,
-      fileName: path.basename(file),
-      surface: '',
-      ...fileMarks(bytes, facts),
-    };
-  } catch (error) {
-    throw new Error(`${file}: ${(error as Error).message}`);
-  }
-}
-
-async function inspect(args: string[], cwd: string, print: Print): Promise<void> {
-  const { positionals, on } = options(args, [], [], ['json']);
-  if (!positionals.length) throw new UsageError('Name at least one file');
-  const opened: Opened[] = [];
-  for (const file of positionals) opened.push(await openImage(file, cwd));
-  for (const folder of new Set(opened.map((o) => path.dirname(o.file)))) {
-    const here = opened.filter((o) => path.dirname(o.file) === folder);
-    surfaceStems(here.map((o) => path.basename(o.file))).forEach((stem, i) => (here[i].surface = path.join(folder, stem)));
-  }
-  // Maps of one surface say of one another what they are.
-  const found = new Map<Opened, Recognition>();
-  for (const surface of new Set(opened.map((o) => o.surface))) {
-    const maps = opened.filter((o) => o.surface === surface);
-    recogniseSurface(maps).forEach((r, i) => found.set(maps[i], r));
-  }
-  const rows = opened.map((o) => {
-    const { facts, file } = o;
-    const r = found.get(o) as Recognition;
-    return {
-      file,
-      width: facts.width,
-      height: facts.height,
-      channels: facts.channels,
-      bitDepth: facts.depth,
-      role: r.role,
-      roleConfidence: Math.round(r.roleConfidence * 100) / 100,
-      colourSpace: r.colourSpace,
-      normalDirection: r.normalDirection,
-      normalConfidence: Math.round(r.normalConfidence * 1000) / 1000,
-      packed: r.packed && { r: null, g: null, b: null, a: null, ...r.packed },
-      findings: r.findings.map(({ code, severity, message }) => ({ code, severity, message })),
-    };
-  });
-  if (on.has('json')) return print(JSON.stringify(rows, null, 2));
-  for (const r of rows) {
-    const role = r.role
-      ? `${ROLE_FACTS[r.role].label.toLowerCase()} (${Math.round(r.roleConfidence * 100)} %)`
-      : r.packed
-        ? 'packed'
-        : 'role unknown';
-    const green = r.normalDirection ? `, ${{ 'y+': 'Y+', 'y-': 'Y−', unknown: 'green unknown' }[r.normalDirection]}` : '';
-    print(`${r.file}: ${r.width} × ${r.height}, ${r.channels} channels, ${r.bitDepth} bit, ${role}, ${r.colourSpace}${green}`);
-    for (const f of r.findings) print(`  ${f.severity}: ${f.message}`);
-  }
-}
-
 export const COMMANDS: Record<string, Command> = {
   generate: {
     run: generate,
@@ -298,6 +180,21 @@ export const COMMANDS: Record<string, Command> = {
     run: inspect,
     usage: 'inspect FILE… [--json]',
     help: 'says what image files are, from their content as well as their names, and what is doubtful; files of one surface are weighed together',
+  },
+  derive: {
+    run: deriveMap,
+    usage: 'derive OP[,OP…] IN --out OUT.png [--set NAME=VALUE …] [--size METRES] [--relief MM] [--green y+|y-]',
+    help: `makes a map of a map; steps: ${STEP_KINDS.map((k) => `${k} (${STEPS[k].help})`).join('; ')}`,
+  },
+  memory: {
+    run: memory,
+    usage: 'memory FILE… --target NAME|FILE.json [--json]',
+    help: `what maps take in a target, to the byte; targets: ${Object.keys(TARGETS).join(', ')}, or a target document`,
+  },
+  import: {
+    run: importFiles,
+    usage: 'import FILE… --server URL [--doubtful] [--author NAME] [--source TEXT] [--licence TEXT]',
+    help: 'sends files to a running server, which recognises them and makes surfaces of them; files with an open question are left out unless --doubtful takes what is proposed',
   },
 };
 

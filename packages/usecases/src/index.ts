@@ -4,6 +4,7 @@ export * from './maps';
 export * from './surfaces';
 export * from './blends';
 export * from './packing';
+export * from './import-plan';
 export * from './looking';
 export * from './making';
 export * from './remap';

@@ -2,11 +2,10 @@ import { ChangeDetectionStrategy, Component, computed, effect, input, output, si
 import type { UploadedFile } from '@pebble/contracts';
 import type { Role, SurfaceOrigin } from '@pebble/core';
 import { ROLES, ROLE_FACTS } from '@pebble/core';
-import type { LookedAt } from '@pebble/usecases';
+import type { ImportPlan, LookedAt, PlanGroup, PlanRow } from '@pebble/usecases';
+import { channelsOf, planImport, planQuestions, planRequest } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
-import type { ImportPlan, PlanGroup, PlanRow } from './import-plan';
 import type { KnownMap } from './intake';
-import { channelsOf, planImport, planQuestions, planRequest } from './import-plan';
 
 const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
 

@@ -1,8 +1,8 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { ImportRequest, RemapRequest, UploadedFile } from '@pebble/contracts';
+import type { RemapRequest, UploadedFile } from '@pebble/contracts';
 import type { MapEntry, MapSource, Role } from '@pebble/core';
 import { ROLE_FACTS, readName } from '@pebble/core';
-import type { LookedAt } from '@pebble/usecases';
+import type { IncomingSurface, LookedAt } from '@pebble/usecases';
 import { recipeOfMap } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
@@ -134,7 +134,7 @@ export class Intake {
   forget = (): void => this.stage.set({ at: 'idle' });
 
   /** Imports what is new and reads again what has changed. */
-  async accept(request: ImportRequest | null, again: readonly KnownMap[]): Promise<void> {
+  async accept(request: { surfaces: IncomingSurface[] } | null, again: readonly KnownMap[]): Promise<void> {
     if (request?.surfaces.length && !(await this.jobs.start('/imports', request))) return;
     await this.reread(again);
     this.forget();

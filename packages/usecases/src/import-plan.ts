@@ -1,7 +1,19 @@
-import type { ImportRequest, UploadedFile } from '@pebble/contracts';
 import type { ColourSpace, Finding, Role, SurfaceOrigin } from '@pebble/core';
 import { DEFAULT_FACTS, OUTPUT_CHANNELS, ROLE_FACTS, titleOf } from '@pebble/core';
-import type { LookedAt } from '@pebble/usecases';
+import type { LookedAt } from './looking';
+import type { IncomingMap, IncomingSurface } from './surfaces';
+
+/** A file that was sent and may be read; `problem` says why not. */
+export interface SentFile {
+  fileName: string;
+  /** Null when it could not be read. */
+  blob: string | null;
+  width: number;
+  height: number;
+  channels: number;
+  depth: 8 | 16 | 32;
+  problem: string | null;
+}
 
 /** What a file is taken for: one role, several by channel, or nothing. */
 export type Holds = Role | 'channels' | 'skip';
@@ -9,7 +21,7 @@ type ChannelRoles = Partial<Record<'r' | 'g' | 'b' | 'a', Role | 'skip'>>;
 
 /** One file in the form: what was recognised of it, to be confirmed or put right. */
 export interface PlanRow {
-  file: UploadedFile & { blob: string };
+  file: SentFile & { blob: string };
   /** Null until somebody says it. */
   holds: Holds | null;
   /** 0–1, how sure the proposal is. */
@@ -41,7 +53,7 @@ export interface ImportPlan {
 const asks = (findings: readonly Finding[]): boolean => findings.some((f) => f.severity === 'question');
 
 /** Puts uploaded files, as they were looked at, into surfaces and roles. Files are found again by their bytes and names. */
-export function planImport(files: readonly UploadedFile[], looked: readonly LookedAt[]): ImportPlan {
+export function planImport(files: readonly SentFile[], looked: readonly LookedAt[]): ImportPlan {
   const rows: PlanRow[] = [];
   const groups = new Map<string, PlanGroup>();
   const refused: ImportPlan['refused'] = files.filter((f) => !f.blob);
@@ -74,7 +86,7 @@ export const channelsOf = ({ file }: PlanRow): ('r' | 'g' | 'b' | 'a')[] =>
   file.channels < 3 ? (file.channels === 2 ? ['r', 'a'] : ['r']) : [...OUTPUT_CHANNELS.slice(0, file.channels)];
 
 /** Maps that a row becomes. */
-function mapsOf(row: PlanRow): ImportRequest['surfaces'][number]['maps'] {
+function mapsOf(row: PlanRow): IncomingMap[] {
   const { file, holds, normalDirection, colourSpace } = row;
   const base = { blob: file.blob, fileName: file.fileName, normalDirection: normalDirection === 'y-' ? ('y-' as const) : ('y+' as const) };
   if (holds === 'channels')
@@ -110,7 +122,7 @@ export function planQuestions(plan: ImportPlan): string[] {
 }
 
 /** The request that carries a settled plan out. */
-export function planRequest(plan: ImportPlan): ImportRequest {
+export function planRequest(plan: ImportPlan): { surfaces: IncomingSurface[] } {
   const origin = Object.values(plan.origin).some(Boolean) ? { origin: plan.origin } : {};
   const surfaces = plan.groups.flatMap((group) => {
     const maps = plan.rows.flatMap((r) => (r.group === group.key ? mapsOf(r) : []));

@@ -1,25 +1,21 @@
-import type { UploadedFile } from '@pebble/contracts';
 import type { Finding, Role } from '@pebble/core';
-import { makeImage, readName, surfaceStems } from '@pebble/core';
-import type { LookedAt } from '@pebble/usecases';
-import { planImport, planQuestions, planRequest } from './import-plan';
-import { readout } from './readout';
+import { readName, surfaceStems } from '@pebble/core';
+import type { LookedAt, SentFile } from './index';
+import { planImport, planQuestions, planRequest } from './index';
 
-const file = (fileName: string, blob: string | null = fileName): UploadedFile => ({
+const file = (fileName: string, blob: string | null = fileName): SentFile => ({
   fileName,
   blob,
-  bytes: 1,
   width: 4,
   height: 4,
   channels: 3,
   depth: 8,
-  format: 'png',
   problem: blob ? null : `${fileName}: the file is empty.`,
 });
 const question: Finding = { code: 'name-content-disagree', severity: 'question', message: 'Which is it?', confidence: 0.9 };
 
 /** What looking at files of these names gives when their content says the same. */
-function looked(files: readonly UploadedFile[], over: Record<string, Partial<LookedAt>> = {}): LookedAt[] {
+function looked(files: readonly SentFile[], over: Record<string, Partial<LookedAt>> = {}): LookedAt[] {
   const stems = surfaceStems(files.map((f) => f.fileName));
   return files.flatMap(({ blob, fileName }, i) => {
     const { role, normalDirection } = readName(fileName);
@@ -40,7 +36,7 @@ function looked(files: readonly UploadedFile[], over: Record<string, Partial<Loo
     return blob ? [{ ...base, blob, fileName, ...over[fileName] }] : [];
   });
 }
-const plan = (names: (string | UploadedFile)[], over: Record<string, Partial<LookedAt>> = {}) => {
+const plan = (names: (string | SentFile)[], over: Record<string, Partial<LookedAt>> = {}) => {
   const files = names.map((n) => (typeof n === 'string' ? file(n) : n));
   return planImport(files, looked(files, over));
 };
@@ -96,16 +92,4 @@ describe('planning an import', () => {
     expect(planRequest(made).surfaces.map((s) => [s.name, s.origin?.author])).toEqual([['A', 'A. Perera']]);
   });
   it('refuses to start without a file', () => expect(planQuestions(plan([file('bad.png', null)]))).toEqual(['There is no file to import.']));
-});
-
-describe('the value under the pointer', () => {
-  const image = makeImage({ width: 1, height: 1, channels: 3, data: Uint8Array.of(128, 64, 255) });
-  const one = (v: number) => makeImage({ width: 1, height: 1, channels: 1, depth: 16, data: Uint16Array.of(v) });
-  const surface = { reliefM: 0.05, mid: 0.5 };
-  it('is in the unit of the role', () => {
-    expect(readout('baseColor', image, 0, 0, surface)).toEqual(['128 64 255', '0.216 0.051 1.000']);
-    expect(readout('normal', image, 0, 0, surface)).toEqual(['128 64 255', '30° to 270°']);
-    expect(readout('height', one(65535), 0, 0, surface)).toEqual(['1.0000', '25.0 mm']);
-    expect(readout('roughness', one(32768), 0, 0, surface)).toEqual(['128', '0.500']);
-  });
 });

@@ -1,0 +1,90 @@
+// Files of this machine into a running server: sent, looked at there, made into surfaces.
+import type { LookedAt, SentFile } from '@pebble/usecases';
+import { planImport, planQuestions, planRequest } from '@pebble/usecases';
+import { openAsBlob } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import path from 'node:path';
+import type { Print } from './options';
+import { UsageError, options } from './options';
+
+interface Job {
+  id: string;
+  status: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
+  error: string | null;
+  result: Record<string, unknown> | null;
+}
+
+/** Files of one request, and pauses between two looks at a job. */
+const BATCH = 20;
+const PAUSE_MS = 200;
+
+class Server {
+  constructor(private readonly base: string) {}
+
+  async ask<T>(route: string, body?: object | FormData): Promise<T> {
+    const form = body instanceof FormData;
+    let answer: Response;
+    try {
+      answer = await fetch(new URL(`/api${route}`, this.base), {
+        method: body ? 'POST' : 'GET',
+        headers: body && !form ? { 'content-type': 'application/json' } : {},
+        body: form ? body : body && JSON.stringify(body),
+      });
+    } catch {
+      throw new Error(`No server answers at ${this.base}. Start it, or give another --server`);
+    }
+    const json = (await answer.json().catch(() => null)) as (T & { detail?: string }) | null;
+    if (!answer.ok || json === null) throw new Error(json?.detail ?? `The server answered ${answer.status}`);
+    return json;
+  }
+
+  /** The job when it has ended well. @throws Error with what the server said */
+  async run(route: string, body: object): Promise<Job> {
+    let job = await this.ask<Job>(route, body);
+    while (job.status === 'waiting' || job.status === 'running') {
+      await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
+      job = await this.ask<Job>(`/jobs/${job.id}`);
+    }
+    if (job.status !== 'done') throw new Error(job.error ?? 'The import was cancelled on the server');
+    return job;
+  }
+}
+
+export async function importFiles(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, positionals, on } = options(args, ['server', 'author', 'source', 'licence'], ['server'], ['doubtful']);
+  if (!positionals.length) throw new UsageError('Name at least one file');
+  if (!URL.canParse(values['server'])) throw new UsageError(`--server takes an address such as http://127.0.0.1:4780, not "${values['server']}"`);
+  const server = new Server(values['server']);
+  const paths = positionals.map((file) => path.resolve(cwd, file));
+  for (const [i, file] of paths.entries()) if (!(await stat(file).catch(() => null))?.isFile()) throw new Error(`${positionals[i]} cannot be read`);
+  const sent: SentFile[] = [];
+  for (let at = 0; at < paths.length; at += BATCH) {
+    const form = new FormData();
+    for (const file of paths.slice(at, at + BATCH)) form.append('files', await openAsBlob(file), path.basename(file));
+    sent.push(...(await server.ask<SentFile[]>('/uploads', form)));
+  }
+  const readable = sent.flatMap(({ blob, fileName }) => (blob ? [{ blob, fileName }] : []));
+  const looked = readable.length ? ((await server.run('/looks', { files: readable })).result?.['files'] as LookedAt[]) : [];
+  const plan = planImport(sent, looked);
+  plan.origin = { author: values['author'] ?? '', source: values['source'] ?? '', licence: values['licence'] ?? '' };
+  let left = plan.refused.length;
+  for (const { problem } of plan.refused) print(problem ?? '');
+  for (const row of plan.rows) {
+    const unsure = !row.settled || row.normalDirection === 'unknown';
+    if (row.holds && (!unsure || on.has('doubtful'))) {
+      row.settled = true;
+      if (row.normalDirection === 'unknown') row.normalDirection = 'y+';
+      continue;
+    }
+    const asked = row.findings.find((f) => f.severity === 'question')?.message ?? 'neither name nor content says what it holds';
+    print(`${row.file.fileName}: left out. ${asked}`);
+    row.holds = 'skip';
+    left++;
+  }
+  const [question] = planQuestions(plan);
+  if (question) throw new Error(question);
+  const { surfaces } = planRequest(plan);
+  await server.run('/imports', { surfaces });
+  for (const surface of surfaces) print(`${surface.name}: ${surface.maps.map((m) => m.role).join(', ')}`);
+  if (left) throw new Error(`${left} of ${sent.length} files were left out`);
+}
