@@ -1,11 +1,12 @@
 // The bench: each part prints a table of medians and the ratio that matters.
 import { blend } from './blend';
 import { frames } from './frames';
+import { intake } from './intake';
 import { pack } from './pack';
 import { page } from './page-open';
 import { section } from './section';
 import { surfaces, wall } from './surfaces';
 
-const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, frames, page, surfaces, wall };
+const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, frames, page, surfaces, wall, intake };
 const asked = process.argv.slice(2);
 for (const name of asked.length ? asked : Object.keys(PARTS)) await PARTS[name]();

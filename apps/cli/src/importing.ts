@@ -1,6 +1,6 @@
 // Files of this machine into a running server: sent, looked at there, made into surfaces.
 import type { LookedAt, SentFile } from '@pebble/usecases';
-import { planImport, planQuestions, planRequest } from '@pebble/usecases';
+import { lookRequests, planImport, planQuestions, planRequests } from '@pebble/usecases';
 import { openAsBlob } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
@@ -64,7 +64,8 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
     sent.push(...(await server.ask<SentFile[]>('/uploads', form)));
   }
   const readable = sent.flatMap(({ blob, fileName }) => (blob ? [{ blob, fileName }] : []));
-  const looked = readable.length ? ((await server.run('/looks', { files: readable })).result?.['files'] as LookedAt[]) : [];
+  const looks = await Promise.all(lookRequests(readable).map((request) => server.run('/looks', request)));
+  const looked = looks.flatMap((job) => job.result?.['files'] as LookedAt[]);
   const plan = planImport(sent, looked);
   plan.origin = { author: values['author'] ?? '', source: values['source'] ?? '', licence: values['licence'] ?? '' };
   let left = plan.refused.length;
@@ -83,8 +84,8 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
   }
   const [question] = planQuestions(plan);
   if (question) throw new Error(question);
-  const { surfaces } = planRequest(plan);
-  await server.run('/imports', { surfaces });
-  for (const surface of surfaces) print(`${surface.name}: ${surface.maps.map((m) => m.role).join(', ')}`);
+  const requests = planRequests(plan);
+  await Promise.all(requests.map((request) => server.run('/imports', request)));
+  for (const surface of requests.flatMap((r) => r.surfaces)) print(`${surface.name}: ${surface.maps.map((m) => m.role).join(', ')}`);
   if (left) throw new Error(`${left} of ${sent.length} files were left out`);
 }

@@ -1,7 +1,7 @@
 import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
-import { AMOUNTS, HASH, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
+import { AMOUNTS, FINDINGS, HASH, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
 
 /** A document as the server gives it. */
 export interface StoredDocument<T = AnyDocument> {
@@ -138,6 +138,7 @@ export const IMPORT_SCHEMA = {
                 normalDirection: { enum: ['y+', 'y-'] },
                 colourSpace: { enum: ['srgb', 'linear', 'data'] },
                 steps: STEP_STACK,
+                findings: FINDINGS,
               },
             },
           },

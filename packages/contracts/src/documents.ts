@@ -44,12 +44,13 @@ const settings = some({
   maxSize: whole(1, 16384),
   dropMips: whole(0, 14),
 } as const);
-const finding = object({
+const FINDING = object({
   code: { enum: FINDING_CODES },
   severity: { enum: ['question', 'warning', 'info'] },
   message: { type: 'string', maxLength: 1000 },
   confidence: unit,
 } as const);
+export const FINDINGS = { type: 'array', items: FINDING, maxItems: 50 } as const;
 export const STEP = object({
   order,
   kind: { enum: STEP_KINDS },
@@ -80,7 +81,7 @@ const mapEntry = {
     ...entry.properties,
     settings,
     overrides: { ...keyed(settings), maxProperties: 64 },
-    findings: { type: 'array', items: finding, maxItems: 50 },
+    findings: FINDINGS,
     made: object({ source: MAP_SOURCE, steps: STEP_STACK, notes } as const),
   },
 } as const;

@@ -2,5 +2,6 @@
 // from its first bytes, ZIP writing and content hashes. `./node` and `./web` supply the codecs.
 export * from './codec';
 export * from './probe';
+export * from './raw';
 export * from './zip';
 export * from './hash';

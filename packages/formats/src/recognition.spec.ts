@@ -53,9 +53,7 @@ describe('recognition of a set that was not used to tune it', () => {
     expect(share(right)).toBeGreaterThanOrEqual(0.8);
   });
   it('knows 99 in 100 with their names, and asks where the content says otherwise', () => {
-    const named = set
-      .map((m, i) => ({ m, r: judge({ ...clues(m), fileName: m.name }, measured[i]) }))
-      .filter(({ m }) => m.truth !== 'packed');
+    const named = set.map((m, i) => ({ m, r: judge({ ...clues(m), fileName: m.name }, measured[i]) })).filter(({ m }) => m.truth !== 'packed');
     expect(share(named.map(({ m, r }) => r.role === m.truth))).toBeGreaterThanOrEqual(0.99);
     expect(share(named.map(({ m, r }) => r.role !== m.truth && !asks(r)))).toBeLessThanOrEqual(0.01);
     for (const [i, m] of set.entries()) {

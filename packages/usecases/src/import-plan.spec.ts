@@ -1,7 +1,7 @@
 import type { Finding, Role } from '@pebble/core';
 import { readName, surfaceStems } from '@pebble/core';
 import type { LookedAt, SentFile } from './index';
-import { planImport, planQuestions, planRequest } from './index';
+import { lookRequests, planImport, planQuestions, planRequests } from './index';
 
 const file = (fileName: string, blob: string | null = fileName): SentFile => ({
   fileName,
@@ -36,6 +36,7 @@ function looked(files: readonly SentFile[], over: Record<string, Partial<LookedA
     return blob ? [{ ...base, blob, fileName, ...over[fileName] }] : [];
   });
 }
+const planRequest = (made: ReturnType<typeof planImport>) => ({ surfaces: planRequests(made).flatMap((r) => r.surfaces) });
 const plan = (names: (string | SentFile)[], over: Record<string, Partial<LookedAt>> = {}) => {
   const files = names.map((n) => (typeof n === 'string' ? file(n) : n));
   return planImport(files, looked(files, over));
@@ -90,6 +91,22 @@ describe('planning an import', () => {
     expect(made.refused.map((r) => r.problem)).toEqual(['b_height.png: cut off.']);
     made.origin.author = 'A. Perera';
     expect(planRequest(made).surfaces.map((s) => [s.name, s.origin?.author])).toEqual([['A', 'A. Perera']]);
+  });
+  it('shares work among jobs: surfaces whole, files of one surface together', () => {
+    const names = Array.from(
+      { length: 60 },
+      (_, i) => `lot${Math.floor(i / 6)}_${['baseColor', 'normal', 'height', 'rough', 'ao', 'metal'][i % 6]}.png`,
+    );
+    const looks = lookRequests(names.map((n) => file(n)));
+    expect(looks.map((r) => r.files.length)).toEqual([24, 24, 12]);
+    expect(looks.flatMap((r) => r.files.map((f) => f.fileName)).sort()).toEqual([...names].sort());
+    expect(planRequests(plan(names)).map((r) => r.surfaces.length)).toEqual([4, 4, 2]);
+  });
+  it('hands findings on where the role is what was recognised', () => {
+    const lossy: Finding = { code: 'normal-lossy', severity: 'warning', message: 'x', confidence: 1 };
+    const made = plan(['a_normal.png', 'b_normal.png'], { 'a_normal.png': { findings: [lossy, question] }, 'b_normal.png': { findings: [lossy] } });
+    made.rows[1].holds = 'position';
+    expect(planRequest(made).surfaces.map((s) => s.maps[0].findings)).toEqual([[lossy], undefined]);
   });
   it('refuses to start without a file', () => expect(planQuestions(plan([file('bad.png', null)]))).toEqual(['There is no file to import.']));
 });

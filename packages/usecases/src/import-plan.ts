@@ -1,5 +1,5 @@
 import type { ColourSpace, Finding, Role, SurfaceOrigin } from '@pebble/core';
-import { DEFAULT_FACTS, OUTPUT_CHANNELS, ROLE_FACTS, titleOf } from '@pebble/core';
+import { DEFAULT_FACTS, OUTPUT_CHANNELS, ROLE_FACTS, surfaceStems, titleOf } from '@pebble/core';
 import type { LookedAt } from './looking';
 import type { IncomingMap, IncomingSurface } from './surfaces';
 
@@ -33,6 +33,8 @@ export interface PlanRow {
   colourSpace: ColourSpace;
   group: string;
   findings: readonly Finding[];
+  /** What it was recognised as: only then the findings hold. */
+  recognised: Role | null;
   /** Questions about it are answered: somebody chose, or said that the proposal is right. */
   settled: boolean;
 }
@@ -75,6 +77,7 @@ export function planImport(files: readonly SentFile[], looked: readonly LookedAt
       colourSpace: seen.colourSpace,
       group: key,
       findings: seen.findings,
+      recognised: seen.role,
       settled: !asks(seen.findings),
     });
   }
@@ -97,7 +100,11 @@ function mapsOf(row: PlanRow): IncomingMap[] {
         : [];
     });
   if (!holds || holds === 'skip') return [];
-  return [{ ...base, role: holds, ...(ROLE_FACTS[holds].colourSpace === 'srgb' ? { colourSpace } : {}) }];
+  // Questions are answered by now.
+  const findings = row.findings.filter((f) => f.severity !== 'question');
+  return [
+    { ...base, role: holds, ...(ROLE_FACTS[holds].colourSpace === 'srgb' ? { colourSpace } : {}), ...(holds === row.recognised ? { findings } : {}) },
+  ];
 }
 
 /** What still has to be settled, a sentence each; empty when the import can start. */
@@ -121,12 +128,32 @@ export function planQuestions(plan: ImportPlan): string[] {
   return questions;
 }
 
-/** The request that carries a settled plan out. */
-export function planRequest(plan: ImportPlan): { surfaces: IncomingSurface[] } {
+/** Surfaces that one job imports: several jobs share the cores, and what is done is on the wall while others go on. */
+const SURFACES_A_JOB = 4;
+/** Files that one job looks at. */
+const FILES_A_JOB = 25;
+
+/** Files in requests to look at them; those that begin alike stay together, as they speak for one another. */
+export function lookRequests<T extends { fileName: string }>(files: readonly T[]): { files: T[] }[] {
+  const stems = surfaceStems(files.map((f) => f.fileName)).map((s) => s.toLowerCase());
+  const out: { files: T[] }[] = [];
+  for (const stem of new Set(stems)) {
+    const group = files.filter((_, i) => stems[i] === stem);
+    const last = out.at(-1);
+    if (last && last.files.length + group.length <= FILES_A_JOB) last.files.push(...group);
+    else out.push({ files: group });
+  }
+  return out;
+}
+
+/** The requests that carry a settled plan out. */
+export function planRequests(plan: ImportPlan): { surfaces: IncomingSurface[] }[] {
   const origin = Object.values(plan.origin).some(Boolean) ? { origin: plan.origin } : {};
   const surfaces = plan.groups.flatMap((group) => {
     const maps = plan.rows.flatMap((r) => (r.group === group.key ? mapsOf(r) : []));
     return maps.length ? [{ name: group.name.trim(), sizeM: group.sizeM, reliefM: group.reliefM, maps, ...origin }] : [];
   });
-  return { surfaces };
+  return Array.from({ length: Math.ceil(surfaces.length / SURFACES_A_JOB) }, (_, i) => ({
+    surfaces: surfaces.slice(i * SURFACES_A_JOB, (i + 1) * SURFACES_A_JOB),
+  }));
 }

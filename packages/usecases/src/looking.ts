@@ -1,7 +1,7 @@
 // Files before they become maps: what each is, by its content, its name, and the files that come with it.
 import type { FileClues, Measured, Recognition } from '@pebble/core';
 import { measure, recogniseMeasured, surfaceStems } from '@pebble/core';
-import { fileMarks, probeImage } from '@pebble/formats';
+import { fileMarks, isRawName, probeImage } from '@pebble/formats';
 import type { Ports, Report } from './ports';
 
 export interface LookedAt extends Recognition {
@@ -42,7 +42,8 @@ export async function lookAtFiles(ports: Ports, files: readonly { blob: string; 
       report(done++ / files.length, file.fileName);
       try {
         const bytes = await ports.blobs.get(file.blob);
-        const clues = { ...fileMarks(bytes, probeImage(bytes)), fileName: file.fileName };
+        const clues: FileClues = { ...fileMarks(bytes, probeImage(bytes)), fileName: file.fileName };
+        if (isRawName(file.fileName)) clues.role = 'height';
         seen.push({ file, clues, measured: measure(await ports.codec.decode(bytes, 'data'), clues) });
       } catch (error) {
         answers.set(file, { ...NOTHING, ...file, problem: `${file.fileName}: ${(error as Error).message}.` });

@@ -1,8 +1,8 @@
 // One map of a surface: from a file or from another map, through its steps, to what the surface keeps of it.
-import type { Image, MapEntry, MapRecipe, MapSet, Role, SurfaceFacts } from '@pebble/core';
+import type { Finding, Image, MapEntry, MapRecipe, MapSet, Role, SurfaceFacts } from '@pebble/core';
 import { ROLE_FACTS, derive, recognise } from '@pebble/core';
 import { fileMarks, probeImage } from '@pebble/formats';
-import { asRole, storeStagePixels } from './maps';
+import { asRole, asWhole, storeStagePixels } from './maps';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
@@ -29,8 +29,9 @@ export async function entryOf(
 }
 
 /**
- * Makes one map. A file without steps is used as it came, bit for bit; with steps, or from another map, the result is kept
- * as a PNG file beside the source. `others` are the surface's maps that a source may name, as their roles have them.
+ * Makes one map. A file of whole numbers without steps is used as it came, bit for bit; with steps, from another map, or of
+ * float values, the result is kept as a PNG file beside the source. `others` are the surface's maps that a source may name, as their roles have them;
+ * `known` what was found in the file before.
  * @throws UseCaseError naming the file that cannot be read, or the map that is not there
  */
 export async function makeMap(
@@ -40,6 +41,7 @@ export async function makeMap(
   { source, steps }: Making,
   others: MapSet,
   report: Report,
+  known?: readonly Finding[],
 ): Promise<MadeMap> {
   const stack = Object.values(steps);
   if ('role' in source) {
@@ -53,14 +55,22 @@ export async function makeMap(
   const decoded = await ports.codec.decode(bytes, colourSpace).catch((error: Error) => {
     throw new UseCaseError('unreadable-file', `${fileName}: ${error.message}`, fileName);
   });
-  if (stack.length) {
-    const upright = role === 'normal' ? asRole(decoded, role, normalDirection) : decoded;
-    return keepMade(ports, role, { source, steps }, derive(upright, stack, facts, report), fileName);
+  const whole = decoded.depth === 32 ? asWhole(decoded, role) : null;
+  if (stack.length || whole) {
+    const read = whole?.image ?? decoded;
+    const made = derive(
+      role === 'normal' ? asRole(read, role, normalDirection) : read,
+      stack,
+      { ...facts, reliefM: whole?.reliefM ?? facts.reliefM },
+      report,
+    );
+    const notes = whole ? [whole.note, ...made.notes] : made.notes;
+    return keepMade(ports, role, { source, steps }, { ...made, notes, reliefM: made.reliefM ?? whole?.reliefM ?? null }, fileName);
   }
   const image = asRole(decoded, role, normalDirection);
-  const { findings } = recognise(decoded, { ...fileMarks(bytes, probeImage(bytes)), fileName, role });
+  const findings = known ?? recognise(decoded, { ...fileMarks(bytes, probeImage(bytes)), fileName, role }).findings;
   const entry = await entryOf(ports, decoded, image, { blob, bytes: bytes.length, fileName, normalDirection, colourSpace });
-  return { entry: findings.length ? { ...entry, findings } : entry, image, reliefM: null };
+  return { entry: findings.length ? { ...entry, findings: [...findings] } : entry, image, reliefM: null };
 }
 
 async function keepMade(ports: Ports, role: Role, making: Making, made: ReturnType<typeof derive>, fileName: string): Promise<MadeMap> {

@@ -1,5 +1,5 @@
 import type { Image, MapEntry, MapSet, Role, RowImage, Samples, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, extractChannel, fitWithin, fullScale, linearToSrgb, makeImage, makeSamples, resize } from '@pebble/core';
+import { ROLE_FACTS, extractChannel, fitWithin, fullScale, linearToSrgb, makeImage, makeSamples, quantise, resize } from '@pebble/core';
 import type { BlobStore, Ports } from './ports';
 import { UseCaseError } from './ports';
 
@@ -22,6 +22,44 @@ function encoded(image: Image): Image {
   const table = Float64Array.from({ length: full + 1 }, (_, v) => Math.round(linearToSrgb(v / full) * full));
   for (let i = 0; i < data.length; i++) if (i % image.channels !== alpha) data[i] = table[data[i]];
   return { ...image, data, colourSpace: 'srgb' };
+}
+
+/** A float picture in whole numbers, and what became of its range. */
+export interface Whole {
+  image: Image;
+  /** Metres between its least and its greatest height, when it holds metres. */
+  reliefM: number | null;
+  note: string;
+}
+
+/**
+ * A float picture as 16-bit samples of a role. Colours are linear light and are encoded; what shines brighter than 1 is
+ * cut. Heights outside 0–1 are metres, and are spread over their range; everything else is cut to 0–1.
+ */
+export function asWhole(image: Image, role: Role): Whole {
+  const { width, height, channels, data } = image;
+  let [lo, hi] = [Infinity, -Infinity];
+  for (const v of data)
+    if (Number.isFinite(v)) {
+      lo = Math.min(lo, v);
+      hi = Math.max(hi, v);
+    }
+  if (lo > hi) [lo, hi] = [0, 0];
+  const metres = role === 'height' && (lo < 0 || hi > 1);
+  const coded = ROLE_FACTS[role].colourSpace === 'srgb';
+  const span = metres ? Math.max(hi - lo, 1e-6) : 1;
+  const from = metres ? lo : 0;
+  const out = new Uint16Array(data.length);
+  for (let i = 0; i < out.length; i++) {
+    // What is no number is taken for the least.
+    const v = Number.isFinite(data[i]) ? (data[i] - from) / span : 0;
+    out[i] = quantise(coded && !(channels === 4 && i % 4 === 3) ? linearToSrgb(Math.max(0, v)) : v, 16);
+  }
+  const note = metres
+    ? `Heights of ${lo.toFixed(2)} to ${hi.toFixed(2)} m, kept in 16 bits over that range.`
+    : `Float values of ${lo.toFixed(3)} to ${hi.toFixed(3)}, kept in 16 bits${lo < 0 || hi > 1 ? '; what lies outside 0 to 1 is cut' : ''}.`;
+  const made = makeImage({ width, height, channels, depth: 16, colourSpace: coded ? 'srgb' : 'data', data: out });
+  return { image: made, reliefM: metres ? span : null, note };
 }
 
 /**

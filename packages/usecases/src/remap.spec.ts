@@ -1,7 +1,8 @@
 import type { Image, MapEntry, Role, Step, StepKind, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, generateSurface, linearToSrgb, makeImage, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { asRole, changeMaps, flipGreen, importSurface, loadMap, loadMaps, lookAtFiles, recipeOfMap } from './index';
+import { writeTiff } from '../../formats/src/testing/writers';
+import { asRole, asWhole, changeMaps, flipGreen, importSurface, loadMap, loadMaps, lookAtFiles, recipeOfMap } from './index';
 import type { IncomingMap, Ports } from './index';
 import { memoryPorts } from './testing/memory';
 
@@ -127,6 +128,37 @@ describe('changing maps of a surface', () => {
     const out = asRole(linear, 'baseColor', null);
     expect(out.colourSpace).toBe('srgb');
     expect([...out.data]).toEqual([0, Math.round(linearToSrgb(16384 / 65535) * 65535), 65535, 777]);
+  });
+});
+
+describe('float pictures', () => {
+  const float = (channels: 1 | 3, ...values: number[]) =>
+    makeImage({ width: values.length / channels, height: 1, channels, depth: 32, colourSpace: 'linear', data: Float32Array.from(values) });
+  it('of heights outside 0 to 1 are metres over their range', () => {
+    const made = asWhole(float(1, 312, 356, 400), 'height');
+    expect([made.reliefM, [...made.image.data]]).toEqual([88, [0, 32768, 65535]]);
+    expect(made.note).toBe('Heights of 312.00 to 400.00 m, kept in 16 bits over that range.');
+    expect(asWhole(float(1, 0, 0.5, 1), 'height').reliefM).toBeNull();
+  });
+  it('of colours are encoded, and cut where they shine', () => {
+    const made = asWhole(float(3, 0, 0.5, 9), 'baseColor');
+    expect([...made.image.data]).toEqual([0, Math.round(linearToSrgb(0.5) * 65535), 65535]);
+    expect(made.note).toContain('what lies outside 0 to 1 is cut');
+  });
+  it('with values that are no numbers become maps all the same', () => {
+    expect([...asWhole(float(1, NaN, Infinity, 0.25), 'roughness').image.data]).toEqual([0, 0, 16384]);
+    expect([...asWhole(float(1, NaN, NaN), 'height').image.data]).toEqual([0, 0]);
+  });
+  it('are imported with their file kept and their relief taken', async () => {
+    const ports = memoryPorts();
+    const file = writeTiff({ width: 2, height: 2, channels: 1, data: Float32Array.of(0, 1, 2, 3) }, 32);
+    const blob = await ports.blobs.put(file, 'image/tiff');
+    const maps = [{ blob, fileName: 'ridge.tif', role: 'height' as const, normalDirection: 'y+' as const }];
+    const doc = await importSurface(ports, { name: 'Ridge', sizeM: 1, reliefM: 0.05, maps }, quiet);
+    const height = entry(doc, 'height');
+    expect([doc.reliefM, height.depth]).toEqual([3, 16]);
+    expect((height.made?.source as { blob: string }).blob).toBe(blob);
+    expect([...(await loadMap(ports, height, 'height')).data]).toEqual([0, 21845, 43690, 65535]);
   });
 });
 

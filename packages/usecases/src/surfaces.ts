@@ -1,4 +1,4 @@
-import type { ColourSpace, MapSet, Role, Step, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
+import type { ColourSpace, Finding, MapSet, Role, Step, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
 import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
 import { entryOf, makeMap } from './making';
 import type { Ports, Report } from './ports';
@@ -14,6 +14,8 @@ export interface IncomingMap {
   colourSpace?: ColourSpace;
   /** Steps between the file and the map: a channel of a packed file, say. */
   steps?: Record<string, Step>;
+  /** What was found when the file was looked at for this very role; it is looked at again unless stated. */
+  findings?: readonly Finding[];
 }
 export interface IncomingSurface {
   name: string;
@@ -43,7 +45,7 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
       );
     const { role, blob, fileName, normalDirection, colourSpace = ROLE_FACTS[role].colourSpace, steps = {} } = file;
     const source = { blob, fileName, normalDirection: role === 'normal' ? normalDirection : null, colourSpace };
-    const made = await makeMap(ports, facts, role, { source, steps }, {}, told);
+    const made = await makeMap(ports, facts, role, { source, steps }, {}, told, file.findings);
     maps[role] = made.entry;
     pixels[role] = made.image;
     facts.reliefM = made.reliefM ?? facts.reliefM;

@@ -1,7 +1,8 @@
 import multipart from '@fastify/multipart';
 import type { UploadedFile } from '@pebble/contracts';
 import type { ImageFacts } from '@pebble/formats';
-import { FormatError, probeImage } from '@pebble/formats';
+import { FormatError, decodeRawHeights, isRawName, probeImage } from '@pebble/formats';
+import { nodeCodec } from '@pebble/formats/node';
 import type { FastifyInstance } from 'fastify';
 import { Readable } from 'node:stream';
 import type { PgBlobStore } from '../store/blobs';
@@ -35,13 +36,19 @@ export function blobs(store: PgBlobStore) {
       const { hash, bytes, head } = await store.putStream(stream, mediaType);
       const base = { fileName: fileName.replace(/^.*[\\/]/, '').slice(0, 200), bytes };
       try {
-        const facts = await recogniseHead(hash, head, bytes);
-        if (facts.depth === 32) throw new FormatError('unsupported', 'float pictures cannot become maps yet. Save it with 16 bits');
-        return { ...base, blob: hash, ...facts, problem: null };
+        if (isRawName(base.fileName)) return { ...base, ...(await keepHeights(hash)), problem: null };
+        return { ...base, blob: hash, ...(await recogniseHead(hash, head, bytes)), problem: null };
       } catch (error) {
         if (!(error instanceof FormatError)) throw error;
         return { ...base, blob: null, width: 0, height: 0, channels: 0, depth: 8, format: '', problem: `${base.fileName}: ${error.message}.` };
       }
+    }
+
+    /** A heightfield without a header is kept as a PNG, which says what it is. */
+    async function keepHeights(hash: string): Promise<ImageFacts & { blob: string }> {
+      const image = decodeRawHeights(await store.get(hash));
+      const png = await nodeCodec.encodePng(image);
+      return { ...probeImage(png), blob: await store.put(png, 'image/png') };
     }
 
     /** What a file is from its first bytes; one that says it further back is read whole. */

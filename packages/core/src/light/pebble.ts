@@ -3,7 +3,7 @@ import { decodeTable, makeImage, srgbByte } from '../image';
 import type { MapSet, SurfaceFacts } from '../surface';
 import { surfaceReader } from './flat';
 import type { LightData } from './prefilter';
-import { normalise, shadePoint } from './shade';
+import { shadePoint } from './shade';
 import type { Vec3 } from './sky';
 import { toneMap } from './tone';
 
@@ -14,6 +14,9 @@ export interface PebbleOptions {
   widthM: number;
 }
 export const PEBBLE: PebbleOptions = { width: 320, height: 220, widthM: 1.1 };
+
+/** How far it leans back, in radians. */
+const LEAN = 0.62;
 
 /** Outline of a pebble: a superellipse, gently irregular. Below 1 is inside; the value is a squared radius. */
 function outline(x: number, y: number): number {
@@ -31,31 +34,43 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
   const albedo: Vec3 = [0, 0, 0];
   const m: Vec3 = [0, 0, 0];
   // Seen from straight in front of the wall; the pebble leans back so that the sky reaches it.
-  const lean = 0.62;
-  const tilt = (v: readonly number[]): Vec3 => [v[0], v[1] * Math.cos(lean) + v[2] * Math.sin(lean), -v[1] * Math.sin(lean) + v[2] * Math.cos(lean)];
-  const view = tilt([0, 0, 1]);
+  const [cos, sin] = [Math.cos(LEAN), Math.sin(LEAN)];
+  const view: Vec3 = [0, sin, cos];
+  const n: Vec3 = [0, 0, 0];
+  const point = { albedo, roughness: 0, metallic: 0, open: 1 };
+  // Run for every one of four places in a pixel: no arrays are made in it.
   const shade = (px: number, py: number): boolean => {
     const x = (px / width) * 2 - 1;
     const y = (py / height) * 2 - 1;
     const r2 = outline(x * 1.065, y * 1.065);
     if (r2 >= 1) return false;
-    const z = Math.sqrt(1 - r2 * 0.92);
-    const base = normalise([x * 0.9, -y * 0.72, z * 0.95]);
-    const tangent = normalise([base[2], 0, -base[0]]);
-    const up = [
-      base[1] * tangent[2] - base[2] * tangent[1],
-      base[2] * tangent[0] - base[0] * tangent[2],
-      base[0] * tangent[1] - base[1] * tangent[0],
-    ];
+    let bx = x * 0.9;
+    let by = -y * 0.72;
+    let bz = Math.sqrt(1 - r2 * 0.92) * 0.95;
+    const long = 1 / (Math.sqrt(bx * bx + by * by + bz * bz) || 1);
+    bx *= long;
+    by *= long;
+    bz *= long;
+    // The tangent lies level; its third leg points up.
+    const level = 1 / (Math.sqrt(bz * bz + bx * bx) || 1);
+    const [tx, tz] = [bz * level, -bx * level];
     // The surface is laid over the pebble as cloth would be: arc length grows toward the rim.
     const stretch = 1 + 0.35 * r2;
     const xm = x * stretch * widthM * 0.5 + facts.sizeM * 0.5;
     const ym = y * stretch * widthM * 0.5 * (height / width) + facts.sizeM * 0.5;
     read.normal(xm, ym, m);
-    const n = normalise([0, 1, 2].map((c) => m[0] * tangent[c] + m[1] * up[c] + m[2] * base[c]));
-    const open = read.open(xm, ym);
-    const point = { albedo: read.albedo(xm, ym, albedo), roughness: read.roughness(xm, ym), metallic: read.metallic(xm, ym), open };
-    shadePoint(light, tilt(n), view, point, light.key, 0.3 + 0.3 * open, rgb);
+    const nx = m[0] * tx + m[1] * by * tz + m[2] * bx;
+    const ny = m[1] * (bz * tx - bx * tz) + m[2] * by;
+    const nz = m[0] * tz - m[1] * by * tx + m[2] * bz;
+    const unit = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
+    n[0] = nx * unit;
+    n[1] = (ny * cos + nz * sin) * unit;
+    n[2] = (nz * cos - ny * sin) * unit;
+    point.open = read.open(xm, ym);
+    read.albedo(xm, ym, albedo);
+    point.roughness = read.roughness(xm, ym);
+    point.metallic = read.metallic(xm, ym);
+    shadePoint(light, n, view, point, light.key, 0.3 + 0.3 * point.open, rgb);
     return true;
   };
   for (let y = 0; y < height; y++)

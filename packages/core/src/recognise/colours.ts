@@ -20,21 +20,27 @@ const AREA = 0.004;
 /** Few colours in flat areas, colourful, and hardly anything between the colour of an area and that of its texels. */
 function idEvidence(parts: readonly Planes[], lossy: boolean): number {
   const { cube, flat: level, covers, loose } = lossy ? LOSSY : EXACT;
+  // Pictures of things are seldom so colourful, and need no counting of areas.
+  const { chroma, texels } = chromaOf(parts);
+  if (chroma < 0.25) return 0;
   const bins = new Map<number, Bin>();
-  let [texels, chroma] = [0, 0];
   for (const { width, height, channels } of parts) {
     const [r, g, b] = channels;
     for (let y = 0; y < height - 1; y++)
-      for (let x = 0; x < width - 1; x++) {
-        const i = y * width + x;
-        texels++;
-        chroma += Math.max(r[i], g[i], b[i]) - Math.min(r[i], g[i], b[i]);
-        let step = 0;
-        for (const p of [r, g, b]) step = Math.max(step, Math.abs(p[i] - p[i + 1]), Math.abs(p[i] - p[i + width]));
+      for (let x = 0, i = y * width; x < width - 1; x++, i++) {
+        const [right, down] = [i + 1, i + width];
+        const step = Math.max(
+          Math.abs(r[i] - r[right]),
+          Math.abs(r[i] - r[down]),
+          Math.abs(g[i] - g[right]),
+          Math.abs(g[i] - g[down]),
+          Math.abs(b[i] - b[right]),
+          Math.abs(b[i] - b[down]),
+        );
         if (step >= level) continue;
         const key = (Math.round(r[i] * cube) * (cube + 1) + Math.round(g[i] * cube)) * (cube + 1) + Math.round(b[i] * cube);
-        const bin: Bin = bins.get(key) ?? { n: 0, sum: [0, 0, 0], squares: 0 };
-        bins.set(key, bin);
+        let bin = bins.get(key);
+        if (!bin) bins.set(key, (bin = { n: 0, sum: [0, 0, 0], squares: 0 }));
         bin.n++;
         bin.sum[0] += r[i];
         bin.sum[1] += g[i];
@@ -43,11 +49,23 @@ function idEvidence(parts: readonly Planes[], lossy: boolean): number {
       }
   }
   const areas = merged([...bins.values()].filter(({ n }) => n / texels > AREA));
-  if (areas.length < 2 || areas.length > 40 || chroma / texels < 0.25) return 0;
+  if (areas.length < 2 || areas.length > 40) return 0;
   const covered = areas.reduce((sum, { n }) => sum + n, 0) / texels;
   const spread = areas.reduce((sum, { n, sum: s, squares }) => sum + Math.max(0, squares - (s[0] ** 2 + s[1] ** 2 + s[2] ** 2) / n), 0);
   const looseness = Math.sqrt(spread / (covered * texels));
   return covered > covers && looseness < loose ? Math.min(0.97, 0.75 + covered * 0.25) : 0;
+}
+
+/** Mean difference of the largest and the least channel, over texels that have a neighbour right and below. */
+function chromaOf(parts: readonly Planes[]): { chroma: number; texels: number } {
+  let [sum, texels] = [0, 0];
+  for (const { width, height, channels } of parts) {
+    const [r, g, b] = channels;
+    texels += (width - 1) * (height - 1);
+    for (let y = 0; y < height - 1; y++)
+      for (let x = 0, i = y * width; x < width - 1; x++, i++) sum += Math.max(r[i], g[i], b[i]) - Math.min(r[i], g[i], b[i]);
+  }
+  return { chroma: sum / Math.max(1, texels), texels };
 }
 
 interface Bin {
@@ -88,6 +106,8 @@ function concordance(a: Float32Array, b: Float32Array): number {
 
 /** Texels over which steps are taken: wider than what a lossy file shares between colours, and than rounding. */
 const FAR = 4;
+/** Every second row says as much as all. */
+const ROWS = 2;
 /** Two channels nearly one count as this much concordance of all three. */
 const NEARLY_ONE = 0.66;
 /** Weights of what speaks for packing: fitted by hand to the tuning set. */
@@ -99,7 +119,8 @@ function garishness(parts: readonly Planes[]): { chroma: number; ends: number } 
   for (const { channels } of parts) {
     const [r, g, b] = channels;
     for (let i = 0; i < r.length; i++, count++) {
-      const [most, least] = [Math.max(r[i], g[i], b[i]), Math.min(r[i], g[i], b[i])];
+      const most = Math.max(r[i], g[i], b[i]);
+      const least = Math.min(r[i], g[i], b[i]);
       chroma += most - least;
       if (most > 0.97 || least < 0.02) ends++;
     }
@@ -115,7 +136,7 @@ function garishness(parts: readonly Planes[]): { chroma: number; ends: number } 
 function packedEvidence(parts: readonly Planes[], found: readonly ChannelRange[]): number {
   const empty = [0, 1, 2].filter((c) => found[c].hi - found[c].lo <= 3 / 255).length;
   if (empty === 3) return 0;
-  const along = parts.map((p) => p.channels.map((plane) => steps(plane, p.width, p.height, Math.min(FAR, p.width - 1, p.height - 1))));
+  const along = parts.map((p) => p.channels.map((plane) => steps(plane, p.width, p.height, Math.min(FAR, p.width - 1, p.height - 1), ROWS)));
   const pairs = [
     [0, 1],
     [1, 2],

@@ -27,11 +27,16 @@ export function normalEvidence(parts: readonly Planes[], twoChannel: boolean): N
   for (const { width, height, channels } of parts) {
     const n = width * height;
     const [p, q] = [new Float32Array(n), new Float32Array(n)];
-    let [far, sx, sy, sz] = [0, 0, 0, 0];
+    const [red, green, blue] = channels;
+    let far = 0;
+    let sx = 0;
+    let sy = 0;
+    let sz = 0;
     for (let i = 0; i < n; i++) {
-      const [x, y] = [channels[0][i] * 2 - 1, channels[1][i] * 2 - 1];
+      const x = red[i] * 2 - 1;
+      const y = green[i] * 2 - 1;
       const flat = x * x + y * y;
-      const z = twoChannel ? Math.sqrt(Math.max(0, 1 - flat)) : channels[2][i] * 2 - 1;
+      const z = twoChannel ? Math.sqrt(Math.max(0, 1 - flat)) : blue[i] * 2 - 1;
       far += twoChannel ? Math.max(0, Math.sqrt(flat) - 1) : Math.abs(Math.sqrt(flat + z * z) - 1);
       sx += x;
       sy += y;

@@ -52,10 +52,11 @@ export function correlation(a: ArrayLike<number>, b: ArrayLike<number>): number 
   return va > 1e-9 * n && vb > 1e-9 * n ? (sab - (sa * sb) / n) / Math.sqrt(va * vb) : 0;
 }
 
-/** Steps to the right and down from every texel of a plane that has both, one after the other; `far` texels wide. */
-export function steps(plane: Float32Array, width: number, height: number, far = 1): Float32Array {
-  const out = new Float32Array(Math.max(0, width - far) * Math.max(0, height - far) * 2);
-  for (let y = 0, o = 0; y < height - far; y++)
+/** Steps to the right and down from the texels of every so many rows of a plane, one after the other; `far` texels wide. */
+export function steps(plane: Float32Array, width: number, height: number, far = 1, every = 1): Float32Array {
+  const rows = Math.ceil(Math.max(0, height - far) / every);
+  const out = new Float32Array(Math.max(0, width - far) * rows * 2);
+  for (let y = 0, o = 0; y < height - far; y += every)
     for (let x = 0; x < width - far; x++) {
       const i = y * width + x;
       out[o++] = plane[i + far] - plane[i];

@@ -3,7 +3,7 @@ import type { UploadedFile } from '@pebble/contracts';
 import type { Role, SurfaceOrigin } from '@pebble/core';
 import { ROLES, ROLE_FACTS } from '@pebble/core';
 import type { ImportPlan, LookedAt, PlanGroup, PlanRow } from '@pebble/usecases';
-import { channelsOf, planImport, planQuestions, planRequest } from '@pebble/usecases';
+import { channelsOf, planImport, planQuestions, planRequests } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { KnownMap } from './intake';
 
@@ -21,7 +21,7 @@ export class ImportForm {
   readonly files = input.required<readonly UploadedFile[]>();
   readonly looked = input.required<readonly LookedAt[]>();
   readonly known = input<readonly KnownMap[]>([]);
-  readonly accepted = output<{ request: ReturnType<typeof planRequest> | null; again: readonly KnownMap[] }>();
+  readonly accepted = output<{ requests: ReturnType<typeof planRequests>; again: readonly KnownMap[] }>();
   readonly closed = output<void>();
   readonly roles = ROLES.map(choice);
   readonly greys = ROLES.filter((id) => ROLE_FACTS[id].components === 1).map(choice);
@@ -46,7 +46,7 @@ export class ImportForm {
   rowsOf = (group: PlanGroup): PlanRow[] => this.plan().rows.filter((r) => r.group === group.key);
   accept(): void {
     this.accepted.emit({
-      request: this.plan().rows.length ? planRequest(this.plan()) : null,
+      requests: this.plan().rows.length ? planRequests(this.plan()) : [],
       again: this.changed().filter((k) => !this.left().has(k)),
     });
   }

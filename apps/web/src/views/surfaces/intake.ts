@@ -1,9 +1,9 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { RemapRequest, UploadedFile } from '@pebble/contracts';
+import type { JobView, RemapRequest, UploadedFile } from '@pebble/contracts';
 import type { MapEntry, MapSource, Role } from '@pebble/core';
 import { ROLE_FACTS, readName } from '@pebble/core';
 import type { IncomingSurface, LookedAt } from '@pebble/usecases';
-import { recipeOfMap } from '@pebble/usecases';
+import { lookRequests, recipeOfMap } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -24,7 +24,7 @@ export interface KnownMap {
 type Stage =
   | { at: 'idle' }
   | { at: 'sending'; done: number; count: number; name: string }
-  | { at: 'looking'; job: string; count: number }
+  | { at: 'looking'; jobs: readonly string[]; count: number }
   | { at: 'asking'; files: readonly UploadedFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
 
 /** The way of files from a drop to surfaces: sent, looked at, asked about, imported. One drop at a time. */
@@ -42,9 +42,11 @@ export class Intake {
     const stage = this.stage();
     if (stage.at === 'sending') return { text: `Sending ${stage.name}`, done: stage.done };
     if (stage.at !== 'looking') return null;
-    const job = this.jobs.job(stage.job);
-    const done = job?.progress ?? 0;
-    return { text: `Looking at file ${Math.min(stage.count, Math.floor(done * stage.count) + 1)} of ${stage.count}: ${job?.note ?? ''}`, done };
+    const all = stage.jobs.flatMap((id) => this.jobs.job(id) ?? []);
+    const share = (job: JobView) => (job.status === 'done' ? 1 : job.progress);
+    const done = all.reduce((sum, j) => sum + share(j), 0) / stage.jobs.length;
+    const name = all.find((j) => j.status === 'running')?.note ?? '';
+    return { text: `Looking at file ${Math.min(stage.count, Math.floor(done * stage.count) + 1)} of ${stage.count}: ${name}`, done };
   });
   readonly asking = computed(() => {
     const stage = this.stage();
@@ -88,11 +90,15 @@ export class Intake {
   }
 
   private async look(files: readonly { blob: string; fileName: string }[]): Promise<LookedAt[] | null> {
-    const job = await this.jobs.start('/looks', { files });
-    if (!job) return null;
-    this.stage.set({ at: 'looking', job: job.id, count: files.length });
-    const { status, result } = await this.jobs.whenEnded(job.id);
-    return status === 'done' ? (result?.['files'] as LookedAt[]) : null;
+    const jobs: string[] = [];
+    for (const request of lookRequests(files)) {
+      const job = await this.jobs.start('/looks', request);
+      if (!job) return null;
+      jobs.push(job.id);
+      this.stage.set({ at: 'looking', jobs: [...jobs], count: files.length });
+    }
+    const ended = await Promise.all(jobs.map((id) => this.jobs.whenEnded(id)));
+    return ended.every((j) => j.status === 'done') ? ended.flatMap((j) => j.result?.['files'] as LookedAt[]) : null;
   }
 
   /** Every map of the project that is read from a file. */
@@ -128,14 +134,14 @@ export class Intake {
   cancel(): void {
     const stage = this.stage();
     if (stage.at === 'sending') this.abort?.abort();
-    if (stage.at === 'looking') void this.jobs.cancel(stage.job);
+    if (stage.at === 'looking') for (const id of stage.jobs) void this.jobs.cancel(id);
   }
 
   forget = (): void => this.stage.set({ at: 'idle' });
 
   /** Imports what is new and reads again what has changed. */
-  async accept(request: { surfaces: IncomingSurface[] } | null, again: readonly KnownMap[]): Promise<void> {
-    if (request?.surfaces.length && !(await this.jobs.start('/imports', request))) return;
+  async accept(requests: readonly { surfaces: IncomingSurface[] }[], again: readonly KnownMap[]): Promise<void> {
+    for (const request of requests) if (!(await this.jobs.start('/imports', request))) return;
     await this.reread(again);
     this.forget();
   }

@@ -77,6 +77,7 @@ export class SurfacesView {
   readonly slot = inject(SlotTrial);
   readonly view = inject(StripView);
   readonly trial = inject(SurfaceTrial);
+  readonly kinds = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.tga,.exr,.hdr,.ktx2,.raw,.r16';
   readonly repetitions = [1, 2, 4, 8];
   readonly main = viewChild<MapStrip>('main');
   readonly generators = Object.entries(GENERATORS).map(([name, g]) => ({ name: name as GeneratorName, title: g.title }));
