@@ -1,7 +1,8 @@
 // Takes the pictures that the README shows.
 import type { JobView } from '@pebble/contracts';
-import { generateSurface } from '@pebble/core';
+import { generateSurface, makeImage } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
+import { flipGreen } from '@pebble/usecases';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Page } from 'playwright-core';
@@ -86,15 +87,25 @@ async function pack(name: string): Promise<void> {
   await page.waitForTimeout(2500);
   await shoot(name);
 }
+/** A few files as they come from several hands: one named for what it does not hold, one packed, one photograph. */
 async function importing(name: string): Promise<void> {
   const { dir, remove } = scratch();
-  const { maps } = generateSurface('laterite-clay', { seed: 77, size: 64 });
+  const { maps } = generateSurface('laterite-clay', { seed: 77, size: 256 });
+  const wall = generateSurface('terrace-stone', { seed: 78, size: 256 }).maps;
+  const parts = [wall.occlusion, wall.roughness, wall.metallic];
+  const packed = makeImage({
+    width: 256,
+    height: 256,
+    channels: 3,
+    data: Uint8Array.from({ length: 256 * 256 * 3 }, (_, i) => parts[i % 3].data[Math.floor(i / 3)]),
+  });
   const files = [];
   for (const [file, map] of [
     ['yard_path_baseColor.png', maps.baseColor],
-    ['yard_path_nrm.png', maps.normal],
-    ['yard_path_height.png', maps.height],
-    ['yard_photo.png', maps.roughness],
+    ['yard_path_nrm.png', flipGreen(maps.normal)],
+    ['yard_path_scan3.png', maps.height],
+    ['shed_wall_orm.png', packed],
+    ['shed_wall_roughness.png', wall.normal],
   ] as const) {
     files.push(path.join(dir, file));
     writeFileSync(files.at(-1)!, await nodeCodec.encodePng(map));
@@ -105,6 +116,31 @@ async function importing(name: string): Promise<void> {
   await page.waitForTimeout(600);
   await shoot(name);
   remove();
+}
+/** The tray of settings, for all surfaces in one target. */
+async function kept(name: string): Promise<void> {
+  await page.goto(`${served.url}/surfaces`);
+  await page.getByRole('option', { name: /Terrace stone/ }).click();
+  await page.getByRole('tab', { name: 'How they are kept' }).click();
+  await page.getByRole('button', { name: 'Phone', exact: true }).click();
+  await page.getByRole('button', { name: 'All surfaces' }).click();
+  await page.getByLabel('Find a map').fill('normal');
+  await page.getByLabel('Mark Terrace stone, Normal').check();
+  await page.getByLabel('Format of Normal, Terrace stone').selectOption('ASTC_4x4');
+  await page.waitForTimeout(2500);
+  await shoot(name);
+}
+/** A cavity made of the height, and how. */
+async function steps(name: string): Promise<void> {
+  await page.goto(`${served.url}/surfaces`);
+  await page.getByRole('option', { name: /Terrace stone/ }).click();
+  await page.getByRole('button', { name: 'What can be done with Height' }).click();
+  await page.getByRole('menuitem', { name: 'Cavity from it' }).click();
+  await page.getByRole('button', { name: 'What can be done with Cavity' }).waitFor({ timeout: 60_000 });
+  await page.getByRole('tab', { name: 'How they are made' }).click();
+  await page.getByRole('button', { name: 'Cavity', exact: true }).click();
+  await page.waitForTimeout(3500);
+  await shoot(name);
 }
 
 await surfaces('surfaces');
@@ -118,6 +154,9 @@ await theme('slate');
 await blend('blend-slate', 'River gravel');
 await surfaces('surfaces-slate');
 await pack('pack-slate');
+await theme('stone');
+await kept('kept');
+await steps('steps');
 await browser.close();
 await served.end();
 await (await testCluster()).stop();
