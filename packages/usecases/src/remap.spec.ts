@@ -2,7 +2,19 @@ import type { Image, MapEntry, Role, Step, StepKind, SurfaceDocument } from '@pe
 import { BLEND_ROLES, generateSurface, linearToSrgb, makeImage, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { writeTiff } from '../../formats/src/testing/writers';
-import { asRole, asWhole, changeMaps, flipGreen, importSurface, loadMap, loadMaps, lookAtFiles, recipeOfMap } from './index';
+import {
+  asRole,
+  asWhole,
+  changeMaps,
+  flipGreen,
+  generateSurfaceDocument,
+  importSurface,
+  inPlaceOf,
+  loadMap,
+  loadMaps,
+  lookAtFiles,
+  recipeOfMap,
+} from './index';
 import type { IncomingMap, Ports } from './index';
 import { memoryPorts } from './testing/memory';
 
@@ -85,6 +97,23 @@ describe('changing maps of a surface', () => {
     };
     const after = entry(await changeMaps(ports, before, [{ role: 'roughness', source: source as never }], quiet), 'roughness');
     expect([after.fileName, after.settings, after.overrides]).toEqual(['new.png', { format: 'R8' }, { phone: { dropMips: 1 } }]);
+  });
+  it('drawn anew keep settings, steps and the maps that follow', async () => {
+    const ports = memoryPorts();
+    const order = { name: 'terrace-stone' as const, seed: 6, size: SIZE };
+    let old = await generateSurfaceDocument(ports, order, quiet);
+    old.maps.normal = { ...entry(old, 'normal'), settings: { format: 'BC7' } };
+    old.name = 'Shed wall';
+    const cavity = { role: 'cavity' as const, source: { role: 'height' as const }, steps: { a: step('cavity') } };
+    const rough = { role: 'roughness' as const, steps: { a: step('invert') } };
+    old = await changeMaps(ports, old, [cavity, rough], quiet);
+    const drawn = await generateSurfaceDocument(ports, { ...order, seed: 7 }, quiet);
+    const next = await inPlaceOf(ports, old, drawn, quiet);
+    expect([next.name, entry(next, 'normal').settings, next.generator?.seed]).toEqual(['Shed wall', { format: 'BC7' }, 7]);
+    expect(entry(next, 'height').blob).toBe(entry(drawn, 'height').blob);
+    expect(entry(next, 'cavity').blob).not.toBe(entry(old, 'cavity').blob);
+    const [own, made] = [await loadMap(ports, entry(drawn, 'roughness'), 'roughness'), await loadMap(ports, entry(next, 'roughness'), 'roughness')];
+    expect(Array.from(made.data)).toEqual(Array.from(own.data, (v) => 255 - v));
   });
   it('refuses a map made of itself, of one that is not there, and of nothing, and leaves the surface as it was', async () => {
     const ports = memoryPorts();

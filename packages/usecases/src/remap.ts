@@ -49,6 +49,25 @@ export async function changeMaps(ports: Ports, surface: SurfaceDocument, changes
   return { ...next, thumbnail: drawn.thumbnail, tone: drawn.tone, notes: drawn.notes };
 }
 
+/**
+ * A surface that was drawn anew in the place of an older one: name, size, origin and settings stay, steps go on behind the
+ * new pictures, and maps that were made of others follow them.
+ */
+export async function inPlaceOf(ports: Ports, old: SurfaceDocument, drawn: SurfaceDocument, report: Report): Promise<SurfaceDocument> {
+  const { name, sizeM, reliefM, mid, origin } = old;
+  const maps: SurfaceDocument['maps'] = { ...old.maps };
+  for (const [role, entry] of Object.entries(drawn.maps) as [Role, MapEntry][]) maps[role] = { ...entry, ...settingsKept(old.maps[role]) };
+  const changes = (Object.entries(old.maps) as [Role, MapEntry][]).flatMap(([role, { made }]): MapChange[] => {
+    if (!made) return [];
+    const fresh = drawn.maps[role];
+    return 'role' in made.source || !fresh
+      ? [{ role, ...recipeOfMap(old.maps[role] as MapEntry) }]
+      : [{ role, source: recipeOfMap(fresh).source, steps: made.steps }];
+  });
+  const next: SurfaceDocument = { ...drawn, name, sizeM, reliefM, mid, maps, ...(origin ? { origin } : {}) };
+  return changes.length ? changeMaps(ports, next, changes, report) : next;
+}
+
 const given = (change: MapChange | undefined): Partial<Pick<MapRecipe, 'source' | 'steps'>> => ({
   ...(change?.source ? { source: change.source } : {}),
   ...(change?.steps ? { steps: change.steps } : {}),

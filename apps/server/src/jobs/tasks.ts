@@ -3,7 +3,7 @@ import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocume
 import { GENERATORS, editBetween, nameSlug } from '@pebble/core';
 import { zipStream } from '@pebble/formats';
 import type { IncomingSurface, Ports, Report } from '@pebble/usecases';
-import { UseCaseError, changeMaps, generateSurfaceDocument, importSurface, lookAtFiles, packRecipe } from '@pebble/usecases';
+import { UseCaseError, changeMaps, generateSurfaceDocument, importSurface, inPlaceOf, lookAtFiles, packRecipe } from '@pebble/usecases';
 import type { PgBlobStore } from '../store/blobs';
 import { DEMO_SEEDS, demoDocuments } from '../demo';
 import type { Outcome } from './protocol';
@@ -51,12 +51,12 @@ async function generateTask({ ports, report, documents }: TaskContext, { replace
   if (!replace) return { create: [{ body: made }], result: {} };
   const old = (await documents()).find((d) => d.id === replace);
   if (old?.body.kind !== 'surface') throw new UseCaseError('missing-surface', `${GENERATORS[order.name].title} was deleted while it was being drawn`);
-  const { name: title, sizeM, reliefM, mid } = old.body;
+  const title = old.body.name;
   return {
     replace: [
       {
         id: replace,
-        body: { ...made, name: title, sizeM, reliefM, mid },
+        body: await inPlaceOf(ports, old.body, made, report),
         label: order.amounts ? `Draw ${title} anew` : `Draw ${title} from seed ${order.seed}`,
         silent,
       },
