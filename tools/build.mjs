@@ -73,11 +73,12 @@ function web() {
 export async function buildAll({ only } = {}) {
   checkNode();
   ensurePackages();
-  await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'bench', 'e2e'], dist('node/server.mjs'), () =>
+  await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'apps/quarry', 'bench', 'e2e'], dist('node/server.mjs'), () =>
     bundle({
       server: 'apps/server/src/main.ts',
       'job-worker': 'apps/server/src/jobs/worker.ts',
       cli: 'apps/cli/src/main.ts',
+      quarry: 'apps/quarry/src/main.ts',
       core: 'packages/core/src/index.ts',
       cluster: 'apps/server/src/db/cluster.ts',
       'band-worker': 'packages/usecases/src/band-worker.ts',

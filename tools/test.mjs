@@ -25,6 +25,7 @@ const projects = [
   'packages/stage',
   'apps/server',
   'apps/cli',
+  'apps/quarry',
   'e2e',
   'bench',
 ];
@@ -44,7 +45,7 @@ const PARTS = {
   formats: specs('packages/formats/src/**/*.spec.ts'),
   usecases: { ...specs('packages/usecases/src/**/*.spec.ts'), build: 'node' },
   cli: { ...specs('apps/cli/spec/**/*.spec.ts'), build: 'node' },
-  server: { ...specs('apps/server/spec/**/*.spec.ts'), build: 'node', postgres: true },
+  server: { ...specs('apps/{server,quarry}/spec/**/*.spec.ts'), build: 'node', postgres: true },
   web: {
     steps: [node(bin('@angular/cli/bin/ng.js'), 'test', 'web', '--progress=false')],
     build: 'node',

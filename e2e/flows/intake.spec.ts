@@ -218,6 +218,7 @@ describe('files of one’s own', () => {
     await until(async () => Math.abs((await mean()) - before) < 0.01, 10);
     await open();
     await page.keyboard.press('ArrowLeft');
+    await page.getByText('8 of 8').waitFor();
     const label = ((await page.locator('.slot').textContent()) ?? '').replace(/^[^A-Za-z]+/, '').split(' 8 of')[0];
     await page.keyboard.press('Enter');
     await until(async () => (await surface('Shed')).body.maps.roughness?.fileName === (await fileOf(label)), 20);
@@ -244,6 +245,19 @@ describe('files of one’s own', () => {
     const told = await jaunty('step_roughness.png', '--doubtful');
     expect([told.code, told.out.trim()]).toEqual([0, 'Step: normal']);
   });
+  it('a surface is found in the quarry and fetched over its slow line, with its origin', async () => {
+    await page.getByRole('button', { name: 'Quarry', exact: true }).click();
+    await page.getByLabel('Find in the quarry').fill('plaster gateway');
+    await page.getByText('1 surface', { exact: true }).waitFor();
+    await page.getByRole('button', { name: '256²' }).click();
+    await page.getByRole('button', { name: 'Fetch Lime plaster, gateway' }).click();
+    await page.getByRole('dialog', { name: 'The quarry' }).getByText('on the wall').waitFor({ timeout: 60_000 });
+    await page.getByLabel('Find in the quarry').fill('nothing of this');
+    await page.getByText('Nothing in the quarry is called so').waitFor();
+    await page.getByRole('button', { name: 'Close' }).click();
+    const { body } = await surface('Lime plaster, gateway');
+    expect([Object.keys(body.maps).length, body.origin?.licence]).toEqual([6, 'CC0 1.0']);
+  }, 90_000);
   it('looking is cancelled and leaves nothing', async () => {
     const many = Array.from({ length: 40 }, (_, i) => path.join(dir, `stone${i}_height.png`));
     const big = await nodeCodec.encodePng(generateSurface('terrace-stone', { seed: 5, size: 512 }).maps.baseColor);
@@ -253,6 +267,6 @@ describe('files of one’s own', () => {
     await page.getByRole('button', { name: 'Cancel' }).click();
     await page.locator('.sheet').waitFor({ state: 'detached' });
     expect(await page.locator('pb-import-form').count()).toBe(0);
-    expect((await surfaces()).length).toBe(4);
+    expect((await surfaces()).length).toBe(5);
   });
 });

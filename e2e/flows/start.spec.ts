@@ -17,7 +17,7 @@ describe('starting and stopping', () => {
   let served: Served | null = null;
   const start = async (...args: string[]) => (served = await serve(['--data', data, '--no-demo', ...args]));
   const clusterPids = () => serverPids(path.join(data, 'pg/data'));
-  const project = async () => (await api<StoredDocument<ProjectDocument>[]>(served!.url, '/documents'))[0];
+  const project = async () => (await api<StoredDocument<ProjectDocument>[]>(served!.url, '/documents')).find((d) => d.kind === 'project')!;
   const rename = async (name: string) => {
     const now = await project();
     return api(served!.url, `/documents/${now.id}/edits`, {

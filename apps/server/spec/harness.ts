@@ -37,7 +37,7 @@ export interface TestApp extends App {
   stop: () => Promise<void>;
 }
 
-export async function testApp(options: { work?: boolean; deadAfterSeconds?: number } = {}): Promise<TestApp> {
+export async function testApp(options: { work?: boolean; deadAfterSeconds?: number; quarry?: string } = {}): Promise<TestApp> {
   const database = await testDatabase();
   const app = await makeApp({ databaseUrl: database.url, root: ROOT, ...options });
   return {

@@ -122,6 +122,7 @@ describe('a project', () => {
     await seed(app, true);
     expect(await names()).toEqual(['Desktop', 'Handheld', 'Headset']);
     expect(await app.jobs.list()).toEqual([]);
+    expect((await app.documents.list()).filter((d) => d.kind === 'project').length).toBe(1);
     await app.stop();
   });
 });

@@ -12,6 +12,7 @@ import { events } from './plugins/events';
 import { jobs } from './plugins/jobs';
 import { pages } from './plugins/pages';
 import { problems } from './plugins/problems';
+import { quarry } from './plugins/quarry';
 import { security } from './plugins/security';
 import { PgBlobStore } from './store/blobs';
 import { PgDocumentStore } from './store/documents';
@@ -27,6 +28,8 @@ export interface AppOptions {
   /** False: jobs stay in the queue. */
   work?: boolean;
   deadAfterSeconds?: number;
+  /** Address of the quarry, when there is one. */
+  quarry?: string;
 }
 export const PROJECT = 'main';
 
@@ -65,6 +68,7 @@ export async function makeApp(options: AppOptions): Promise<App> {
       await api.register(documents(documentStore));
       await api.register(blobs(blobStore));
       await api.register(jobs(jobStore, documentStore));
+      await api.register(quarry(options.quarry ?? null, jobStore));
       await api.register(events(hub));
     },
     { prefix: '/api' },

@@ -1,4 +1,5 @@
 // The server as the start command runs it: cluster, migrations, demo, routes, workers; Ctrl+C ends them in turn.
+import type { ChildProcess } from 'node:child_process';
 import net from 'node:net';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
@@ -7,6 +8,7 @@ import type { App } from './app';
 import type { LocalPg } from './db/cluster';
 import { serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
+import { startQuarry } from './quarry/process';
 import { seed } from './seed';
 
 const say = (text: string) => process.stdout.write(`${text}\n`);
@@ -35,10 +37,12 @@ async function start(): Promise<void> {
   let cluster: LocalPg | null = null;
   let app: App | null = null;
   let stopping = false;
+  let quarryProcess: ChildProcess | null = null;
   const stop = async (code: number) => {
     if (stopping) return;
     stopping = true;
     say('Stopping …');
+    quarryProcess?.kill();
     await app?.close().catch((e: Error) => say(e.message));
     await cluster?.stop({ ifIdle: true }).catch((e: Error) => say(e.message));
     process.exit(code);
@@ -62,10 +66,22 @@ async function start(): Promise<void> {
         .finally(() => (busy = false));
     }, 1000).unref();
   };
+  /** The stand-in library; without it everything else works. */
+  const quarryBeside = async (): Promise<string | undefined> => {
+    try {
+      const started = await startQuarry(path.join(root, 'dist/node/quarry.mjs'));
+      quarryProcess = started.process;
+      return started.url;
+    } catch (error) {
+      say((error as Error).message);
+      return undefined;
+    }
+  };
   const databaseUrl = process.env['DATABASE_URL'] ?? (cluster = await startPg(clusterOptions)).url;
   keepAlive(clusterOptions);
   try {
-    app = await makeApp({ databaseUrl, root, log: say });
+    const quarry = process.env['PEBBLE_QUARRY'] ?? (await quarryBeside());
+    app = await makeApp({ databaseUrl, root, log: say, quarry });
     await seed(app, !values['no-demo']);
     await app.server.listen({ port, host: '127.0.0.1' });
   } catch (error) {

@@ -2,3 +2,4 @@
 export * from './documents';
 export * from './api';
 export * from './validate';
+export * from './quarry';

@@ -36,3 +36,14 @@ export function assertDocument(body: unknown): asserts body is AnyDocument {
   const problem = documentProblem(body);
   if (problem) throw new TypeError(problem);
 }
+
+const shapes = new Map<object, ValidateFunction>();
+
+/** What does not fit a schema in something that came from outside, as a place and a reason; null when all of it fits. */
+export function shapeProblem(schema: object, body: unknown): string | null {
+  let validate = shapes.get(schema);
+  if (!validate) shapes.set(schema, (validate = ajv.compile(schema)));
+  if (validate(body)) return null;
+  const error = validate.errors?.[0];
+  return `${error?.instancePath || '/'} ${error?.message ?? 'does not fit'}`;
+}

@@ -1,9 +1,20 @@
-import type { LookRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
+import type { FetchRequest, LookRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
 import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
 import { GENERATORS, editBetween, nameSlug } from '@pebble/core';
-import { zipStream } from '@pebble/formats';
-import type { IncomingSurface, Ports, Report } from '@pebble/usecases';
-import { UseCaseError, changeMaps, generateSurfaceDocument, importSurface, inPlaceOf, lookAtFiles, packRecipe } from '@pebble/usecases';
+import { probeImage, zipStream } from '@pebble/formats';
+import type { IncomingSurface, Ports, Report, SentFile } from '@pebble/usecases';
+import {
+  UseCaseError,
+  changeMaps,
+  generateSurfaceDocument,
+  importSurface,
+  inPlaceOf,
+  lookAtFiles,
+  packRecipe,
+  planImport,
+  planRequests,
+} from '@pebble/usecases';
+import { Quarry } from '../quarry/client';
 import type { PgBlobStore } from '../store/blobs';
 import { DEMO_SEEDS, demoDocuments } from '../demo';
 import type { Outcome } from './protocol';
@@ -24,6 +35,41 @@ async function importTask({ ports, report }: TaskContext, { surfaces }: { surfac
 
 async function lookTask({ ports, report }: TaskContext, { files }: LookRequest): Promise<Outcome> {
   return { result: { files: await lookAtFiles(ports, files, report) } };
+}
+
+async function fetchTask({ ports, report }: TaskContext, { id, size, author, licence, base }: FetchRequest & { base: string }): Promise<Outcome> {
+  const quarry = new Quarry(base);
+  const { title, sizeM, reliefM, files } = await quarry.files(id, size);
+  const total = files.reduce((sum, f) => sum + f.bytes, 0);
+  const kept: { blob: string; fileName: string }[] = [];
+  let before = 0;
+  for (const file of files) {
+    const bytes = await quarry.download(id, size, file, (share, attempt) =>
+      report((0.7 * (before + share * file.bytes)) / total, attempt > 1 ? `${file.name}, try ${attempt}` : file.name),
+    );
+    kept.push({ blob: await ports.blobs.put(bytes, 'application/octet-stream'), fileName: file.name });
+    before += file.bytes;
+  }
+  // What the quarry says that its files hold is looked at like anybody's.
+  const plan = planImport(await sentFiles(kept, ports), await lookAtFiles(ports, kept, (done, note) => report(0.7 + 0.1 * done, note)));
+  const [bad] = plan.refused;
+  if (bad) throw new UseCaseError('unreadable-file', bad.problem ?? 'A file of the quarry cannot be read');
+  const maps = planRequests(plan).flatMap((r) => r.surfaces.flatMap((s) => s.maps));
+  const incoming = { name: title, sizeM, reliefM, maps, origin: { author, source: `The quarry, ${id} at ${size}²`, licence } };
+  return { create: [{ body: await importSurface(ports, incoming, (done, note) => report(0.8 + 0.2 * done, note)) }], result: {} };
+}
+
+/** Files that are kept already, as an upload would have told of them. */
+async function sentFiles(files: readonly { blob: string; fileName: string }[], { blobs }: TaskContext['ports']): Promise<SentFile[]> {
+  const out: SentFile[] = [];
+  for (const { blob, fileName } of files) {
+    try {
+      out.push({ blob, fileName, ...probeImage(await blobs.get(blob)), problem: null });
+    } catch (error) {
+      out.push({ blob: null, fileName, width: 0, height: 0, channels: 0, depth: 8, problem: `${fileName}: ${(error as Error).message}` });
+    }
+  }
+  return out;
 }
 
 async function remapTask(
@@ -104,6 +150,7 @@ async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
 
 export const TASKS: Record<string, Task> = {
   look: lookTask,
+  fetch: fetchTask,
   import: importTask,
   remap: remapTask,
   generate: generateTask,

@@ -22,6 +22,7 @@ import { MapSteps } from './map-steps';
 import { MapStrip } from './map-strip';
 import type { Mend } from './mends';
 import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
+import { QuarrySheet } from './quarry';
 import { SlotTrial } from './slot';
 import { Spread } from './spread';
 import { StripView } from './strip-view';
@@ -56,6 +57,7 @@ const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
     MapStrip,
     MatMenuModule,
     MatTooltipModule,
+    QuarrySheet,
     ScrubField,
     Spread,
     Variations,
@@ -88,6 +90,7 @@ export class SurfacesView {
   /** The surface that is shown beside the chosen one, at the same scale. */
   readonly besideId = signal<string | null>(null);
   readonly sheet = signal(false);
+  readonly quarry = signal(false);
   readonly wanted = signal(512);
   readonly filter = signal<Filter>('all');
   readonly search = signal('');
