@@ -3,23 +3,13 @@ import { createDefaultContainer, write as writeKtx2 } from 'ktx-parse';
 import sharp from 'sharp';
 import { FormatError } from './index';
 import { nodeCodec } from './node';
-import type { Picture } from './testing/writers';
+import { seededSamples } from './testing/samples';
 import { writeExr, writeHdr, writeTga, writeTiff } from './testing/writers';
 
 /** Faults a kind: a hundred usually, a thousand in `npm run test:deep`. */
 const FAULTS = Number(process.env['PEBBLE_FAULTS'] ?? 100);
 
-const next = makeRandom(78);
-const bytes = (n: number) => Uint8Array.from({ length: n }, () => Math.floor(next() * 256));
-const picture = (width: number, height: number, channels: number, of: () => number): Picture => ({
-  width,
-  height,
-  channels,
-  data: Array.from({ length: width * height * channels }, of),
-});
-const byte = () => Math.floor(next() * 256);
-const word = () => Math.floor(next() * 65536);
-const real = () => Math.fround((next() - 0.3) * 2 ** (next() * 20 - 10));
+const { next, bytes, picture, byte, word, real } = seededSamples(78);
 
 describe('files of every kind', () => {
   const samples = async (): Promise<Record<string, Uint8Array>> => {

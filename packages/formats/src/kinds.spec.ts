@@ -1,25 +1,15 @@
-import { fromHalf, makeRandom, toHalf } from '@pebble/core';
+import { fromHalf, toHalf } from '@pebble/core';
 import { createDefaultContainer, write as writeKtx2 } from 'ktx-parse';
 import sharp from 'sharp';
 import { zlibSync } from 'fflate';
 import { decodeBlocks } from './blocks';
 import { FormatError, probeImage } from './index';
 import { nodeCodec } from './node';
+import { seededSamples } from './testing/samples';
 import type { Picture } from './testing/writers';
 import { writeExr, writeHdr, writeTga, writeTiff } from './testing/writers';
 
-const next = makeRandom(77);
-const bytes = (n: number) => Uint8Array.from({ length: n }, () => Math.floor(next() * 256));
-const picture = (width: number, height: number, channels: number, of: () => number): Picture => ({
-  width,
-  height,
-  channels,
-  data: Array.from({ length: width * height * channels }, of),
-});
-const byte = () => Math.floor(next() * 256);
-const word = () => Math.floor(next() * 65536);
-/** Floats of many sizes, some negative. */
-const real = () => Math.fround((next() - 0.3) * 2 ** (next() * 20 - 10));
+const { next, bytes, picture, byte, word, real } = seededSamples(77);
 
 async function expectPicture(file: Uint8Array, { width, height, channels, data }: Picture, depth: 8 | 16 | 32): Promise<void> {
   const facts = probeImage(file);
