@@ -25,65 +25,82 @@ function outline(x: number, y: number): number {
   return (Math.abs(x / r) ** 2.25 + Math.abs(y / r) ** 2.25) ** (2 / 2.25);
 }
 
-/** A lit rounded pebble of a surface, RGBA with coverage in alpha: what stands for it on the wall. 2×2 supersampled. */
+/** Places in a pixel that are looked at, from its corner. */
+const PLACES = [
+  [0.25, 0.25],
+  [0.75, 0.25],
+  [0.25, 0.75],
+  [0.75, 0.75],
+] as const;
+/** Squared radii between which the rim may run through a pixel. */
+const RIM = [0.85, 1.2] as const;
+
+/**
+ * A lit rounded pebble of a surface, RGBA with coverage in alpha: what stands for it on the wall. Maps are averaged over
+ * four places of a pixel and lit once, as filtered textures are; the rim is covered by as many.
+ */
 export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData, options: PebbleOptions = PEBBLE): Image {
   const { width, height, widthM } = options;
   const image = makeImage({ width, height, channels: 4, colourSpace: 'srgb' });
   const read = surfaceReader(maps, facts);
-  const rgb: Vec3 = [0, 0, 0];
-  const albedo: Vec3 = [0, 0, 0];
-  const m: Vec3 = [0, 0, 0];
   // Seen from straight in front of the wall; the pebble leans back so that the sky reaches it.
   const [cos, sin] = [Math.cos(LEAN), Math.sin(LEAN)];
   const view: Vec3 = [0, sin, cos];
-  const n: Vec3 = [0, 0, 0];
-  const point = { albedo, roughness: 0, metallic: 0, open: 1 };
-  // Run for every one of four places in a pixel: no arrays are made in it.
-  const shade = (px: number, py: number): boolean => {
-    const x = (px / width) * 2 - 1;
-    const y = (py / height) * 2 - 1;
-    const r2 = outline(x * 1.065, y * 1.065);
-    if (r2 >= 1) return false;
-    let bx = x * 0.9;
-    let by = -y * 0.72;
-    let bz = Math.sqrt(1 - r2 * 0.92) * 0.95;
-    const long = 1 / (Math.sqrt(bx * bx + by * by + bz * bz) || 1);
-    bx *= long;
-    by *= long;
-    bz *= long;
-    // The tangent lies level; its third leg points up.
-    const level = 1 / (Math.sqrt(bz * bz + bx * bx) || 1);
-    const [tx, tz] = [bz * level, -bx * level];
-    // The surface is laid over the pebble as cloth would be: arc length grows toward the rim.
-    const stretch = 1 + 0.35 * r2;
-    const xm = x * stretch * widthM * 0.5 + facts.sizeM * 0.5;
-    const ym = y * stretch * widthM * 0.5 * (height / width) + facts.sizeM * 0.5;
-    read.normal(xm, ym, m);
-    const nx = m[0] * tx + m[1] * by * tz + m[2] * bx;
-    const ny = m[1] * (bz * tx - bx * tz) + m[2] * by;
-    const nz = m[0] * tz - m[1] * by * tx + m[2] * bz;
-    const unit = 1 / (Math.sqrt(nx * nx + ny * ny + nz * nz) || 1);
-    n[0] = nx * unit;
-    n[1] = (ny * cos + nz * sin) * unit;
-    n[2] = (nz * cos - ny * sin) * unit;
-    point.open = read.open(xm, ym);
-    read.albedo(xm, ym, albedo);
-    point.roughness = read.roughness(xm, ym);
-    point.metallic = read.metallic(xm, ym);
-    shadePoint(light, n, view, point, light.key, 0.3 + 0.3 * point.open, rgb);
-    return true;
+  const [rgb, albedo, m, n]: Vec3[] = [0, 1, 2, 3].map(() => [0, 0, 0]);
+  const point = { albedo: [0, 0, 0] as Vec3, roughness: 0, metallic: 0, open: 0 };
+  const radius = (px: number, py: number) => outline(((px / width) * 2 - 1) * 1.065, ((py / height) * 2 - 1) * 1.065);
+
+  /** Means of the maps over a pixel, the normal in the pebble's own frame into `m`. The surface lies on it as cloth would: arc length grows toward the rim. */
+  const gather = (px: number, py: number, stretch: number): void => {
+    let [nx, ny, nz] = [0, 0, 0];
+    point.roughness = point.metallic = point.open = 0;
+    point.albedo.fill(0);
+    for (const [dx, dy] of PLACES) {
+      const xm = (((px + dx) / width) * 2 - 1) * stretch * widthM * 0.5 + facts.sizeM * 0.5;
+      const ym = (((py + dy) / height) * 2 - 1) * stretch * widthM * 0.5 * (height / width) + facts.sizeM * 0.5;
+      read.normal(xm, ym, m);
+      nx += m[0];
+      ny += m[1];
+      nz += m[2];
+      read.albedo(xm, ym, albedo);
+      for (let c = 0; c < 3; c++) point.albedo[c] += albedo[c] / 4;
+      point.roughness += read.roughness(xm, ym) / 4;
+      point.metallic += read.metallic(xm, ym) / 4;
+      point.open += read.open(xm, ym) / 4;
+    }
+    m[0] = nx;
+    m[1] = ny;
+    m[2] = nz;
   };
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const sum = [0, 0, 0];
-      let hits = 0;
-      for (let s = 0; s < 4; s++)
-        if (shade(x + 0.25 + 0.5 * (s & 1), y + 0.25 + 0.5 * (s >> 1))) {
-          hits++;
-          for (let c = 0; c < 3; c++) sum[c] += toneMap(rgb[c]);
-        }
-      const o = (y * width + x) * 4;
-      for (let c = 0; c < 3; c++) image.data[o + c] = srgbByte(sum[c] / Math.max(1, hits));
+
+  for (let py = 0; py < height; py++)
+    for (let px = 0; px < width; px++) {
+      const r2 = radius(px + 0.5, py + 0.5);
+      if (r2 > RIM[1]) continue;
+      const hits = r2 < RIM[0] ? 4 : PLACES.filter(([dx, dy]) => radius(px + dx, py + dy) < 1).length;
+      if (!hits) continue;
+      const inside = Math.min(1, r2);
+      gather(px, py, 1 + 0.35 * inside);
+      let bx = (((px + 0.5) / width) * 2 - 1) * 0.9;
+      let by = -(((py + 0.5) / height) * 2 - 1) * 0.72;
+      let bz = Math.sqrt(1 - inside * 0.92) * 0.95;
+      const long = 1 / (Math.sqrt(bx * bx + by * by + bz * bz) || 1);
+      bx *= long;
+      by *= long;
+      bz *= long;
+      // The tangent lies level; the third leg points up.
+      const level = 1 / (Math.sqrt(bz * bz + bx * bx) || 1);
+      const [tx, tz] = [bz * level, -bx * level];
+      const x = m[0] * tx + m[1] * by * tz + m[2] * bx;
+      const y = m[1] * (bz * tx - bx * tz) + m[2] * by;
+      const z = m[0] * tz - m[1] * by * tx + m[2] * bz;
+      const unit = 1 / (Math.sqrt(x * x + y * y + z * z) || 1);
+      n[0] = x * unit;
+      n[1] = (y * cos + z * sin) * unit;
+      n[2] = (z * cos - y * sin) * unit;
+      shadePoint(light, n, view, point, light.key, 0.3 + 0.3 * point.open, rgb);
+      const o = (py * width + px) * 4;
+      for (let c = 0; c < 3; c++) image.data[o + c] = srgbByte(toneMap(rgb[c]));
       image.data[o + 3] = Math.round((hits / 4) * 255);
     }
   return image;
