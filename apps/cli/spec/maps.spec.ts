@@ -87,6 +87,13 @@ describe('maps on the command line', () => {
     ]);
     expect(told.bytes).toBe(blocks * 40);
   });
+  it('memory of a packed file is that of a format with its channels', async () => {
+    await jaunty('pack', '--from', '.', '--layout', 'r=occlusion,g=roughness,b=height', '--out', 'packed_orh.png');
+    await jaunty('memory', 'packed_orh.png', '--target', 'desktop', '--json');
+    const [file] = (JSON.parse(printed[0]) as { files: { role: string | null; format: string; bytes: number }[] }).files;
+    // 96², 48², 24², 12², 6², 3², 1 in blocks of 4 × 4.
+    expect([file.role, file.format, file.bytes]).toEqual([null, 'BC7', (576 + 144 + 36 + 9 + 4 + 1 + 1) * 16]);
+  });
   it('memory takes a target document, and says what is wrong with one', async () => {
     const own = { ...TARGETS.desktop, name: 'Kiosk', maxSize: 32 };
     await writeFile(path.join(dir, 'kiosk.json'), JSON.stringify(own));

@@ -160,15 +160,19 @@ export async function memory(args: string[], cwd: string, print: Print): Promise
   const rows = [];
   for (const file of positionals) {
     const opened = await openImage(file, cwd);
-    const role = recognise(opened.image, opened).role ?? 'mask';
-    const settings: MapSettings = settingsOf(role, {}, body, id).values;
+    const { role } = recognise(opened.image, opened);
+    // What carries several things needs a format of as many channels.
+    const kept = role ?? (opened.facts.channels >= 3 ? 'baseColor' : 'mask');
+    const settings: MapSettings = settingsOf(kept, {}, body, id).values;
     const { width, height, levels, bytes, problem } = runtimeMap(opened.facts.width, opened.facts.height, settings);
     rows.push({ file, role, format: settings.format, width, height, levels, bytes, problem });
   }
   const total = rows.reduce((sum, r) => sum + r.bytes, 0);
   if (on.has('json')) return print(JSON.stringify({ target: body.name, files: rows, bytes: total }, null, 2));
   for (const r of rows) {
-    print(`${r.file}: ${ROLE_FACTS[r.role].label.toLowerCase()}, ${r.format}, ${r.width} × ${r.height}, ${r.levels} levels, ${r.bytes} bytes`);
+    print(
+      `${r.file}: ${r.role ? ROLE_FACTS[r.role].label.toLowerCase() : 'role unknown'}, ${r.format}, ${r.width} × ${r.height}, ${r.levels} levels, ${r.bytes} bytes`,
+    );
     if (r.problem) print(`  ${r.problem}`);
   }
   print(`${body.name}: ${total} bytes`);

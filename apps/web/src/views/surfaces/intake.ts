@@ -176,6 +176,18 @@ function batches(files: readonly File[]): File[][] {
   return out;
 }
 
+/**
+ * A file under a name that tells whose it is: `normal.png` in a folder is called after that folder, as every folder may
+ * have one.
+ * @param path of the file with its folders, `/` between them
+ */
+export function tellingFile(file: File, path: string): File {
+  const folder = path.split('/').filter(Boolean).at(-2);
+  return folder && !readName(file.name).stem
+    ? new File([file], `${folder}_${file.name}`, { type: file.type, lastModified: file.lastModified })
+    : file;
+}
+
 /** Every file of a drop, folders walked through. Hidden files of systems are passed over. */
 export async function droppedFiles(transfer: DataTransfer): Promise<File[]> {
   const entries = [...transfer.items].flatMap((item) => {
@@ -186,7 +198,8 @@ export async function droppedFiles(transfer: DataTransfer): Promise<File[]> {
   const walk = async (entry: FileSystemEntry): Promise<void> => {
     if (entry.name.startsWith('.')) return;
     if (entry.isFile) {
-      out.push(await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)));
+      const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
+      out.push(tellingFile(file, entry.fullPath));
       return;
     }
     const reader = (entry as FileSystemDirectoryEntry).createReader();

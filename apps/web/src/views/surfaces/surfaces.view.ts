@@ -1,3 +1,4 @@
+import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
@@ -14,7 +15,7 @@ import type { MendOrder } from './findings';
 import { Findings } from './findings';
 import { ImportForm } from './import-form';
 import type { KnownMap } from './intake';
-import { Intake, droppedFiles } from './intake';
+import { Intake, droppedFiles, tellingFile } from './intake';
 import { settingText } from './kept';
 import { KeptTable } from './kept-table';
 import { MadeOf } from './made-of';
@@ -82,6 +83,7 @@ export class SurfacesView {
   readonly kinds = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.tga,.exr,.hdr,.ktx2,.raw,.r16';
   readonly repetitions = [1, 2, 4, 8];
   readonly main = viewChild<MapStrip>('main');
+  private readonly slotBar = viewChild<ElementRef<HTMLElement>>('slotBar');
   readonly generators = Object.entries(GENERATORS).map(([name, g]) => ({ name: name as GeneratorName, title: g.title }));
   readonly surfaces = this.documents.list('surface');
   readonly chosenId = signal<string | null>(null);
@@ -169,6 +171,8 @@ export class SurfacesView {
       if (!list.some((s) => s.id === this.chosenId())) this.chosenId.set(list.at(0)?.id ?? null);
     });
     effect(() => this.workbench.open(this.chosenId()));
+    // Arrow keys go to the slot as soon as it is there.
+    effect(() => this.slotBar()?.nativeElement.focus());
     effect(() => {
       const id = this.chosenId();
       untracked(() => {
@@ -291,7 +295,7 @@ export class SurfacesView {
 
   pickFiles(event: Event): void {
     const box = event.target as HTMLInputElement;
-    void this.intake.take([...(box.files ?? [])]);
+    void this.intake.take([...(box.files ?? [])].map((file) => tellingFile(file, file.webkitRelativePath)));
     box.value = '';
   }
 
@@ -338,7 +342,6 @@ export class SurfacesView {
   tryMaps(role: Role): void {
     const id = this.chosenId();
     if (id) this.slot.start(id, role);
-    setTimeout(() => document.querySelector<HTMLElement>('.slot')?.focus());
   }
 
   slotKey(event: KeyboardEvent): void {
