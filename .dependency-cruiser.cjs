@@ -9,7 +9,7 @@ module.exports = {
     only('stage-knows-core', '^packages/stage/', ['^packages/core/']),
     only('usecases-know-formats-and-core', '^packages/usecases/', ['^packages/(core|formats)/']),
     only('no-app-imports-an-app-server', '^apps/server/', ['^packages/(core|formats|contracts|usecases)/']),
-    only('no-app-imports-an-app-cli', '^apps/cli/', ['^packages/(core|formats|usecases)/']),
+    only('no-app-imports-an-app-cli', '^apps/cli/', ['^packages/(core|formats|contracts|usecases)/']),
     only('no-app-imports-an-app-quarry', '^apps/quarry/', ['^packages/(core|formats)/']),
     only('no-app-imports-an-app-web', '^apps/web/', ['^packages/']),
     { name: 'core-is-pure', severity: 'error', from: from('^packages/core/'), to: { dependencyTypes: ['core'] } },

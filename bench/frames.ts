@@ -2,7 +2,7 @@ import { openGpuPage } from '../e2e/gpu/open-page';
 import { launch } from '../e2e/browser';
 import { median, ms, table, times } from './measure';
 
-declare const pebble: { frameTime(w: number, h: number): Promise<{ ms: number[] }> };
+declare const pebble: { frameTime(w: number, h: number, layers?: number): Promise<{ ms: number[] }> };
 declare const pebbleStock: { frameTime(w: number, h: number, textures: number): Promise<number[]> };
 
 /** A blend of three layers looks into twelve; more than ten the stock material takes only with further lobes of light. */
@@ -24,6 +24,16 @@ export async function frames(): Promise<void> {
     b.push(...theirs);
     ratios.push(median(mine) / median(theirs));
   }
+  const many = { eight: [] as number[], sixteen: [] as number[], ratios: [] as number[] };
+  for (let i = 0; i < 5; i++) {
+    const [eight, sixteen] = [
+      await ours.page.evaluate(() => pebble.frameTime(640, 400, 8)),
+      await ours.page.evaluate(() => pebble.frameTime(640, 400, 16)),
+    ];
+    many.eight.push(...eight.ms);
+    many.sixteen.push(...sixteen.ms);
+    many.ratios.push(median(sixteen.ms) / median(eight.ms));
+  }
   ours.close();
   stock.close();
   await browser.close();
@@ -31,5 +41,10 @@ export async function frames(): Promise<void> {
     ['three-layer blend with its light', ms(median(a))],
     [`stock physical material, ${STOCK_MAPS} textures and an environment`, ms(median(b))],
     ['blend to stock (reach < 2.5×)', `${times(median(ratios))} (${times(Math.min(...ratios))} to ${times(Math.max(...ratios))})`],
+  ]);
+  table('Frame time at 640 × 400 by layers (five turns of seven frames each, by turns)', [
+    ['eight layers', ms(median(many.eight))],
+    ['sixteen layers', ms(median(many.sixteen))],
+    ['sixteen to eight (reach ≤ 2.2×)', `${times(median(many.ratios))} (${times(Math.min(...many.ratios))} to ${times(Math.max(...many.ratios))})`],
   ]);
 }

@@ -1,6 +1,5 @@
 // Runs in the browser: the same mesh with the stock physical material of the renderer library.
-import { makeSpecimen } from '@pebble/core';
-import { frameOrbit } from '@pebble/stage';
+import { frameOrbit, makeSpecimen } from '@pebble/core';
 import * as THREE from 'three';
 
 /** The maps a stock material takes without another lobe of light; `textures` of them, the environment beside them. */

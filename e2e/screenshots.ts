@@ -15,7 +15,7 @@ mkdirSync(into, { recursive: true });
 const served = await serveFresh();
 await until(
   async () =>
-    (await api<JobView[]>(served.url, '/jobs')).length >= 10 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
+    (await api<JobView[]>(served.url, '/jobs')).length >= 11 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
   120,
 );
 const browser = await launch();
@@ -33,6 +33,18 @@ async function surfaces(name: string): Promise<void> {
     .nth(1)
     .hover({ position: { x: 90, y: 60 } });
   await page.waitForTimeout(500);
+  await shoot(name);
+}
+async function specimen(name: string): Promise<void> {
+  await page.goto(`${served.url}/surfaces`);
+  await page.getByRole('button', { name: /^Specimens/ }).click();
+  await page.getByRole('button', { name: 'Density' }).click();
+  await page.locator('pb-specimen-tray .finding').first().waitFor();
+  await page.waitForTimeout(1500);
+  const box = (await page.getByTestId('specimen-form').boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.48, box.y + box.height * 0.6);
+  await page.locator('.reading').waitFor();
+  await page.waitForTimeout(800);
   await shoot(name);
 }
 async function variations(name: string): Promise<void> {
@@ -53,7 +65,7 @@ async function comparison(name: string): Promise<void> {
   await shoot(name);
 }
 async function light(name: string): Promise<void> {
-  await page.goto(`${served.url}/blend`);
+  await page.goto(`${served.url}/blend/terrace-step`);
   await page.waitForFunction(
     () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
   );
@@ -67,8 +79,8 @@ async function light(name: string): Promise<void> {
   await page.getByLabel('Sky', { exact: true }).selectOption('overcast');
   await page.getByLabel('Specimen', { exact: true }).selectOption('patch');
 }
-async function blend(name: string, layer = 'Cushion moss'): Promise<void> {
-  await page.goto(`${served.url}/blend`);
+async function blend(name: string, layer = 'Cushion moss', id = 'terrace-step', then = async () => undefined as void): Promise<void> {
+  await page.goto(`${served.url}/blend/${id}`);
   await page.waitForFunction(
     () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
   );
@@ -79,7 +91,21 @@ async function blend(name: string, layer = 'Cushion moss'): Promise<void> {
     (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { settled(): Promise<void> } }).pebbleStage.settled(),
   );
   await page.waitForTimeout(1500);
+  await then();
   await shoot(name);
+}
+/** One cue up close, over the wall. */
+async function cue(): Promise<void> {
+  await page.getByTestId('cue').nth(1).locator('.cue').click();
+  await page.waitForTimeout(4000);
+}
+/** The sky over the still takes a while; then a place of it is asked about. */
+async function account(): Promise<void> {
+  await page.waitForTimeout(12_000);
+  const stage = (await page.getByRole('application').boundingBox())!;
+  await page.mouse.click(stage.x + stage.width * 0.47, stage.y + stage.height * 0.6);
+  await page.waitForSelector('pb-account-card');
+  await page.waitForTimeout(1500);
 }
 async function pack(name: string): Promise<void> {
   await page.goto(`${served.url}/pack`);
@@ -140,18 +166,22 @@ async function steps(name: string): Promise<void> {
   await page.getByRole('tab', { name: 'How they are made' }).click();
   await page.getByRole('button', { name: 'Cavity', exact: true }).click();
   await page.waitForTimeout(3500);
+  await page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
   await shoot(name);
 }
 
+await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');
 await comparison('comparison');
 await blend('blend');
+await blend('blend-wall', 'Lime plaster', 'shed-wall', cue);
+await blend('blend-still', 'Verdigris', 'copper-still', account);
 await pack('pack');
 await importing('import');
 await light('light');
 await theme('slate');
-await blend('blend-slate', 'River gravel');
+await blend('blend-slate', 'Fallen leaves', 'path');
 await surfaces('surfaces-slate');
 await pack('pack-slate');
 await theme('stone');

@@ -74,6 +74,12 @@ export function ensurePostgres() {
 }
 
 export const chromium = process.env.CHROME_BIN ?? '/usr/bin/chromium';
+/** Meshes that Debian packages for tests of readers. */
+export const models = '/usr/share/assimp/models';
+export function ensureModels() {
+  if (!fs.existsSync(models)) apt(['assimp-testmodels'], 'The collection of test meshes');
+}
+
 export function ensureChromium() {
   if (!fs.existsSync(chromium)) apt(['chromium', 'fonts-liberation'], 'Chromium');
 }

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import { checkNode, chromium, ensureChromium, ensurePackages, ensurePostgres, root } from './ensure.mjs';
+import { checkNode, chromium, ensureChromium, ensureModels, ensurePackages, ensurePostgres, models, root } from './ensure.mjs';
 
 const bin = (name) => path.join(root, 'node_modules', name);
 const node = (...args) => ({ command: process.execPath, args });
@@ -10,6 +10,7 @@ const jasmine = (...globs) => node('--import', 'tsx', path.join(root, 'tools/jas
 
 /** A check that either holds or not. */
 const check = (...steps) => ({ steps, count: (_, ok) => (ok ? [1, 0] : [0, 1]) });
+/** Specs; those of files that share nothing may run side by side. */
 const specs = (...globs) => ({
   steps: [jasmine(...globs)],
   count: (out) => {
@@ -39,10 +40,10 @@ const PARTS = {
   imports: check(
     node(bin('dependency-cruiser/bin/dependency-cruise.mjs'), '--config', '.dependency-cruiser.cjs', 'packages', 'apps', '--output-type', 'err'),
   ),
-  core: specs('packages/core/src/**/*.spec.ts'),
+  core: specs('--side-by-side', 'packages/core/src/**/*.spec.ts'),
   stage: specs('packages/stage/src/**/*.spec.ts'),
   contracts: specs('packages/contracts/src/**/*.spec.ts'),
-  formats: specs('packages/formats/src/**/*.spec.ts'),
+  formats: specs('--side-by-side', 'packages/formats/src/**/*.spec.ts'),
   usecases: { ...specs('packages/usecases/src/**/*.spec.ts'), build: 'node' },
   cli: { ...specs('apps/cli/spec/**/*.spec.ts'), build: 'node' },
   server: { ...specs('apps/{server,quarry}/spec/**/*.spec.ts'), build: 'node', postgres: true },
@@ -59,8 +60,14 @@ const PARTS = {
   e2e: { ...specs('--in-order', 'e2e/flows/*.spec.ts'), chromium: true, postgres: true, build: 'all' },
 };
 
-/** Left out of a whole run: the same faults ten times over. */
-const DEEP = { deep: { ...specs('packages/formats/src/faults.spec.ts'), env: { PEBBLE_FAULTS: '1000' } } };
+/** Left out of a whole run: the same faults ten times over, and a public collection of meshes. */
+const DEEP = {
+  deep: {
+    ...specs('packages/formats/src/faults.spec.ts', 'packages/formats/src/mesh/reading.spec.ts', 'packages/formats/src/public-models.deep.ts'),
+    models: true,
+    env: { PEBBLE_FAULTS: '1000', PEBBLE_MODELS: models },
+  },
+};
 
 const wanted = process.argv.slice(2);
 for (const name of wanted)
@@ -74,6 +81,7 @@ ensurePackages();
 const parts = { ...PARTS, ...DEEP };
 if (names.some((n) => parts[n].postgres)) ensurePostgres();
 if (names.some((n) => parts[n].chromium)) ensureChromium();
+if (names.some((n) => parts[n].models)) ensureModels();
 
 /** Runs a command, its output shown and kept. */
 function run({ command, args }, env = {}) {
@@ -111,11 +119,16 @@ for (const name of names) {
     }
     let text = '';
     let ok = true;
-    for (const step of part.steps) {
-      const result = await run(step, part.env);
-      text += result.out;
-      ok &&= result.ok;
-    }
+    // Checks that do not know of each other are made two at a time.
+    const waiting = [...part.steps];
+    const work = async () => {
+      for (let step = waiting.shift(); step; step = waiting.shift()) {
+        const result = await run(step, part.env);
+        text += result.out;
+        ok &&= result.ok;
+      }
+    };
+    await Promise.all([work(), work()]);
     counts = part.count(text, ok).map(Number);
     if (!ok && counts[1] === 0) counts[1] = 1;
   } catch (error) {

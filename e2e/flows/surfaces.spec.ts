@@ -23,7 +23,7 @@ describe('looking at surfaces', () => {
   const idle = () =>
     until(async () => {
       const jobs = await api<JobView[]>(served.url, '/jobs');
-      return jobs.length >= 10 && jobs.every((j) => j.status === 'done' || j.status === 'cancelled');
+      return jobs.length >= 11 && jobs.every((j) => j.status === 'done' || j.status === 'cancelled');
     }, 140);
   const drawn = () => page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
   /** Mean of the pixels of a pane, to see that a picture changed. */

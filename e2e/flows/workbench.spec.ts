@@ -1,6 +1,6 @@
 import type { JobView, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument, RecipeDocument } from '@pebble/core';
-import { extractChannel, generateSurface, resize } from '@pebble/core';
+import { extractChannel, generateSurface, resize, makeCue } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { unzipSync } from 'fflate';
 import { readFileSync, writeFileSync } from 'node:fs';
@@ -32,7 +32,9 @@ describe('the workbench', () => {
     );
 
   const openBlend = async () => {
-    await page.goto(`${served.url}/blend`);
+    // Pixels are what a machine without a graphics card spends its time on.
+    await page.setViewportSize({ width: 1100, height: 690 });
+    await page.goto(`${served.url}/blend/terrace-step`);
     await stageReady();
   };
 
@@ -119,7 +121,7 @@ describe('the workbench', () => {
   });
 
   it('blends: the stage draws, dragging compiles nothing, one gesture is one step, undo survives a reload', async () => {
-    await page.goto(`${served.url}/blend`);
+    await page.goto(`${served.url}/blend/terrace-step`);
     await stageReady();
     await page.locator('[data-layer="Cushion moss"] .name').click();
     const before = (await blend()).version;
@@ -217,22 +219,22 @@ describe('the workbench', () => {
   it('switches, duplicates, reorders and removes layers, each a named step', async () => {
     await openBlend();
     const order = () => page.locator('.layer .name').allTextContents();
-    expect(await order()).toEqual(['River gravel', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
-    await page.getByRole('button', { name: 'Switch off River gravel' }).click();
-    await until(async () => !(await blend()).body.layers['gravel'].on);
+    expect(await order()).toEqual(['Puddle', 'Fallen leaves', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
+    await page.getByRole('button', { name: 'Switch off Puddle' }).click();
+    await until(async () => !(await blend()).body.layers['pool'].on);
     await page.getByRole('button', { name: 'More for Laterite clay' }).click();
     await page.getByRole('menuitem', { name: 'Duplicate' }).click();
     await page.waitForSelector('[data-layer="Laterite clay copy"]');
     await page.locator('[data-layer="Laterite clay copy"] .name').focus();
     await page.keyboard.press('Alt+ArrowUp');
-    await page.waitForFunction(() => [...document.querySelectorAll('.layer .name')].findIndex((n) => n.textContent === 'Laterite clay copy') === 1);
-    expect(await order()).toEqual(['River gravel', 'Laterite clay copy', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
+    await page.waitForFunction(() => [...document.querySelectorAll('.layer .name')].findIndex((n) => n.textContent === 'Laterite clay copy') === 2);
+    expect(await order()).toEqual(['Puddle', 'Fallen leaves', 'Laterite clay copy', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
     await page.getByRole('button', { name: 'Steps of this document' }).click();
     const steps = await page.getByRole('menuitem').allTextContents();
     expect(steps[0]).toContain('Move Laterite clay copy up');
     expect(steps[1]).toContain('Duplicate Laterite clay');
     await page.getByRole('menuitem').nth(2).click();
-    await until(async () => (await blend()).body.layers['gravel'].on && Object.keys((await blend()).body.layers).length === 4);
+    await until(async () => (await blend()).body.layers['pool'].on && Object.keys((await blend()).body.layers).length === 5);
   });
 
   it('edits a coverage as it is read: another cue, joined otherwise', async () => {
@@ -250,14 +252,113 @@ describe('the workbench', () => {
     await until(async () => Object.keys((await blend()).body.layers['clay'].coverage).length === 1);
   });
 
+  it('reads a sentence that is typed, says where it cannot, and copies it to another layer', async () => {
+    await openBlend();
+    await page.locator('[data-layer="Laterite clay"] .name').click();
+    const sentence = async () => (await page.locator('pb-sentence .cues').textContent())!.replace(/\s+/g, ' ').trim();
+    await page.getByRole('button', { name: 'Sentence of Laterite clay' }).click();
+    await page.getByRole('menuitem', { name: 'Write it as text' }).click();
+    const text = page.getByRole('textbox', { name: 'The sentence as text' });
+    expect(await text.inputValue()).toBe('where vertex red above 0.62 ±0.4');
+    await text.fill('where slope under 20 metres');
+    await text.press('Enter');
+    expect(await page.getByRole('alert').textContent()).toBe('Character 22: expected "°", found "metres"');
+    await text.fill('where slope under 20° ±6 but not noise above 0.5 ±0.1 at 400 mm (seed 9)');
+    await text.press('Enter');
+    await idle();
+    expect(Object.values((await blend()).body.layers['clay'].coverage)).toEqual([
+      makeCue('slope', { centre: 20, width: 12 }),
+      makeCue('noise', { order: 2, join: 'butNot', centre: 0.5, width: 0.2, sizeM: 0.4, seed: 9 }),
+    ]);
+    expect(await sentence()).toContain('slope under');
+    await page.keyboard.press('Control+z');
+    await until(async () => Object.values((await blend()).body.layers['clay'].coverage)[0].kind === 'vertexColour');
+  });
+
+  it('shows a cue up close, and sets its centre by pointing at the stage', async () => {
+    await openBlend();
+    await page.locator('[data-layer="Cushion moss"] .name').click();
+    await page.getByTestId('cue').first().locator('.cue').click();
+    const card = page.getByRole('group', { name: 'Cue: slope' });
+    // Its histogram is drawn once the specimen has been looked at.
+    await card.getByRole('button', { name: 'Point at the stage' }).click();
+    // The flat knows the slopes of the specimen; the card stands over part of the other pane.
+    const flat = (await page.getByTestId('flat').boundingBox())!;
+    const waiting = page.getByText('Click where slope shall be one half');
+    await waiting.waitFor();
+    let pressed = 0;
+    const centre = await until(async () => {
+      // As long as the stage asks for it, somebody would press again.
+      if (Date.now() - pressed > 4000 && (await waiting.count())) {
+        pressed = Date.now();
+        await page.mouse.click(flat.x + flat.width * 0.25, flat.y + flat.height * 0.85);
+      }
+      const [slope] = Object.values((await blend()).body.layers['moss'].coverage);
+      return slope.centre !== 9 && slope.centre;
+    });
+    // The patch rolls by no more than thirty degrees.
+    expect(centre).toBeGreaterThan(0);
+    expect(centre).toBeLessThan(30);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+z');
+    await until(async () => Object.values((await blend()).body.layers['moss'].coverage)[0].centre === 9);
+  });
+
+  it('accounts for a place, keeps it pinned, and says what changed there since', async () => {
+    await openBlend();
+    const stage = (await page.getByRole('application').boundingBox())!;
+    await page.mouse.click(stage.x + stage.width * 0.47, stage.y + stage.height * 0.55);
+    const card = page.getByRole('region', { name: 'Account of a place' });
+    await card.waitFor();
+    const rows = () => card.locator('tbody tr').filter({ has: page.locator('th') });
+    expect(await rows().locator('th').allTextContents()).toEqual(['Puddle', 'Fallen leaves', 'Cushion moss', 'Laterite clay', 'Terrace stone']);
+    const shares = async () => (await rows().locator('td:nth-child(2)').allTextContents()).map((t) => parseFloat(t));
+    expect((await shares()).reduce((a, b) => a + b)).toBeGreaterThan(97);
+    expect(await card.textContent()).toContain('roughness');
+    await card.getByRole('button', { name: 'Pin this place' }).click();
+    const most = (await shares()).reduce((best, v, i, all) => (v > all[best] ? i : best), 0);
+    const name = ['Puddle', 'Fallen leaves', 'Cushion moss', 'Laterite clay', 'Terrace stone'][most];
+    expect(name).not.toBe('Terrace stone');
+    await page.getByRole('button', { name: `Switch off ${name}` }).click();
+    await until(async () => (await rows().count()) === 4);
+    await until(async () => (await card.locator('i').allTextContents()).some((t) => t.startsWith('+')));
+    await page.keyboard.press('Control+z');
+    await page.getByRole('button', { name: `Switch off ${name}` }).waitFor();
+    await card.getByRole('button', { name: 'Close this account' }).click();
+    await card.waitFor({ state: 'detached' });
+  });
+
+  it('compares with the picture without a layer, and says by how much they differ', async () => {
+    await openBlend();
+    await page.locator('[data-layer="Cushion moss"] .name').click();
+    await page.getByRole('button', { name: 'compare …' }).click();
+    await page.getByRole('menuitem', { name: 'without Cushion moss', exact: true }).click();
+    const told = page.locator('pb-compare b');
+    await told.waitFor({ timeout: 40_000 });
+    const [most, mean] = (await told.textContent())!.match(/[\d.]+/g)!.map(Number);
+    expect(most).toBeGreaterThan(20);
+    expect(mean).toBeGreaterThan(0.2);
+    expect(mean).toBeLessThan(most);
+    const wipe = page.getByRole('slider', { name: /^Wipe/ });
+    await wipe.focus();
+    await page.keyboard.press('Shift+ArrowLeft');
+    await until(async () => (await wipe.getAttribute('aria-valuenow')) === '40');
+    await page.getByRole('button', { name: 'difference' }).click();
+    await wipe.waitFor({ state: 'detached' });
+    await page.locator('pb-compare').getByRole('button', { name: 'end' }).click();
+    await told.waitFor({ state: 'detached' });
+    // Nothing was changed by looking.
+    expect((await blend()).body.layers['moss'].strength).toBe(1);
+  });
+
   it('shows an edit of another window at once', async () => {
     await openBlend();
-    const other = await openPage(browser, `${served.url}/blend`);
+    const other = await openPage(browser, `${served.url}/blend/terrace-step`);
     await other.page.waitForSelector('[data-layer="Cushion moss"]');
     await other.page.getByRole('button', { name: 'Switch off Cushion moss' }).click();
-    await page.getByRole('button', { name: 'Switch on Cushion moss' }).waitFor({ timeout: 5000 });
+    await page.getByRole('button', { name: 'Switch on Cushion moss' }).waitFor();
     await page.getByRole('button', { name: 'Switch on Cushion moss' }).click();
-    await other.page.getByRole('button', { name: 'Switch off Cushion moss' }).waitFor({ timeout: 5000 });
+    await other.page.getByRole('button', { name: 'Switch off Cushion moss' }).waitFor();
     expect(other.errors).toEqual([]);
     await other.page.close();
   });

@@ -1,7 +1,10 @@
 // Runs in the browser: light, shadow and relief on the stage against what the core works out or geometry shows.
 import type { Mesh } from '@pebble/core';
 import {
+  eyeOf,
+  frameOrbit,
   Builder,
+  NO_SLOTS,
   computeLight,
   emitGlsl,
   furnace,
@@ -13,7 +16,7 @@ import {
   shadePoint,
   SKIES,
 } from '@pebble/core';
-import { BlendStage, KEY_SHARE, LIGHT_UNITS, eyeOf, frameOrbit } from '@pebble/stage';
+import { BlendStage, KEY_SHARE, LIGHT_UNITS } from '@pebble/stage';
 import { PANE, lookOf, pixels, settled, showMaterial } from './stage-page.js';
 
 /** A white surface under light 1 everywhere, no key: what the stage shows must be 1, whatever roughness and metal. */
@@ -183,13 +186,14 @@ export async function parallax(): Promise<{ plain: number; parallax: number }> {
     occlusion: b.constant(1),
     metallic: b.constant(0),
     height: b.constant(height),
+    specular: b.constant(0.5),
     identity: b.constant(1, 1, 1),
   });
   stage.setSpecimen(plane(0), makeFlat(1, 2));
   const picture = async (mesh: Mesh, height: number, moved: boolean) => {
     // One after the other: the frame that shows the one must not be taken for that of the other.
     let done = settled(stage);
-    stage.setProgram(emitGlsl(outputs(height), 'live', LIGHT_UNITS, moved), [], {}, [], moved);
+    stage.setProgram(emitGlsl(outputs(height), 'live', LIGHT_UNITS, moved), [], {}, NO_SLOTS, moved);
     await done;
     done = settled(stage);
     stage.setSpecimen(mesh, makeFlat(1, 2));

@@ -1,5 +1,5 @@
 // Runs in the browser: cases of core on the GPU in exact mode and on the CPU, and pictures of the stage.
-import type { BlendDocument, BlendSurface, DagNode, Domain, ImageChannel, PackedSurface, Values } from '@pebble/core';
+import type { BlendDocument, BlendSurface, DagNode, Domain, PackedSet, PackedSurface, Stack, Values } from '@pebble/core';
 import {
   Builder,
   COMPONENTS,
@@ -10,6 +10,7 @@ import {
   flatDomain,
   generateSurface,
   lowerBlend,
+  makeBlend,
   makeCue,
   makeLayer,
   makeSpecimen,
@@ -19,11 +20,15 @@ import {
   SKIES,
   sourcesOfPacked,
   specimenColour,
+  stackShape,
   stackValues,
+  stageOutputs,
   makeRandom,
   frameValues,
 } from '@pebble/core';
-import { BlendStage, LIGHT_UNITS, evaluateExact, packSurface, passed } from '@pebble/stage';
+import fc from 'fast-check';
+import { anyBlend } from '../../packages/core/src/testing/any-blend';
+import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, lookOf, pixels, settled } from './stage-page.js';
 
@@ -69,6 +74,7 @@ function wideDomain(): Domain {
     texcoord: fill(2, () => next() * 4 - 1.5),
     position: fill(3, () => next() * 4 - 2),
     normal: fill(3, (i) => [0, 1, 0][i % 3]),
+    geomprop: fill(3, (i) => [next() * 80 - 40, next(), Math.floor(next() * 3)][i % 3]),
     geomcolor: fill(4, (i) => (i % 17 === 0 ? (i / 17) % 2 : next())),
   });
 }
@@ -76,14 +82,18 @@ function wideDomain(): Domain {
 /** Every operation of the registry alone, on wide inputs. */
 async function operations(): Promise<Agreement[]> {
   const context = gl();
-  const packed = [packSurface(generateSurface('terrace-stone', { seed: 3, size: 64 }).maps, 64)];
-  const finder = packed.map(sourcesOfPacked);
+  const { maps } = generateSurface('terrace-stone', { seed: 3, size: 64 });
+  const packed: PackedSet = { surfaces: [packSurface(maps, 64)], masks: [packMask(maps.roughness, 0, 64)], ids: [packIds(maps.baseColor, 32)] };
+  const sources = sourcesOfPacked(packed);
   const out: Agreement[] = [];
   for (const op of allOperations()) {
     const b = new Builder();
     const inputs: DagNode[] = op.inputs.map((port, i) => {
       const wide = [b.node('geomcolor'), b.node('position')][i % 2];
-      if (op.name === 'image') return i === 0 ? b.texcoord() : b.multiply(b.extract(b.node('geomcolor'), 0), b.constant(3));
+      if (op.name === 'imagedetail' && i === 2) return b.constant(0.1);
+      if (op.name.startsWith('image') && op.name !== 'imagelevel')
+        return i === 0 ? b.texcoord() : b.multiply(b.extract(b.node('geomcolor'), 0), b.constant(3));
+      if (op.name === 'exp' || op.name === 'acos') return b.multiply(b.extract(b.node('position'), 0), b.constant(op.name === 'exp' ? 4 : 0.6));
       if (op.name === 'crossover' || op.name === 'ramp')
         return [
           b.extract(b.node('position'), 0),
@@ -113,10 +123,11 @@ async function operations(): Promise<Agreement[]> {
       extract: { index: 1 },
       ramp: { shape: 'smooth' },
       imagelevel: { slot: 0, channel: 'height' },
+      imagedetail: { slot: 0, channel: 'height' },
     };
     const attrs =
       op.name === 'image'
-        ? (['baseColor', 'opacity', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'spread'] as const).map((channel) => ({
+        ? (['baseColor', 'opacity', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'spread', 'mask', 'id'] as const).map((channel) => ({
             slot: 0,
             channel,
           }))
@@ -125,7 +136,6 @@ async function operations(): Promise<Agreement[]> {
       const node = b.node(op.name, inputs, attr as never);
       const domain = wideDomain();
       const values: Values = { x: [0.25, -3] };
-      const sources = (slot: number, channel: ImageChannel) => finder[slot](channel);
       const cpu = evaluate({ y: node }, { domain, values, sources });
       out.push(
         compare(
@@ -149,13 +159,8 @@ function threeLayers(size: number): { blend: BlendDocument; surfaces: Record<str
     Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]),
   );
   const seam = (over: object) => ({ ...makeLayer('', '', 0).seam, ...over });
-  const blend: BlendDocument = {
-    kind: 'blend',
-    version: 1,
-    name: 'x',
+  const blend = makeBlend('x', {
     extentM: 2.4,
-    specimen: 'patch',
-    cut: { ax: 0, ay: 0, bx: 1, by: 1 },
     layers: {
       a: makeLayer('stone', 'Stone', 1),
       b: makeLayer('clay', 'Clay', 2, {
@@ -170,16 +175,62 @@ function threeLayers(size: number): { blend: BlendDocument; surfaces: Record<str
         seam: seam({ soft: 0.1, liftM: 0.004, bias: 0.4, broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 9 } }),
       }),
     },
-  };
+  });
   return { blend, surfaces, packed: Object.fromEntries(Object.entries(made).map(([id, s]) => [id, packSurface(s.maps, size)])) };
+}
+
+/** What the program of a stack looks up: of masks and IDs, the stone. */
+function setOf(stack: Stack, packed: Record<string, PackedSurface>): PackedSet {
+  const { maps } = generateSurface('terrace-stone', { seed: 3, size: 32 });
+  return {
+    surfaces: stack.slots.map((id) => packed[id]),
+    masks: stack.masks.map(() => packMask(maps.roughness, 0, 32)),
+    ids: stack.ids.map(() => packIds(maps.baseColor, 32)),
+  };
+}
+
+/** Random blends in exact mode: every kind of cue, layer, mode and seam, on random ground. */
+async function random(from: number, count: number): Promise<Agreement[]> {
+  const { surfaces, packed } = threeLayers(32);
+  const roles = new Set([...surfaces['stone'].roles, 'mask', 'id'] as const);
+  const known = Object.fromEntries(Object.entries(surfaces).map(([id, s]) => [id, { ...s, roles }]));
+  const context = gl();
+  const next = makeRandom(from + 1);
+  const size = 16;
+  const out: Agreement[] = [];
+  for (const blend of fc.sample(anyBlend(['stone', 'clay', 'moss']), { numRuns: from + count, seed: 5 }).slice(from)) {
+    const stack = makeStack(blend, known);
+    const slots = setOf(stack, packed);
+    const fill = (k: number, f: (i: number) => number) => Float32Array.from({ length: size * size * k }, (_, i) => f(i));
+    const lean = fill(1, () => next() * 2);
+    const turn = fill(1, () => next() * 6.28);
+    const normal = (i: number) =>
+      [
+        Math.sin(lean[Math.floor(i / 3)]) * Math.cos(turn[Math.floor(i / 3)]),
+        Math.cos(lean[Math.floor(i / 3)]),
+        Math.sin(lean[Math.floor(i / 3)]) * Math.sin(turn[Math.floor(i / 3)]),
+      ][i % 3];
+    const domain = flatDomain(size, size, 2.4, {
+      position: fill(3, () => next() * 4 - 2),
+      normal: fill(3, normal),
+      geomcolor: fill(4, () => next()),
+      geomprop: fill(3, (i) => [next() * 80 - 40, next(), Math.floor(next() * 3)][i % 3]),
+    });
+    const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
+    const standing = { groundM: -0.5, parts: ['body', 'lid', 'outer wall'] };
+    const values = frameValues(hoisted, { ...stackValues(stack, { standing }), footprint_x: domain.footprint.x, footprint_y: domain.footprint.y });
+    const cpu = evaluate(outputs, { domain, values, sources: sourcesOfPacked(slots) });
+    out.push(compare(stackShape(stack), cpu, await evaluateExact(context, outputs, domain, values, slots)));
+  }
+  return out;
 }
 
 /** A whole blend in exact mode, near (level 0) and far (mips and spread). */
 async function blends(): Promise<Agreement[]> {
   const { blend, surfaces, packed } = threeLayers(64);
   const stack = makeStack(blend, surfaces);
-  const slots = stack.slots.map((id) => packed[id]);
-  const finder = slots.map(sourcesOfPacked);
+  const slots = setOf(stack, packed);
+  const sources = sourcesOfPacked(slots);
   const out: Agreement[] = [];
   for (const [name, far, size] of [
     ['near', false, 64],
@@ -190,9 +241,9 @@ async function blends(): Promise<Agreement[]> {
     for (let i = 0; i < size * size; i++) specimenColour(((i % size) + 0.5) / size, (Math.floor(i / size) + 0.5) / size, geomcolor, i * 4);
     const domain = flatDomain(size, size, 2.4, { geomcolor });
     const lowered = lowerBlend(stack, { far });
-    const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+    const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
     const values = frameValues(hoisted, { ...stackValues(stack), footprint_x: domain.footprint.x, footprint_y: domain.footprint.y });
-    const cpu = evaluate(outputs, { domain, values, sources: (slot, channel) => finder[slot](channel) });
+    const cpu = evaluate(outputs, { domain, values, sources });
     out.push(compare(name, cpu, await evaluateExact(gl(), outputs, domain, values, slots)));
   }
   return out;
@@ -203,12 +254,12 @@ async function live(): Promise<{ p99: number; most: number }> {
   const size = 128;
   const { blend, surfaces, packed } = threeLayers(size);
   const stack = makeStack(blend, surfaces);
-  const slots = stack.slots.map((id) => packed[id]);
+  const slots = setOf(stack, packed);
   const canvas = Object.assign(document.createElement('canvas'), { width: size, height: size });
   const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
   stage.panes = { specimen: { x: 0, y: 0, width: 0, height: 0 }, flat: { x: 0, y: 0, width: 1, height: 1 } };
   const lowered = lowerBlend(stack, { far: true });
-  const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+  const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
   stage.look = lookOf({ channel: 'roughness', bounds: [stack.lo, stack.hi] });
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, size));
   const done = settled(stage);
@@ -217,12 +268,9 @@ async function live(): Promise<{ p99: number; most: number }> {
   const shown = pixels(stage.gl, size, size);
   const geomcolor = new Float32Array(size * size * 4);
   for (let i = 0; i < size * size; i++) specimenColour(((i % size) + 0.5) / size, (Math.floor(i / size) + 0.5) / size, geomcolor, i * 4);
-  const finder = slots.map(sourcesOfPacked);
   const domain = flatDomain(size, size, 2.4, { geomcolor });
   const plain = lowerBlend(stack, { far: true });
-  const cpu = evaluate({ r: plain.channels.roughness }, { domain, values: stackValues(stack), sources: (slot, channel) => finder[slot](channel) })[
-    'r'
-  ][0];
+  const cpu = evaluate({ r: plain.channels.roughness }, { domain, values: stackValues(stack), sources: sourcesOfPacked(slots) })['r'][0];
   const off = Array.from({ length: size * size }, (_, i) =>
     Math.abs(shown[((size - 1 - Math.floor(i / size)) * size + (i % size)) * 4] - cpu[i] * 255),
   ).sort((a, b) => a - b);
@@ -230,25 +278,32 @@ async function live(): Promise<{ p99: number; most: number }> {
   return { p99: off[Math.floor(off.length * 0.99)], most: off[off.length - 1] };
 }
 
+/** As many layers, the upper two of three again and again with other seeds. */
+function manyLayers(blend: BlendDocument, count: number): BlendDocument {
+  const { a, b, c } = blend.layers;
+  const upper = Array.from({ length: count - 1 }, (_, i) => {
+    const of = i % 2 ? c : b;
+    const n = makeCue('noise', { sizeM: 0.5, centre: 0.55, width: 0.2, seed: i + 3 });
+    return [`l${i}`, { ...of, order: i + 2, coverage: { n } }] as const;
+  });
+  return { ...blend, layers: { a, ...Object.fromEntries(upper) } };
+}
+
 /** Frame time of the blend on the specimen, in this machine's milliseconds, and texture units in use. */
-async function frameTime(width: number, height: number): Promise<{ ms: number[]; units: number; compiles: number }> {
-  const { blend, surfaces, packed } = threeLayers(256);
+async function frameTime(width: number, height: number, layers = 3): Promise<{ ms: number[]; units: number; compiles: number }> {
+  const { blend: three, surfaces, packed } = threeLayers(256);
+  const blend = layers === 3 ? three : manyLayers(three, layers);
   const stack = makeStack(blend, surfaces);
   const canvas = Object.assign(document.createElement('canvas'), { width, height });
   const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
   stage.panes = PANE;
   const lowered = lowerBlend(stack, { far: true });
-  const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+  const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
   const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
   stage.look = lookOf({ shadow: true, bounds: [stack.lo, stack.hi] });
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 2));
   let done = settled(stage);
-  stage.setProgram(
-    glsl,
-    hoisted,
-    stackValues(stack),
-    stack.slots.map((id) => packed[id]),
-  );
+  stage.setProgram(glsl, hoisted, stackValues(stack), setOf(stack, packed));
   await done;
   const ms: number[] = [];
   for (let i = 0; i < 7; i++) {
@@ -263,4 +318,4 @@ async function frameTime(width: number, height: number): Promise<{ ms: number[];
   return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles };
 }
 
-Object.assign(window, { pebble: { operations, blends, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers } });
+Object.assign(window, { pebble: { operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers } });

@@ -1,7 +1,8 @@
 // Runs in the browser: a stage for cases, how it looks, what it shows.
-import { Builder, emitGlsl } from '@pebble/core';
+import { Builder, NO_SLOTS, emitGlsl } from '@pebble/core';
 import type { BlendStage, StageLook } from '@pebble/stage';
-import { LIGHT_UNITS, frameOrbit } from '@pebble/stage';
+import { frameOrbit } from '@pebble/core';
+import { LIGHT_UNITS } from '@pebble/stage';
 
 /** The bytes of the picture on show, rows from the bottom. */
 export function pixels(context: WebGL2RenderingContext, width: number, height: number): Uint8Array {
@@ -45,9 +46,10 @@ export async function showMaterial(stage: BlendStage, albedo: readonly number[],
     occlusion: b.constant(1),
     metallic: b.value('metal'),
     height: b.constant(0),
+    specular: b.constant(0.5),
     identity: b.constant(1, 1, 1),
   };
   const done = settled(stage);
-  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] }, []);
+  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] }, NO_SLOTS);
   await done;
 }

@@ -1,5 +1,5 @@
 import { extractChannel, statistics } from '@pebble/core';
-import { readGlb } from '@pebble/formats/glb';
+import { readGltf } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { spawnSync } from 'node:child_process';
 import { mkdtemp, mkdir, readFile, readdir, rm, writeFile } from 'node:fs/promises';
@@ -49,7 +49,7 @@ describe('the command line', () => {
   });
   it('writes a specimen with its parts and levels, and knows which there are', async () => {
     await jaunty('specimen', 'copper-still', '--out', 'still.glb');
-    const { lods } = await readGlb(await readFile(path.join(dir, 'still.glb')));
+    const { lods } = (await readGltf(await readFile(path.join(dir, 'still.glb')))).model;
     expect(lods.map((parts) => parts.map((p) => p.name).join())).toEqual(['body,lid,pipe,stand', 'body,lid,pipe,stand']);
     await fails('usage', /marker-stone/, 'specimen', 'teapot', '--out', 'x.glb');
   });

@@ -1,13 +1,13 @@
-import type { BlendDocument, BlendRole, GeneratedSurface, MapSet, Role, Stack, SurfaceOrder } from '@pebble/core';
+import type { BlendRole, GeneratedSurface, MapSet, Role, Stack, SurfaceOrder } from '@pebble/core';
 import {
   BLEND_ROLES,
   GENERATORS,
   LayoutError,
-  MAX_SIDE,
   blendFacts,
   computeLight,
   generateSurface,
   isGeneratorName,
+  makeBlend,
   makeCue,
   makeLayer,
   makeStack,
@@ -21,16 +21,18 @@ import {
   STEP_KINDS,
   TARGETS,
 } from '@pebble/core';
-import { writeGlb } from '@pebble/formats/glb';
+import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
-import { encodePacked, evaluateStack, rolesOf, unpackMaps } from '@pebble/usecases';
+import { encodePacked, evaluateStack, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
 import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
+import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
+import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory } from './maps';
 import type { Command, Print } from './options';
-import { UsageError, number, options } from './options';
+import { UsageError, number, options, sizeOf } from './options';
 
 export { UsageError } from './options';
 
@@ -42,8 +44,6 @@ function layoutOf(values: Record<string, string>): ReturnType<typeof parseLayout
     throw error;
   }
 }
-
-const sizeOf = (values: Record<string, string>, fallback: number) => number(values, 'size', fallback, 1, MAX_SIDE, true);
 
 /** The surface that a command line asks for. */
 function orderOf(args: string[]): { order: SurfaceOrder; out: string } {
@@ -115,7 +115,8 @@ async function unpack(args: string[], cwd: string): Promise<void> {
     await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encodePng(image));
 }
 
-async function blend(args: string[], cwd: string, _: Print, bands?: BandEvaluator): Promise<void> {
+async function blend(args: string[], cwd: string, print: Print, bands?: BandEvaluator): Promise<void> {
+  if (args.some((a) => a === '--doc' || a.startsWith('--doc='))) return blendDocument(args, cwd, print, bands);
   const { values } = options(args, ['below', 'above', 'coverage', 'softness', 'lift', 'follow', 'size', 'out'], ['below', 'above', 'out']);
   const folders = [path.resolve(cwd, values['below']), path.resolve(cwd, values['above'])];
   const read = async (folder: string) => ({ maps: forBlending(await readMaps(folder, BLEND_ROLES)), facts: await readFacts(folder) });
@@ -132,19 +133,14 @@ async function blend(args: string[], cwd: string, _: Print, bands?: BandEvaluato
     follow: number(values, 'follow', 0, 0, 1),
     contact: 0,
   };
-  const document: BlendDocument = {
-    kind: 'blend',
-    version: 1,
-    name: 'Blend',
+  const document = makeBlend('Blend', {
     extentM: Math.max(sides[0].facts.sizeM, sides[1].facts.sizeM),
-    specimen: 'patch',
-    cut: { ax: 0, ay: 0.5, bx: 1, by: 0.5 },
     layers: { below: makeLayer('below', 'Below', 1), above },
-  };
+  });
   const surface = (i: number) => ({ ...sides[i].facts, roles: new Set(Object.keys(sides[i].maps) as Role[]) });
   const stack: Stack = makeStack(document, { below: surface(0), above: surface(1) });
   const slots: MapSet[] = stack.slots.map((id) => sides[id === 'below' ? 0 : 1].maps);
-  const work = [stack, slots, sizeOf(values, 1024), BLEND_ROLES as readonly BlendRole[], () => undefined] as const;
+  const work = [stack, ingredients(slots), sizeOf(values, 1024), BLEND_ROLES as readonly BlendRole[], () => undefined] as const;
   const maps = bands ? await bands.evaluate(...work) : evaluateStack(...work);
   await writeSurface(path.resolve(cwd, values['out']), 'blend', maps, blendFacts(stack));
 }
@@ -174,7 +170,17 @@ export const COMMANDS: Record<string, Command> = {
   blend: {
     run: blend,
     usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR',
-    help: 'blends two surface folders by height; lift in metres',
+    help: 'blends two surface folders by height; lift in metres. With --doc BLEND.json --out DIR [--size N] [--maps ROLE,…] [--mesh FILE.glb] [--surface ID=FOLDER …] [--painted HASH=FILE …] it evaluates a blend document, whose surfaces are folders beside it; a mesh is baked into its own coordinates',
+  },
+  section: {
+    run: section,
+    usage: 'section --doc BLEND.json --line u0,v0,u1,v1 [--samples N] [--json] [--surface ID=FOLDER …]',
+    help: 'cuts through a blend: the height with which every layer contends, its weight, and who wins',
+  },
+  sentence: {
+    run: sentence,
+    usage: 'sentence --doc BLEND.json [--full] [--json] | sentence --parse TEXT [--json]',
+    help: 'says why each layer of a blend is where it is, or reads a coverage from such a sentence',
   },
   inspect: {
     run: inspect,
@@ -190,6 +196,16 @@ export const COMMANDS: Record<string, Command> = {
     run: memory,
     usage: 'memory FILE… --target NAME|FILE.json [--json]',
     help: `what maps take in a target, to the byte; targets: ${Object.keys(TARGETS).join(', ')}, or a target document`,
+  },
+  mesh: {
+    run: mesh,
+    usage: 'mesh FILE… [--json]',
+    help: 'what the parts, slots, levels and sets of texture coordinates of GLB, glTF and OBJ files are worth: islands, overlaps, mirrored and outlying ones, wasted area, density',
+  },
+  unwrap: {
+    run: unwrap,
+    usage: 'unwrap FILE --out OUT.glb [--repack] [--level N] [--set N]',
+    help: 'adds a set of texture coordinates: the mesh cut into islands that lie flat, or with --repack the islands of a set laid out again',
   },
   import: {
     run: importFiles,

@@ -1,6 +1,6 @@
 // Files of this machine into a running server: sent, looked at there, made into surfaces.
 import type { LookedAt, SentFile } from '@pebble/usecases';
-import { lookRequests, planImport, planQuestions, planRequests } from '@pebble/usecases';
+import { lookRequests, meshesAmong, namedBlobs, planImport, planQuestions, planRequests, withCarried } from '@pebble/usecases';
 import { openAsBlob } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
@@ -63,10 +63,11 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
     for (const file of paths.slice(at, at + BATCH)) form.append('files', await openAsBlob(file), path.basename(file));
     sent.push(...(await server.ask<SentFile[]>('/uploads', form)));
   }
-  const readable = sent.flatMap(({ blob, fileName }) => (blob ? [{ blob, fileName }] : []));
-  const looks = await Promise.all(lookRequests(readable).map((request) => server.run('/looks', request)));
+  const files = await readMeshes(server, sent, print);
+  if (!files.length) return;
+  const looks = await Promise.all(lookRequests(namedBlobs(files)).map((request) => server.run('/looks', request)));
   const looked = looks.flatMap((job) => job.result?.['files'] as LookedAt[]);
-  const plan = planImport(sent, looked);
+  const plan = planImport(files, looked);
   plan.origin = { author: values['author'] ?? '', source: values['source'] ?? '', licence: values['licence'] ?? '' };
   let left = plan.refused.length;
   for (const { problem } of plan.refused) print(problem ?? '');
@@ -82,10 +83,26 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
     row.holds = 'skip';
     left++;
   }
+  // Meshes without pictures, or none that can be read: there is no surface to make.
+  if (plan.rows.every((r) => r.holds === 'skip')) return ended(left, sent.length);
   const [question] = planQuestions(plan);
   if (question) throw new Error(question);
   const requests = planRequests(plan);
   await Promise.all(requests.map((request) => server.run('/imports', request)));
   for (const surface of requests.flatMap((r) => r.surfaces)) print(`${surface.name}: ${surface.maps.map((m) => m.role).join(', ')}`);
-  if (left) throw new Error(`${left} of ${sent.length} files were left out`);
+  ended(left, sent.length);
+}
+
+function ended(left: number, count: number): void {
+  if (left) throw new Error(`${left} of ${count} files were left out`);
+}
+
+/** Makes specimens of the meshes; gives the files that are left, and those that the meshes carried. */
+async function readMeshes(server: Server, sent: readonly SentFile[], print: Print): Promise<SentFile[]> {
+  const { request, others } = meshesAmong(sent);
+  if (!request.meshes.length) return others;
+  const job = await server.run('/specimens', request);
+  const carried = job.result?.['files'] as SentFile[];
+  for (const { fileName } of request.meshes) if (!carried.some((c) => !c.blob && c.fileName === fileName)) print(`${fileName}: specimen`);
+  return withCarried(carried, others);
 }

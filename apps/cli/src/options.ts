@@ -1,3 +1,4 @@
+import { MAX_SIDE } from '@pebble/core';
 import type { BandEvaluator } from '@pebble/usecases';
 import { parseArgs } from 'node:util';
 
@@ -47,3 +48,6 @@ export function number(values: Record<string, string>, name: string, fallback: n
     throw new UsageError(`--${name} takes a ${whole ? 'whole ' : ''}number from ${lo} to ${hi}, not "${text}"`);
   return value;
 }
+
+/** Side of a picture in pixels. */
+export const sizeOf = (values: Record<string, string>, fallback: number): number => number(values, 'size', fallback, 1, MAX_SIDE, true);

@@ -1,18 +1,10 @@
 import type { History, Problem, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument } from '@pebble/core';
-import { applyPatch, makeEdit, makeLayer } from '@pebble/core';
+import { applyPatch, makeBlend, makeEdit, makeLayer } from '@pebble/core';
 import type { TestApp } from './harness';
 import { opId, testApp, until } from './harness';
 
-const blend: BlendDocument = {
-  kind: 'blend',
-  version: 1,
-  name: 'Step',
-  extentM: 2,
-  specimen: 'patch',
-  cut: { ax: 0, ay: 0, bx: 1, by: 1 },
-  layers: { a: makeLayer('s', 'Stone', 1) },
-};
+const blend = makeBlend('Step', { extentM: 2, layers: { a: makeLayer('s', 'Stone', 1) } });
 
 describe('documents over the API', () => {
   let app: TestApp;
@@ -40,6 +32,20 @@ describe('documents over the API', () => {
     expect(again.body.id).toBe(first.body.id);
     expect((await read(first.body.id)).body).toEqual(blend);
     expect((await call<StoredDocument[]>('GET', '/documents')).body.filter((d) => d.id === first.body.id).length).toBe(1);
+  });
+  it('are told as they were at any of their versions', async () => {
+    const doc = await create();
+    for (const [i, mm] of [4, 9, 2].entries())
+      await call('POST', `/documents/${doc.id}/edits`, lift({ ...(await read(doc.id)), version: i + 1 }, mm));
+    await call('POST', `/documents/${doc.id}/undo`, { opId: opId() });
+    const at = async (version: number) => (await call<StoredDocument<BlendDocument>>('GET', `/documents/${doc.id}/at/${version}`)).body;
+    expect((await at(1)).body).toEqual(blend);
+    const lifts: number[] = [];
+    for (const v of [1, 2, 3, 4, 5]) lifts.push((await at(v)).body.layers['a'].seam.liftM);
+    // The last step took the third back.
+    expect(lifts).toEqual([0, 0.004, 0.009, 0.002, 0.009]);
+    expect((await call('GET', `/documents/${doc.id}/at/9`)).status).toBe(404);
+    expect((await call('GET', `/documents/${doc.id}/at/0`)).status).toBe(400);
   });
   it('advance one version a gesture, and a retried gesture applies once', async () => {
     const doc = await create();

@@ -4,6 +4,7 @@ import path from 'node:path';
 import pg from 'pg';
 import { makePool } from './db/pool';
 import { migrate } from './db/migrate';
+import { upgradeDocuments } from './db/upgrade';
 import { JobRunner } from './jobs/runner';
 import { blobs } from './plugins/blobs';
 import { description } from './plugins/description';
@@ -47,6 +48,8 @@ export async function makeApp(options: AppOptions): Promise<App> {
   const { databaseUrl, root, log = () => undefined, work = true } = options;
   const pool = makePool(databaseUrl, 14, (error) => log(`database: ${error.message}`));
   await migrate(pool, path.join(root, 'db/migrations'));
+  const changed = await upgradeDocuments(pool);
+  if (changed) log(`${changed} document${changed === 1 ? '' : 's'} brought up to date`);
   await migrateQueue({ pgPool: pool });
   await pool.query("delete from upload_chunk where created_at < now() - interval '1 hour'");
   const connect = () => new pg.Client({ connectionString: databaseUrl, application_name: 'jaunty-pebble-listen' });

@@ -1,5 +1,5 @@
-import type { AnyDocument, BlendDocument, GeneratorName, RecipeDocument } from '@pebble/core';
-import { makeCue, makeLayer, parseLayout } from '@pebble/core';
+import type { AnyDocument, BlendDocument, Cue, GeneratorName, Layer, RecipeDocument, Seam } from '@pebble/core';
+import { DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeCue, makeLayer, parseLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
 export const DEMO_SEEDS: Record<GeneratorName, number> = {
@@ -14,31 +14,156 @@ export const DEMO_SEEDS: Record<GeneratorName, number> = {
   'still-water': 22,
 };
 
-const seam = (over: Partial<ReturnType<typeof makeLayer>['seam']>) => ({ ...makeLayer('', '', 0).seam, ...over });
+/** A layer with some of its seam set. */
+const layer = (surface: string, name: string, order: number, cues: Cue[], seam: Partial<Seam> = {}, over: Partial<Layer> = {}): Layer => {
+  const made = makeLayer(surface, name, order, over);
+  return {
+    ...made,
+    coverage: Object.fromEntries(cues.map((cue, i) => [`c${i + 1}`, { ...cue, order: i + 1 } as Cue])),
+    seam: { ...made.seam, ...seam },
+  };
+};
+const broken = (byM: number, atM: number, seed: number, octaves = 4): Partial<Seam> => ({ broken: { byM, atM, octaves, seed } });
 
-const terraceStep: BlendDocument = {
-  kind: 'blend',
-  version: 1,
-  name: 'Terrace step',
+/** Dressed stone, moss where it is not steep, clay washed in, leaves in the hollows, and a puddle. */
+const terraceStep = makeBlend('Terrace step', {
   extentM: 2.4,
   specimen: 'patch',
+  standsAtM: 1840,
   cut: { ax: 0.07, ay: 0.34, bx: 0.94, by: 0.76 },
   layers: {
-    stone: makeLayer('terrace-stone', 'Terrace stone', 1),
-    clay: makeLayer('laterite-clay', 'Laterite clay', 2, {
-      coverage: { washed: makeCue('vertexColour', { order: 1, channel: 'r', centre: 0.62, width: 0.8 }) },
-      seam: seam({ soft: 0.08, liftM: 0.003, follow: 0.15 }),
+    stone: layer('terrace-stone', 'Terrace stone', 1, []),
+    clay: layer('laterite-clay', 'Laterite clay', 2, [makeCue('vertexColour', { channel: 'r', centre: 0.62, width: 0.8 })], {
+      soft: 0.08,
+      liftM: 0.003,
+      follow: 0.15,
     }),
-    moss: makeLayer('cushion-moss', 'Cushion moss', 3, {
-      coverage: { damp: makeCue('vertexColour', { order: 1, channel: 'g', centre: 0.45, width: 0.8 }) },
-      seam: seam({ soft: 0.12, liftM: 0.004, follow: 0.3, broken: { byM: 0.009, atM: 0.28, octaves: 4, seed: 3 } }),
+    moss: layer(
+      'cushion-moss',
+      'Cushion moss',
+      3,
+      [
+        makeCue('slope', { centre: 9, width: 7 }),
+        makeCue('concavity', { join: 'or', centre: 0.35, width: 0.5 }),
+        makeCue('noise', { centre: 0.48, width: 0.24, sizeM: 0.7, seed: 3 }),
+      ],
+      { soft: 0.12, liftM: 0.004, follow: 0.3, ...broken(0.009, 0.28, 3) },
+    ),
+    leaves: layer(
+      'tea-leaves',
+      'Fallen leaves',
+      4,
+      [makeCue('low', { centre: 0.004, width: 0.016 }), makeCue('noise', { centre: 0.44, width: 0.3, sizeM: 0.9, seed: 12 })],
+      { soft: 0.05, liftM: 0.004, follow: 0.5 },
+    ),
+    pool: layer(
+      '',
+      'Puddle',
+      5,
+      [makeCue('vertexColour', { channel: 'b', centre: 0.3, width: 0.6 })],
+      {},
+      { water: { ...DEFAULT_WATER, levelM: 0.002, clearM: 0.05 } },
+    ),
+  },
+});
+
+/** A trodden path: gravel, clay pressed into it, leaves blown over it. */
+const path = makeBlend('Path', {
+  extentM: 1.6,
+  specimen: 'path-slab',
+  standsAtM: 1838,
+  cut: { ax: 0.06, ay: 0.3, bx: 0.94, by: 0.62 },
+  layers: {
+    gravel: layer('river-gravel', 'River gravel', 1, []),
+    clay: layer('laterite-clay', 'Laterite clay', 2, [makeCue('noise', { noise: 'gradient', centre: 0.52, width: 0.2, sizeM: 0.5, seed: 5 })], {
+      soft: 0.1,
+      liftM: -0.004,
+      follow: 0.2,
     }),
-    gravel: makeLayer('river-gravel', 'River gravel', 4, {
-      coverage: { islands: makeCue('vertexColour', { order: 1, channel: 'b', centre: 0.55, width: 0.7 }) },
-      seam: seam({ soft: 0.06, liftM: 0, follow: 0.4 }),
+    leaves: layer('tea-leaves', 'Fallen leaves', 3, [makeCue('noise', { centre: 0.6, width: 0.18, sizeM: 0.5, seed: 21 })], {
+      soft: 0.06,
+      liftM: 0.002,
+      follow: 0.5,
     }),
   },
-};
+});
+
+/** Lime plaster over stone, rubbed off at the edges; streaks run down it and dirt rises from the ground. */
+const shedWall = makeBlend('Shed wall', {
+  extentM: 2,
+  specimen: 'shed-wall',
+  standsAtM: 1842,
+  cut: { ax: 0.06, ay: 0.42, bx: 0.94, by: 0.58 },
+  layers: {
+    stone: layer('terrace-stone', 'Dressed stone', 1, []),
+    plaster: layer(
+      'lime-plaster',
+      'Lime plaster',
+      2,
+      [
+        makeCue('noise', { centre: 0.46, width: 0.16, sizeM: 0.9, seed: 8 }),
+        makeCue('convexity', { join: 'butNot', centre: 8, width: 12, amount: 0.9 }),
+      ],
+      { soft: 0.1, liftM: 0.012, follow: 0.25, ...broken(0.008, 0.2, 9) },
+    ),
+    streaks: layer(
+      '',
+      'Run-off streaks',
+      3,
+      [
+        makeCue('slope', { centre: 62, width: 20, inverted: false }),
+        makeCue('stripes', { sizeM: 0.22, bearing: 0, centre: 0.55, width: 0.5 }),
+        makeCue('noise', { noise: 'gradient', centre: 0.47, width: 0.2, sizeM: 0.34, seed: 29 }),
+      ],
+      { soft: 0.8, follow: 1, contact: 0 },
+      {
+        constant: { baseColor: '#8a8173', roughness: 0.5, metallic: 0, heightM: 0 },
+        mode: 'multiply',
+        strength: 0.75,
+        untouched: { height: true, normal: true, metallic: true, occlusion: true },
+      },
+    ),
+    dirt: layer(
+      'laterite-clay',
+      'Rising dirt',
+      4,
+      [makeCue('ground', { centre: 0.4, width: 0.7 }), makeCue('noise', { centre: 0.4, width: 0.4, sizeM: 0.3, seed: 23 })],
+      { soft: 0.3, liftM: 0.001, follow: 0.85, contact: 0.1 },
+    ),
+  },
+});
+
+/** A still by its parts: copper, an iron stand, verdigris in the hollows, dust on what looks up. */
+const copperStill = makeBlend('Copper still', {
+  extentM: 0.9,
+  specimen: 'copper-still',
+  standsAtM: 1842,
+  cut: { ax: 0.08, ay: 0.5, bx: 0.92, by: 0.5 },
+  layers: {
+    iron: layer('', 'Iron stand', 1, [], {}, { constant: { baseColor: '#4a4642', roughness: 0.62, metallic: 1, heightM: 0 } }),
+    copper: layer('weathered-copper', 'Copper', 2, [makeCue('part', { inverted: true, part: 'stand' })], { soft: 0.02, follow: 1, contact: 0 }),
+    verdigris: layer(
+      '',
+      'Verdigris',
+      3,
+      [
+        makeCue('occlusion', { centre: 0.92, width: 0.3 }),
+        makeCue('concavity', { join: 'or', centre: 6, width: 10 }),
+        makeCue('noise', { centre: 0.36, width: 0.2, sizeM: 0.16, seed: 6 }),
+      ],
+      { soft: 0.25, follow: 1, liftM: 0.0004 },
+      { constant: { baseColor: '#6fa38c', roughness: 0.86, metallic: 0, heightM: 0 }, untouched: { normal: true } },
+    ),
+    dust: layer(
+      'laterite-clay',
+      'Dust',
+      4,
+      [makeCue('slope', { centre: 58, width: 50 }), makeCue('noise', { centre: 0.36, width: 0.3, sizeM: 0.3, seed: 17 })],
+      { soft: 0.6, follow: 1 },
+      { strength: 0.8, look: { ...DEFAULT_LOOK, tint: '#d8c8b8', scale: 0.5 } },
+    ),
+  },
+});
 
 const usualPacking: RecipeDocument = {
   kind: 'recipe',
@@ -54,7 +179,9 @@ const usualPacking: RecipeDocument = {
   },
 };
 
+export const DEMO_BLENDS: Record<string, BlendDocument> = { 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'copper-still': copperStill };
+
 export const demoDocuments = (): { id: string; body: AnyDocument }[] => [
-  { id: 'terrace-step', body: structuredClone(terraceStep) },
+  ...Object.entries(DEMO_BLENDS).map(([id, body]) => ({ id, body: structuredClone(body) })),
   { id: 'usual-packing', body: structuredClone(usualPacking) },
 ];

@@ -1,7 +1,8 @@
 import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
-import { AMOUNTS, FINDINGS, HASH, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
+import { AMOUNTS, FINDINGS, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
+import { HASH } from './shapes';
 
 /** A document as the server gives it. */
 export interface StoredDocument<T = AnyDocument> {
@@ -150,26 +151,43 @@ export const IMPORT_SCHEMA = {
 } as const;
 export type ImportRequest = FromSchema<typeof IMPORT_SCHEMA>;
 
+const NAMED_BLOBS = {
+  type: 'array',
+  maxItems: 2000,
+  items: {
+    type: 'object',
+    required: ['blob', 'fileName'],
+    additionalProperties: false,
+    properties: { blob: HASH, fileName: { type: 'string', minLength: 1, maxLength: 200 } },
+  },
+} as const;
+
 /** Uploaded files to be looked at before they become anything. */
 export const LOOK_SCHEMA = {
   type: 'object',
   required: ['files'],
   additionalProperties: false,
-  properties: {
-    files: {
-      type: 'array',
-      minItems: 1,
-      maxItems: 2000,
-      items: {
-        type: 'object',
-        required: ['blob', 'fileName'],
-        additionalProperties: false,
-        properties: { blob: HASH, fileName: { type: 'string', minLength: 1, maxLength: 200 } },
-      },
-    },
-  },
+  properties: { files: { ...NAMED_BLOBS, minItems: 1 } },
 } as const;
 export type LookRequest = FromSchema<typeof LOOK_SCHEMA>;
+
+/** Mesh files to become specimens, and the files that may belong to them. */
+export const MESHES_SCHEMA = {
+  type: 'object',
+  required: ['meshes', 'companions'],
+  additionalProperties: false,
+  properties: { meshes: { ...NAMED_BLOBS, minItems: 1 }, companions: NAMED_BLOBS },
+} as const;
+export type MeshesRequest = FromSchema<typeof MESHES_SCHEMA>;
+
+/** A set of texture coordinates to be added to a specimen, for one level of detail. */
+export const LAYOUT_SCHEMA = {
+  type: 'object',
+  required: ['how', 'level'],
+  additionalProperties: false,
+  properties: { how: { enum: ['unwrap', 'repack'] }, level: { type: 'integer', minimum: 0, maximum: 7 } },
+} as const;
+export type LayoutRequest = FromSchema<typeof LAYOUT_SCHEMA>;
 
 /** Maps of a surface to be made anew, as one step of its history. */
 export const REMAP_SCHEMA = {
@@ -205,6 +223,22 @@ export const GENERATE_SCHEMA = {
     amounts: AMOUNTS,
   },
 } as const;
+
+/** A blend made a surface. */
+export const BAKE_SCHEMA = {
+  type: 'object',
+  required: ['size'],
+  additionalProperties: false,
+  properties: {
+    size: { type: 'integer', minimum: 16, maximum: 8192 },
+    /** A brought-in specimen whose texture it is baked into. */
+    specimen: { type: 'string', maxLength: 64 },
+  },
+} as const;
+export interface BakeRequest {
+  size: number;
+  specimen?: string;
+}
 
 export const PACK_SCHEMA = {
   type: 'object',

@@ -1,16 +1,9 @@
 import type { BlendDocument, RecipeDocument } from '@pebble/core';
-import { makeCue, makeLayer } from '@pebble/core';
+import { CUE_KINDS, DEFAULT_CONSTANT, DEFAULT_WATER, makeBlend, makeCue, makeLayer, upgraded } from '@pebble/core';
 import { assertDocument, documentProblem } from './index';
 
-const blend = (): BlendDocument => ({
-  kind: 'blend',
-  version: 1,
-  name: 'Terrace step',
-  extentM: 2.4,
-  specimen: 'patch',
-  cut: { ax: 0, ay: 0, bx: 1, by: 1 },
-  layers: { a: makeLayer('s', 'Stone', 1), b: makeLayer('m', 'Moss', 2, { coverage: { c: makeCue('noise') } }) },
-});
+const blend = (): BlendDocument =>
+  makeBlend('Step', { layers: { a: makeLayer('s', 'Stone', 1), b: makeLayer('m', 'Moss', 2, { coverage: { c: makeCue('noise') } }) } });
 const recipe: RecipeDocument = {
   kind: 'recipe',
   version: 1,
@@ -69,7 +62,65 @@ describe('document schemas', () => {
   it('refuse other kinds and newer versions clearly', () => {
     expect(documentProblem({ kind: 'toString', version: 1 })).toContain('not a kind');
     expect(documentProblem(null)).toContain('not a kind');
-    expect(documentProblem({ ...blend(), version: 2 })).toContain('newer version');
+    expect(documentProblem({ ...blend(), version: 3 })).toContain('newer version');
     expect(() => assertDocument({})).toThrowError(TypeError);
+  });
+});
+
+describe('the shape of blends', () => {
+  it('takes every kind of cue, and names what is wrong inside the right one', () => {
+    const body = blend();
+    CUE_KINDS.forEach((kind, i) => (body.layers['b'].coverage[`k${i}`] = makeCue(kind, { order: i })));
+    expect(documentProblem(body)).toBeNull();
+    const wrong = JSON.parse(JSON.stringify(body)) as BlendDocument;
+    Object.assign(wrong.layers['b'].coverage['k1'], { channel: 'q' });
+    expect(documentProblem(wrong)).toContain('/layers/b/coverage/k1/channel');
+    Object.assign(body.layers['b'].coverage['k0'], { kind: 'moon' });
+    expect(documentProblem(body)).toContain('/layers/b/coverage/k0');
+  });
+  it('takes water, constant values, groups and named coverages', () => {
+    const body = blend();
+    body.layers['w'] = makeLayer('', 'Puddle', 3, { water: DEFAULT_WATER, group: 'wet', shared: 'low' });
+    body.layers['c'] = makeLayer('', 'Whitewash', 4, { constant: DEFAULT_CONSTANT, untouched: { height: true }, mode: 'screen' });
+    body.groups['wet'] = { name: 'Wet', on: true, coverage: {} };
+    body.coverages['low'] = { name: 'Low', coverage: { c: makeCue('low') } };
+    expect(documentProblem(body)).toBeNull();
+    body.layers['w'].water = { ...DEFAULT_WATER, clearM: Number.NaN };
+    expect(documentProblem(body)).toContain('/layers/w/water');
+  });
+  it('takes a blend of the first version once it is brought up to date, with the same numbers', () => {
+    const old: Record<string, unknown> = { ...blend() };
+    for (const key of ['standsAtM', 'groups', 'coverages']) delete old[key];
+    const layer = {
+      order: 1,
+      name: 'Moss',
+      surface: 'm',
+      on: true,
+      solo: false,
+      strength: 0.5,
+      seam: { soft: 0.3, liftM: 0.01, follow: 0.2, bias: 0.4, contact: 0.1, broken: { byM: 0.002, atM: 0.3, octaves: 2, seed: 9 } },
+    };
+    const common = {
+      order: 1,
+      join: 'and',
+      amount: 1,
+      inverted: false,
+      shape: 'smooth',
+      centre: 0.4,
+      width: 0.2,
+      value: 0.5,
+      channel: 'g',
+      sizeM: 0.7,
+      octaves: 3,
+      seed: 5,
+    };
+    const coverage = { n: { ...common, kind: 'noise' }, v: { ...common, kind: 'vertexColour' }, c: { ...common, kind: 'constant' } };
+    const body = upgraded({ ...old, version: 1, layers: { a: { ...layer, coverage } } }) as BlendDocument;
+    expect(documentProblem(body)).toBeNull();
+    const made = body.layers['a'];
+    expect(made.seam).toEqual({ ...layer.seam, detailM: 0, normal: 0 });
+    expect(made.coverage['n']).toEqual(makeCue('noise', { centre: 0.4, width: 0.2, noise: 'fractal', sizeM: 0.7, octaves: 3, seed: 5 }));
+    expect(made.coverage['v']).toEqual(makeCue('vertexColour', { centre: 0.4, width: 0.2, channel: 'g' }));
+    expect(upgraded(body)).toBe(body);
   });
 });

@@ -1,21 +1,8 @@
-import type { BlendDocument, ProjectDocument, RecipeDocument, SurfaceDocument, TargetDocument } from '@pebble/core';
-import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, ROLES, SPECIMENS, STEP_KINDS, WRAPS } from '@pebble/core';
+import type { BlendDocument, ProjectDocument, RecipeDocument, SpecimenDocument, SurfaceDocument, TargetDocument } from '@pebble/core';
+import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
-
-const object = <P extends Record<string, unknown>>(properties: P) =>
-  ({ type: 'object', additionalProperties: false, required: Object.keys(properties) as Array<keyof P & string>, properties }) as const;
-const keyed = <S>(schema: S) =>
-  ({ type: 'object', additionalProperties: schema, maxProperties: 4096, propertyNames: { pattern: '^[A-Za-z0-9_-]{1,64}$' } }) as const;
-const number = <A extends number, B extends number>(minimum: A, maximum: B) => ({ type: 'number', minimum, maximum }) as const;
-const whole = <A extends number, B extends number>(minimum: A, maximum: B) => ({ type: 'integer', minimum, maximum }) as const;
-const text = { type: 'string', minLength: 1, maxLength: 200 } as const;
-const order = number(-1e9, 1e9);
-const unit = number(0, 1);
-const seed = whole(0, 0xffffff);
-export const HASH = { type: 'string', pattern: '^[0-9a-f]{64}$' } as const;
-/** Properties that may be left out. */
-const some = <P extends Record<string, unknown>>(properties: P) => ({ type: 'object', additionalProperties: false, properties }) as const;
-const optional = <S>(schema: S) => ({ anyOf: [schema, { type: 'null' }] }) as const;
+import type { BLEND_SCHEMA } from './blend';
+import { HASH, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
 
 /** Strengths of a generated surface's structures. */
 export const AMOUNTS = {
@@ -129,53 +116,6 @@ const word = { type: 'string', maxLength: 400 } as const;
 export const ORIGIN = object({ author: word, source: word, licence: word } as const);
 export const SURFACE_SCHEMA = { ...surface, properties: { ...surface.properties, origin: ORIGIN } } as const;
 
-const cue = object({
-  order,
-  kind: { enum: ['constant', 'noise', 'vertexColour'] },
-  join: { enum: ['and', 'or', 'butNot', 'atMost', 'atLeast'] },
-  amount: unit,
-  inverted: { type: 'boolean' },
-  shape: { enum: ['smooth', 'straight'] },
-  centre: number(-10, 10),
-  width: number(0, 20),
-  value: unit,
-  channel: { enum: ['r', 'g', 'b', 'a'] },
-  sizeM: number(0.001, 1000),
-  octaves: whole(1, 8),
-  seed,
-} as const);
-
-const seam = object({
-  soft: unit,
-  liftM: number(-10, 10),
-  follow: unit,
-  bias: number(0.01, 0.99),
-  contact: unit,
-  broken: object({ byM: number(0, 10), atM: number(0.001, 1000), octaves: whole(1, 8), seed } as const),
-} as const);
-
-const layer = object({
-  order,
-  name: text,
-  surface: { type: 'string', minLength: 1, maxLength: 64 },
-  on: { type: 'boolean' },
-  solo: { type: 'boolean' },
-  strength: unit,
-  coverage: keyed(cue),
-  seam,
-} as const);
-
-const coordinate = number(-100, 100);
-export const BLEND_SCHEMA = object({
-  kind: { const: 'blend' },
-  version: { const: 1 },
-  name: text,
-  extentM: number(0.001, 10000),
-  specimen: { enum: SPECIMENS },
-  cut: object({ ax: coordinate, ay: coordinate, bx: coordinate, by: coordinate } as const),
-  layers: { ...keyed(layer), maxProperties: 16 },
-} as const);
-
 const route = {
   oneOf: [
     object({ from: { const: 'map' }, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, invert: { type: 'boolean' } } as const),
@@ -203,6 +143,33 @@ export const RECIPE_SCHEMA = object({
   sources: keyed(object({ order } as const)),
 } as const);
 
+const specimen = object({
+  kind: { const: 'specimen' },
+  version: { const: 1 },
+  name: text,
+  model: HASH,
+  file: object({ blob: HASH, fileName: text, bytes: whole(0, 2 ** 40) } as const),
+  unitM: number(1e-6, 1e6),
+  up: { enum: ['y', 'z'] },
+  uvSet: whole(0, 15),
+  parts: keyed(
+    object({
+      order,
+      name: text,
+      slot: text,
+      level: whole(0, 7),
+      vertices: whole(0, 2 ** 31),
+      triangles: whole(0, 2 ** 31),
+      sets: whole(0, 16),
+      coloured: { type: 'boolean' },
+    } as const),
+  ),
+  stacking: keyed({ const: true } as const),
+  thumbnail: optional(HASH),
+  notes,
+} as const);
+export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN } } as const;
+
 // The schemas and core's types say the same, or this file does not compile.
 type Mutual<A, B> = [A] extends [B] ? ([B] extends [A] ? true : 'the type of core is wider') : 'the schema is wider';
 type Plain<T> = T extends readonly (infer E)[] ? Plain<E>[] : T extends object ? { [K in keyof T]: Plain<T[K]> } : T;
@@ -212,3 +179,4 @@ same<Mutual<Plain<FromSchema<typeof BLEND_SCHEMA>>, Plain<BlendDocument>>>();
 same<Mutual<Plain<FromSchema<typeof RECIPE_SCHEMA>>, Plain<RecipeDocument>>>();
 same<Mutual<Plain<FromSchema<typeof SURFACE_SCHEMA>>, Plain<SurfaceDocument>>>();
 same<Mutual<Plain<FromSchema<typeof TARGET_SCHEMA>>, Plain<TargetDocument>>>();
+same<Mutual<Plain<FromSchema<typeof SPECIMEN_SCHEMA>>, Plain<SpecimenDocument>>>();

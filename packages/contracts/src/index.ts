@@ -1,5 +1,7 @@
 // @pebble/contracts: JSON schemas of documents and of the API, checked equal to core's types when compiling.
 export * from './documents';
+export * from './blend';
+export { HASH } from './shapes';
 export * from './api';
 export * from './validate';
 export * from './quarry';

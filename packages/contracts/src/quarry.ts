@@ -1,5 +1,5 @@
 import type { FromSchema } from 'json-schema-to-ts';
-import { HASH } from './documents';
+import { HASH } from './shapes';
 
 // What the quarry says. It is not trusted: whatever does not fit these shapes goes no further.
 const short = { type: 'string', minLength: 1, maxLength: 120 } as const;

@@ -1,7 +1,9 @@
 import type { AnyDocument, DocumentKind } from '@pebble/core';
+import { DOCUMENT_VERSIONS } from '@pebble/core';
 import Ajv from 'ajv';
 import type { ValidateFunction } from 'ajv';
-import { BLEND_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SURFACE_SCHEMA, TARGET_SCHEMA } from './documents';
+import { BLEND_SCHEMA } from './blend';
+import { PROJECT_SCHEMA, RECIPE_SCHEMA, SPECIMEN_SCHEMA, SURFACE_SCHEMA, TARGET_SCHEMA } from './documents';
 
 const SCHEMAS: Record<DocumentKind, object> = {
   project: PROJECT_SCHEMA,
@@ -9,21 +11,21 @@ const SCHEMAS: Record<DocumentKind, object> = {
   blend: BLEND_SCHEMA,
   recipe: RECIPE_SCHEMA,
   target: TARGET_SCHEMA,
+  specimen: SPECIMEN_SCHEMA,
 };
 export const DOCUMENT_KINDS = Object.keys(SCHEMAS) as DocumentKind[];
 
-/** The newest version of each kind that this program writes; newer ones are refused, not guessed at. */
-export const DOCUMENT_VERSION = 1;
-
-const ajv = new Ajv({ strict: false, allErrors: false });
+const ajv = new Ajv({ strict: false, allErrors: false, discriminator: true });
 const compiled = new Map<DocumentKind, ValidateFunction>();
 
 /** What is wrong with a document, as one sentence that names the place; null when nothing is. */
 export function documentProblem(body: unknown): string | null {
   const { kind, version } = (body ?? {}) as { kind?: DocumentKind; version?: number };
   if (!kind || !Object.hasOwn(SCHEMAS, kind)) return `"${String(kind)}" is not a kind of document (${DOCUMENT_KINDS.join(', ')})`;
-  if (typeof version === 'number' && version > DOCUMENT_VERSION)
-    return `This ${kind} was written by a newer version of the program (format ${version}, this one reads up to ${DOCUMENT_VERSION}). Update first`;
+  // Newer versions are refused, not guessed at.
+  const newest = DOCUMENT_VERSIONS[kind];
+  if (typeof version === 'number' && version > newest)
+    return `This ${kind} was written by a newer version of the program (format ${version}, this one reads up to ${newest}). Update first`;
   let validate = compiled.get(kind);
   if (!validate) compiled.set(kind, (validate = ajv.compile(SCHEMAS[kind])));
   if (validate(body)) return null;

@@ -7,6 +7,7 @@ import { FormatError } from './codec';
 import { decodeExr, decodeFloatTiff } from './float';
 import { decodeHdr } from './hdr';
 import { decodeKtx2 } from './ktx2';
+import { letGoBefore } from './let-go';
 import { openPngRows } from './png-rows';
 import { pngStrips } from './png-strips';
 import type { ImageFacts, ImageFormat } from './probe';
@@ -21,6 +22,7 @@ const MAX_PIXELS = 16384 * 16384;
 export const nodeCodec: ImageCodec = {
   async decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image> {
     const facts = probeImage(bytes);
+    await letGoBefore((facts.width * facts.height * facts.channels * facts.depth) / 8);
     const own = OWN[facts.format];
     if (own) return own(bytes, facts, colourSpace);
     if (facts.depth === 32) return decodeFloatTiff(bytes, facts, colourSpace);

@@ -1,4 +1,4 @@
-import type { DagNode, Domain, PackedSurface, PixelInput, Values } from '@pebble/core';
+import type { DagNode, Domain, PackedSet, PixelInput, Values } from '@pebble/core';
 import { COMPONENTS, emitGlsl } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { SlotTextures, floatTexture } from './textures';
@@ -8,6 +8,7 @@ const INPUT_TYPES: Record<PixelInput, 'vec2' | 'vec3' | 'vec4'> = {
   position: 'vec3',
   normal: 'vec3',
   geomcolor: 'vec4',
+  geomprop: 'vec3',
   relief: 'vec4',
 };
 
@@ -20,7 +21,7 @@ export async function evaluateExact(
   outputs: Readonly<Record<string, DagNode>>,
   domain: Domain,
   values: Values,
-  slots: readonly PackedSurface[],
+  slots: PackedSet,
 ): Promise<Record<string, Float32Array[]>> {
   if (!gl.getExtension('EXT_color_buffer_float')) throw new Error('This machine cannot draw into float pictures');
   const { width, height } = domain;
@@ -50,9 +51,9 @@ void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 -
   gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
   gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, target, 0);
   gl.useProgram(linked);
-  const textures = slots.length ? new SlotTextures(gl, slots, true) : null;
+  const textures = new SlotTextures(gl, slots, true);
   const made: WebGLTexture[] = [target];
-  let unit = textures?.bind(program, (n) => uniforms.at(n), 0) ?? 0;
+  let unit = textures.bind(program, (n) => uniforms.at(n), 0);
   for (const name of inputs) {
     gl.activeTexture(gl.TEXTURE0 + unit);
     made.push(floatTexture(gl, width, height, gl.RGBA32F, gl.RGBA, inputPixels(name, domain)));
@@ -71,7 +72,7 @@ void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 -
     result[name] = Array.from({ length: COMPONENTS[type] }, (_, c) => Float32Array.from({ length: width * height }, (__, p) => pixels[p * 4 + c]));
   });
   made.forEach((t) => gl.deleteTexture(t));
-  textures?.dispose();
+  textures.dispose();
   gl.deleteFramebuffer(framebuffer);
   gl.deleteProgram(linked);
   return result;

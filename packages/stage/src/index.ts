@@ -3,7 +3,7 @@ export * from './gl';
 export * from './textures';
 export * from './shaders';
 export * from './shadow';
-export * from './camera';
+export * from './flat';
 export * from './stage';
 export * from './remote';
 export * from './exact';

@@ -1,23 +1,62 @@
-import type { GlslProgram, Hoisted, LightData, Mesh, PackedSurface, Values } from '@pebble/core';
+import type {
+  Account,
+  GlslProgram,
+  Hoisted,
+  LightData,
+  Mesh,
+  PackedPicture,
+  PackedSet,
+  PackedSurface,
+  Places,
+  Stack,
+  Standing,
+  Values,
+} from '@pebble/core';
+import { Accountant, sourcesOfPacked } from '@pebble/core';
 import type { FrameReport, Pane, StageLook } from './stage';
 import { BlendStage } from './stage';
 
 type Panes = { specimen: Pane; flat: Pane };
 
+/** A slot under a key that changes with its pixels. */
+export interface Keyed<T> {
+  key: string;
+  packed: T;
+}
+/** Everything that a program looks up, by slot, with keys. */
+export interface KeyedSet {
+  surfaces: readonly Keyed<PackedSurface>[];
+  masks: readonly Keyed<PackedPicture>[];
+  ids: readonly Keyed<PackedPicture>[];
+}
+type KeysOf = { [K in keyof KeyedSet]: readonly string[] };
+
 /** What the page tells the stage in its worker. Surfaces go over once and are named by a key from then on. */
 type ToStage =
   | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
   | { type: 'size'; width: number; height: number }
-  | { type: 'surface'; key: string; packed: PackedSurface }
-  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: readonly string[]; parallax: boolean }
+  | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
+  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: KeysOf; parallax: boolean }
   | { type: 'values'; values: Values }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
   | { type: 'look'; look: StageLook; moving: boolean }
+  | { type: 'vertices'; what: 'geomcolor' | 'geomprop'; data: Float32Array }
   | { type: 'relief'; position: Float32Array | null }
   | { type: 'light'; light: LightData }
   | { type: 'draw' }
+  | { type: 'account'; question: number; ask: AccountRequest; keys: KeysOf }
   | { type: 'close' };
-type FromStage = { type: 'frame'; report: FrameReport; compiles: number } | { type: 'error'; message: string };
+/** A place of a blend that shall be accounted for. */
+export interface AccountRequest {
+  stack: Stack;
+  places: Places;
+  footprint: number;
+  standing: Standing;
+}
+type FromStage =
+  | { type: 'account'; question: number; account: Account }
+  | { type: 'frame'; report: FrameReport; compiles: number }
+  | { type: 'error'; message: string };
 
 /** The part of a worker that both ends need. */
 interface Port {
@@ -38,6 +77,7 @@ export class RemoteStage {
   private shown = 0;
   private waiting: { tag: number; resolve: () => void }[] = [];
   private readonly known = new Set<string>();
+  private readonly questions = new Map<number, (account: Account) => void>();
 
   constructor(
     private readonly worker: Port & { terminate?(): void },
@@ -48,10 +88,14 @@ export class RemoteStage {
     const offscreen = canvas.transferControlToOffscreen();
     worker.addEventListener('message', ({ data }: MessageEvent<FromStage>) => {
       if (data.type === 'error') return this.onError(data.message);
+      if (data.type === 'account') {
+        this.questions.get(data.question)?.(data.account);
+        return void this.questions.delete(data.question);
+      }
       this.ready = true;
       this.compiles = data.compiles;
       this.onFrame(data.report);
-      if (data.report.scale < 1) return;
+      if (data.report.scale < 1 || data.report.pending) return;
       this.shown = data.report.tag;
       const done = this.waiting.filter((w) => w.tag <= this.shown);
       this.waiting = this.waiting.filter((w) => w.tag > this.shown);
@@ -64,7 +108,7 @@ export class RemoteStage {
     this.worker.postMessage({ ...message, tag: ++this.sent }, transfer);
   }
 
-  /** Resolves once a full frame shows everything asked for so far. */
+  /** Resolves once a full frame shows everything asked for so far, with the program that is wanted. */
   settled(): Promise<void> {
     return new Promise((resolve) => {
       this.waiting.push({ tag: this.sent, resolve });
@@ -72,24 +116,32 @@ export class RemoteStage {
     });
   }
 
-  /** Hands a surface over. All but its heights is moved, not copied: the page keeps what the section needs. */
-  private provide(key: string, packed: PackedSurface): void {
-    if (this.known.has(key)) return;
+  /** Hands a slot over. All but the heights of a surface is moved, not copied: the page keeps what the section needs. */
+  private provide({ key, packed }: Keyed<PackedSurface | PackedPicture>): string {
+    if (this.known.has(key)) return key;
     this.known.add(key);
-    const moved = [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer);
+    const moved = 'colour' in packed ? [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer) : [];
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
+    return key;
   }
 
-  setProgram(
-    glsl: GlslProgram,
-    hoisted: readonly Hoisted[],
-    values: Values,
-    slots: readonly { key: string; packed: PackedSurface }[],
-    parallax = false,
-  ): void {
-    for (const { key, packed } of slots) this.provide(key, packed);
-    this.post({ type: 'program', glsl, hoisted, values, keys: slots.map((s) => s.key), parallax });
+  private provideAll(slots: KeyedSet): KeysOf {
+    const keysOf = (list: readonly Keyed<PackedSurface | PackedPicture>[]) => list.map((slot) => this.provide(slot));
+    return { surfaces: keysOf(slots.surfaces), masks: keysOf(slots.masks), ids: keysOf(slots.ids) };
   }
+
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: KeyedSet, parallax = false): void {
+    this.post({ type: 'program', glsl, hoisted, values, keys: this.provideAll(slots), parallax });
+  }
+  /** Why a place looks as it does, worked out where the textures are. */
+  account(ask: AccountRequest, slots: KeyedSet): Promise<Account> {
+    const question = this.sent;
+    return new Promise((resolve) => {
+      this.questions.set(question, resolve);
+      this.post({ type: 'account', question, ask, keys: this.provideAll(slots) });
+    });
+  }
+  setVertexData = (what: 'geomcolor' | 'geomprop', data: Float32Array): void => this.post({ type: 'vertices', what, data });
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
   setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
@@ -107,7 +159,10 @@ export class RemoteStage {
 export function hostStage(port: Port): void {
   let stage: BlendStage | null = null;
   let canvas: OffscreenCanvas | null = null;
-  const surfaces = new Map<string, PackedSurface>();
+  const slots = new Map<string, PackedSurface | PackedPicture>();
+  const of = <T>(keys: readonly string[]) => keys.map((k) => slots.get(k) as T);
+  const setOf = ({ surfaces, masks, ids }: KeysOf): PackedSet => ({ surfaces: of(surfaces), masks: of(masks), ids: of(ids) });
+  const accountant = new Accountant();
   const say = (message: FromStage) => port.postMessage(message);
   const handle = (data: ToStage): void => {
     if (data.type === 'open') {
@@ -120,15 +175,10 @@ export function hostStage(port: Port): void {
     else if (data.type === 'size') {
       Object.assign(canvas as OffscreenCanvas, { width: data.width, height: data.height });
       stage.draw();
-    } else if (data.type === 'surface') surfaces.set(data.key, data.packed);
-    else if (data.type === 'program')
-      stage.setProgram(
-        data.glsl,
-        data.hoisted,
-        data.values,
-        data.keys.map((k) => surfaces.get(k) as PackedSurface),
-        data.parallax,
-      );
+    } else if (data.type === 'surface') slots.set(data.key, data.packed);
+    else if (data.type === 'program') {
+      stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax);
+    } else if (data.type === 'vertices') stage.setVertexData(data.what, data.data);
     else if (data.type === 'values') stage.setValues(data.values);
     else if (data.type === 'relief') stage.setRelief(data.position);
     else if (data.type === 'light') stage.setLight(data.light);
@@ -137,6 +187,10 @@ export function hostStage(port: Port): void {
       stage.look = data.look;
       if (data.moving) stage.moved();
       else stage.draw();
+    } else if (data.type === 'account') {
+      const { stack, places, footprint, standing } = data.ask;
+      const [account] = accountant.at(stack, sourcesOfPacked(setOf(data.keys)), places, footprint, { standing });
+      say({ type: 'account', question: data.question, account });
     } else if (data.type === 'draw') stage.draw();
     else stage.dispose();
   };

@@ -13,14 +13,15 @@ export const LIGHT_UNITS = 3;
 export const stageVertex = ({ vertex }: GlslProgram): string => `#version 300 es
 precision highp float;
 layout(location = 0) in vec3 a_position; layout(location = 1) in vec3 a_normal; layout(location = 2) in vec4 a_tangent;
-layout(location = 3) in vec2 a_texcoord; layout(location = 4) in vec4 a_geomcolor;
-uniform mat4 u_clip;
+layout(location = 3) in vec2 a_texcoord; layout(location = 4) in vec4 a_geomcolor; layout(location = 5) in vec3 a_geomprop;
+uniform mat4 u_clip; uniform bool u_level;
 ${vertex.values.map((v) => `uniform ${v.type} u_${v.name};`).join('\n')}
-out vec2 in_texcoord; out vec3 in_position; out vec3 in_normal; out vec4 v_tangent; out vec4 in_geomcolor;
+out vec2 in_texcoord; out vec3 in_position; out vec3 in_normal; out vec4 v_tangent; out vec4 in_geomcolor; out vec3 in_geomprop; out vec3 v_place;
 ${vertex.outputs.map((v) => `out ${v.type} ${v.name};`).join('\n')}
 void main() {
-  in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor;
-  gl_Position = u_clip * vec4(a_position, 1.0);
+  in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor; in_geomprop = a_geomprop;
+  v_place = u_level ? vec3(a_texcoord.x, 0.0, a_texcoord.y) : a_position;
+  gl_Position = u_clip * vec4(v_place, 1.0);
   ${vertex.body.join('\n  ')}
 }
 `;
@@ -33,6 +34,8 @@ const terms = (band: number) =>
 /** Light by core's numbers: harmonics, pre-filtered map, table of shading; the key light by the glTF 2.0 BRDF. */
 const LIGHT = `
 uniform vec3 u_harmonics[${HARMONIC_TERMS.length}]; uniform sampler2DArray t_light; uniform sampler2DArray t_table; uniform vec2 u_turn; uniform float u_exposure; uniform float u_levels; uniform vec3 u_key; uniform vec3 u_toward; uniform bool u_mapped;
+// F0 of what is no metal.
+float dielectric = 0.04;
 vec3 turned(vec3 d) { return vec3(u_turn.x * d.x + u_turn.y * d.z, d.y, u_turn.x * d.z - u_turn.y * d.x); }
 vec3 radiance(vec3 d, float rough) {
   vec2 uv = vec2(atan(d.z, d.x) / 6.28318530718 + 0.5, acos(clamp(d.y, -1.0, 1.0)) / 3.14159265359);
@@ -40,12 +43,12 @@ vec3 radiance(vec3 d, float rough) {
   return mix(textureLod(t_light, vec3(uv, l), 0.0).rgb, textureLod(t_light, vec3(uv, min(l + 1.0, u_levels - 1.0)), 0.0).rgb, at - l); }
 vec3 along(vec3 n, vec3 v, float nv, float sine, float at, float rough) { float s = sin(at) / sine; return radiance(n * (cos(at) + nv * s) - v * s, rough); }
 vec3 environment(vec3 base, float metal, vec2 split, vec3 mirror, vec3 even) {
-  vec3 f0 = mix(vec3(0.04), base, metal); vec3 single = f0 * split.x + split.y; float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0;
+  vec3 f0 = mix(vec3(dielectric), base, metal); vec3 single = f0 * split.x + split.y; float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0;
   vec3 multiple = single * average * missing / (1.0 - average * missing); return single * mirror + (multiple + base * (1.0 - metal) * (1.0 - single - multiple)) * even; }
 vec3 keyLight(vec3 base, float metal, float rough, vec3 n, vec3 v, vec3 l) {
   float nl = dot(n, l); if (nl <= 0.0) return vec3(0.0); vec3 h = normalize(l + v); float nv = max(dot(n, v), 1e-3); float nh = max(dot(n, h), 0.0); float vh = max(dot(v, h), 0.0);
   float alpha = max(rough, ${f(MIN_ROUGHNESS)}); alpha *= alpha; float a2 = alpha * alpha; float k = (nh * a2 - nh) * nh + 1.0; float D = a2 / (3.14159265359 * k * k);
-  float V = 0.5 / max(nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2), 1e-7); vec3 f0 = mix(vec3(0.04), base, metal); vec3 F = f0 + (1.0 - f0) * pow(1.0 - vh, 5.0);
+  float V = 0.5 / max(nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2), 1e-7); vec3 f0 = mix(vec3(dielectric), base, metal); vec3 F = f0 + (1.0 - f0) * pow(1.0 - vh, 5.0);
   return ((1.0 - F) * base * (1.0 - metal) / 3.14159265359 + F * D * V) * 3.14159265359 * nl; }
 vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float arriving) {
   float nv = clamp(dot(n, v), 1e-3, 1.0); vec2 cell = vec2(nv, rough) * ${f((TABLE_SIZE - 1) / TABLE_SIZE)} + ${f(0.5 / TABLE_SIZE)};
@@ -70,7 +73,7 @@ export const KEY_SHARE = 0.6;
 /** How often parallax looks again; each costs what the height costs. */
 export const PARALLAX_STEPS = 2;
 
-/** The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, identity. */
+/** The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, specular, identity. */
 export function stageFragment(program: GlslProgram, parallax = false): string {
   const names = program.outputs.map((o) => o.name).join(', ');
   // With parallax the place is looked for: where the surface, as high as it is there, meets the line of sight.
@@ -80,27 +83,29 @@ vec2 pb_place;
 #define in_texcoord pb_place`
     : '';
   const evaluate = parallax
-    ? `vec3 sight = normalize(u_eye - in_position); vec3 seen = vec3(dot(sight, t), dot(sight, b), dot(sight, n));
+    ? `vec3 sight = normalize(u_eye - v_place); vec3 seen = vec3(dot(sight, t), dot(sight, b), dot(sight, n));
   vec2 lean = vec2(seen.x, -seen.y) / max(seen.z, 0.3) * u_per_metre; pb_place = pb_given();
   for (int i = 0; i < ${PARALLAX_STEPS}; i++) { pb_height(height); pb_place = pb_given() + lean * height; }
   pb_evaluate(${names});`
     : `pb_evaluate(${names});`;
   return `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
-in vec2 in_texcoord; in vec3 in_position; in vec3 in_normal; in vec4 v_tangent; in vec4 in_geomcolor;
-uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
+in vec2 in_texcoord; in vec3 in_position; in vec3 in_normal; in vec4 v_tangent; in vec4 in_geomcolor; in vec3 in_geomprop; in vec3 v_place;
+// The flat view knows the places of the specimen, and is lit and seen as a plane.
+uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
 out vec4 colour;
 ${place}
 ${program.source}
 ${LIGHT}
 ${SHADOW_GLSL}
 void main() {
-  vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; vec3 identity;
-  vec3 n = normalize(in_normal); vec3 t = normalize(v_tangent.xyz - n * dot(n, v_tangent.xyz)); vec3 b = cross(n, t) * v_tangent.w;
+  vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity;
+  vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : v_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : v_tangent.w);
   ${evaluate}
+  dielectric = 0.08 * specular;
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);
   vec3 shown;
-  if (u_channel == 0) { vec3 light = lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - in_position), arrives(in_position, n)) * u_exposure; shown = encode(u_mapped ? tone(light) : light); }
+  if (u_channel == 0) { vec3 light = lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - v_place), arrives(v_place, n)) * u_exposure; shown = encode(u_mapped ? tone(light) : light); }
   else if (u_channel == 1) shown = encode(baseColor);
   else if (u_channel == 2) shown = normal * 0.5 + 0.5;
   else if (u_channel == 3) shown = vec3(roughness);

@@ -1,21 +1,19 @@
-import type { PackedSurface } from '@pebble/core';
-import { Builder, SKIES, decodeTable, emitGlsl, generateSurface, makeImage, sourcesOfPacked, srgbToLinear } from '@pebble/core';
-import type { Orbit } from './index';
+import type { Orbit, PackedSurface } from '@pebble/core';
 import {
-  LIGHT_UNITS,
+  Builder,
+  SKIES,
   clipMatrix,
+  decodeTable,
+  emitGlsl,
   eyeOf,
-  flatAt,
-  flatMatrix,
-  flatTo,
   frameBounds,
   frameOrbit,
-  lightMatrix,
-  packSurface,
-  packedBytes,
-  stageFragment,
-  stageVertex,
-} from './index';
+  generateSurface,
+  makeImage,
+  sourcesOfPacked,
+  srgbToLinear,
+} from '@pebble/core';
+import { LIGHT_UNITS, flatAt, flatMatrix, flatTo, lightMatrix, packSurface, packedBytes, stageFragment, stageVertex } from './index';
 
 const project = (m: ArrayLike<number>, p: readonly number[]) => {
   const at = (r: number) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2] + m[12 + r];
@@ -111,9 +109,9 @@ describe('packed textures', () => {
   const surface = generateSurface('river-gravel', { seed: 4, size: 16 });
   const packed = packSurface(surface.maps, 16);
   it('carry every map where the compiler looks for it, to the texel', () => {
-    const find = sourcesOfPacked(packed);
+    const sources = sourcesOfPacked({ surfaces: [packed], masks: [], ids: [] });
     const read = (channel: 'roughness' | 'occlusion' | 'normal' | 'baseColor', i: number, c = 0) => {
-      const { levels, table } = find(channel);
+      const { levels, table } = sources(0, channel);
       return table![levels[0].data[i * levels[0].stride + levels[0].offset + c]];
     };
     for (let i = 0; i < 256; i += 7) {
@@ -148,6 +146,7 @@ describe('shaders', () => {
     occlusion: b.constant(1),
     metallic: b.constant(0),
     height: b.constant(0),
+    specular: b.constant(0.5),
     identity: b.constant(1, 1, 1),
   };
   it('declare each varying of the vertex stage at both ends', () => {

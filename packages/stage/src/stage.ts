@@ -1,7 +1,7 @@
-import type { GlslProgram, Hoisted, LightData, Mesh, PackedSurface, Values } from '@pebble/core';
-import { TABLE_NUMBERS, TABLE_SIZE, boundsOf, frameValues } from '@pebble/core';
-import type { FlatView, Orbit } from './camera';
-import { clipMatrix, eyeOf, flatMatrix } from './camera';
+import type { GlslProgram, Hoisted, LightData, Mesh, Orbit, PackedSet, Values } from '@pebble/core';
+import { FLAT, TABLE_NUMBERS, TABLE_SIZE, boundsOf, clipMatrix, eyeOf, frameValues } from '@pebble/core';
+import type { FlatView } from './flat';
+import { flatMatrix } from './flat';
 import { PendingProgram, Uniforms, passed } from './gl';
 import type { StageChannel } from './shaders';
 import { CHANNELS, KEY_SHARE, stageFragment, stageVertex } from './shaders';
@@ -37,6 +37,8 @@ export interface FrameReport {
   ms: number;
   /** Share of full resolution at which it was drawn. */
   scale: number;
+  /** Another program was wanted, which was still being built. */
+  pending: boolean;
   /** `tag` of the stage when the frame was begun: what had been asked of it by then. */
   tag: number;
 }
@@ -81,10 +83,10 @@ export class BlendStage {
   onError: (message: string) => void = () => undefined;
   private current: Ready | null = null;
   private readonly known = new Map<string, Promise<Omit<Ready, 'hoisted'>>>();
-  private wanted: { key: string; values: Values; slots: readonly PackedSurface[] } | null = null;
+  private wanted: { key: string; values: Values; slots: PackedSet } | null = null;
   private values: Values = {};
   private slots: SlotTextures | null = null;
-  private uploaded: readonly PackedSurface[] = [];
+  private uploaded: readonly unknown[] = [];
   private specimen: Geometry | null = null;
   private flat: Geometry | null = null;
   private light: { map: WebGLTexture; table: WebGLTexture };
@@ -140,7 +142,7 @@ export class BlendStage {
    * Takes a program into use with its numbers and textures as soon as it is built; until then the last good one goes on
    * drawing with its own.
    */
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: readonly PackedSurface[], parallax = false): void {
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax = false): void {
     const key = `${parallax}${glsl.source}`;
     this.wanted = { key, values, slots };
     let pending = this.known.get(key);
@@ -173,13 +175,16 @@ export class BlendStage {
     this.moved();
   }
 
-  private takeSlots(slots: readonly PackedSurface[]): void {
-    if (this.uploaded.length === slots.length && slots.every((s, i) => s === this.uploaded[i])) return;
+  private takeSlots(set: PackedSet): void {
+    // Slots are told apart by their kind and place.
+    const all = [...set.surfaces, 'masks', ...set.masks, 'ids', ...set.ids];
+    if (this.uploaded.length === all.length && all.every((s, i) => s === this.uploaded[i])) return;
     this.slots?.dispose();
-    this.slots = slots.length ? new SlotTextures(this.gl, slots) : null;
-    this.uploaded = slots;
+    this.slots = new SlotTextures(this.gl, set);
+    this.uploaded = all;
   }
 
+  /** @param flat drawn by its texture coordinates; whatever else it carries is what coverages look at */
   setSpecimen(mesh: Mesh, flat: Mesh): void {
     for (const old of [this.specimen, this.flat]) if (old) this.drop(old);
     this.specimen = this.upload(mesh);
@@ -198,6 +203,16 @@ export class BlendStage {
     this.draw();
   }
 
+  /** Other vertex colours, or other things that the mesh knows of its places. */
+  setVertexData(what: 'geomcolor' | 'geomprop', data: Float32Array): void {
+    const { gl, specimen } = this;
+    if (!specimen) return;
+    gl.bindVertexArray(null);
+    gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[what === 'geomcolor' ? 4 : 5]);
+    gl.bufferData(gl.ARRAY_BUFFER, data, gl.DYNAMIC_DRAW);
+    this.draw();
+  }
+
   private upload(mesh: Mesh): Geometry {
     const { gl } = this;
     const array = gl.createVertexArray() as WebGLVertexArrayObject;
@@ -209,6 +224,7 @@ export class BlendStage {
         [mesh.tangent, 4],
         [mesh.texcoord, 2],
         [mesh.geomcolor, 4],
+        [mesh.geomprop ?? plainGround(mesh.position.length / 3), 3],
       ] as const
     ).map(([data, size], place) => {
       const buffer = gl.createBuffer() as WebGLBuffer;
@@ -259,13 +275,14 @@ export class BlendStage {
     this.dirty = false;
     const scale = this.moving ? this.scale : 1;
     const { tag } = this;
+    const pending = this.wanted?.key !== this.current.key;
     this.render(scale);
     const ms = await passed(this.gl);
     // Pixels cost in proportion to the square of the scale.
     if (this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
     else if (ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
     this.busy = false;
-    this.onFrame({ ms, scale, tag });
+    this.onFrame({ ms, scale, tag, pending });
     if (this.dirty) this.draw();
   }
 
@@ -316,6 +333,7 @@ export class BlendStage {
       uniforms.numbers('u_per_metre', [geometry === specimen ? look.perMetre : 0]);
       gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h) as Float32Array);
       uniforms.numbers('u_eye', eye as number[]);
+      gl.uniform1i(uniforms.at('u_level'), geometry === specimen ? 0 : 1);
       gl.bindVertexArray(geometry.array);
       gl.drawElements(gl.TRIANGLES, geometry.count, gl.UNSIGNED_INT, 0);
     };
@@ -397,6 +415,13 @@ export class BlendStage {
     this.gl.deleteTexture(this.light.table);
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }
+}
+
+/** What a mesh knows of its places before anybody worked it out: it is level, and all the sky is open. */
+function plainGround(count: number): Float32Array {
+  const out = new Float32Array(count * 3);
+  for (let i = 0; i < count; i++) out.set(FLAT.geomprop, i * 3);
+  return out;
 }
 
 /** A ball around the box of a mesh. */

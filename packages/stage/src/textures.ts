@@ -1,4 +1,4 @@
-import type { GlslProgram, Image, MapSet, PackedSurface, Unit } from '@pebble/core';
+import type { GlslProgram, Image, MapSet, PackedPicture, PackedSet, PackedSurface, Unit } from '@pebble/core';
 import {
   ROLE_FACTS,
   convertDepth,
@@ -8,7 +8,6 @@ import {
   linearToSrgb,
   makeImage,
   mipChain,
-  mipCount,
   normalMipChain,
   resize,
 } from '@pebble/core';
@@ -51,6 +50,27 @@ export function packSurface(maps: MapSet, size: number): PackedSurface {
   };
 }
 
+/** One channel of a map as a mask with mips, at `size` × `size`. */
+export function packMask(image: Image, channel: number, size: number): PackedPicture {
+  const fit = convertDepth(resize(image, size, size), 8);
+  const plane = makeImage({ width: size, height: size, channels: 1 });
+  const at = Math.min(channel, fit.channels - 1);
+  for (let i = 0; i < size * size; i++) plane.data[i] = fit.data[i * fit.channels + at];
+  return { size, levels: mipChain(plane) };
+}
+
+/** An ID map at `size` × `size`: texels are picked, never mixed. */
+export function packIds(image: Image, size: number): PackedPicture {
+  const out = makeImage({ width: size, height: size, channels: 3 });
+  const whole = convertDepth(image, 8);
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const from = (Math.floor(((y + 0.5) * image.height) / size) * image.width + Math.floor(((x + 0.5) * image.width) / size)) * image.channels;
+      for (let c = 0; c < 3; c++) out.data[(y * size + x) * 3 + c] = whole.data[from + Math.min(c, image.channels - 1)];
+    }
+  return { size, levels: [out] };
+}
+
 function write(out: Image, channels: number[], from: Image | undefined, neutral: readonly number[]): void {
   const n = out.width * out.height;
   channels.forEach((c, k) => {
@@ -74,49 +94,74 @@ function joinShape(normal: Image, rest: Image): Image {
 /** Bytes on the GPU of one surface's textures at a size, mips included. */
 export const packedBytes = (size: number): number => Math.round((size * size * (4 + 4 + 8 + 1) * 4) / 3);
 
+/** How each texture array is kept on the GPU: sized format, format and type of what is uploaded. */
+type Kept = readonly [internal: number, format: number, type: number];
+
 /** Texture arrays of a blend: one layer a slot. */
 export class SlotTextures {
   private readonly textures = new Map<Unit, WebGLTexture>();
+  private readonly levels = new Map<Unit, number>();
   private curve: WebGLTexture | null = null;
-  readonly levels: number;
 
   constructor(
     private readonly gl: WebGL2RenderingContext,
-    slots: readonly PackedSurface[],
+    { surfaces, masks, ids }: PackedSet,
     private readonly exact = false,
   ) {
-    const size = slots[0].size;
-    this.levels = mipCount(size, size);
     gl.getExtension('OES_texture_float_linear');
-    const colour = exact ? gl.RGBA8 : gl.SRGB8_ALPHA8;
-    this.make('colour', slots, colour, gl.RGBA, gl.UNSIGNED_BYTE, (s, l) => s.colour[l].data);
-    this.make('shape', slots, gl.RGBA8, gl.RGBA, gl.UNSIGNED_BYTE, (s, l) => s.shape[l].data);
-    this.make('height', slots, gl.RG32F, gl.RG, gl.FLOAT, (s, l) => s.height[l].data);
-    this.make('rare', slots, gl.R8, gl.RED, gl.UNSIGNED_BYTE, (s, l) => s.rare[l].data);
+    const bytes = (internal: number, format: number): Kept => [internal, format, gl.UNSIGNED_BYTE];
+    const levels = (pick: (s: PackedSurface) => readonly { data: ArrayBufferView }[]) => surfaces.map((s) => pick(s).map((l) => l.data));
+    const size = surfaces.at(0)?.size ?? 1;
+    this.make(
+      'colour',
+      size,
+      bytes(exact ? gl.RGBA8 : gl.SRGB8_ALPHA8, gl.RGBA),
+      levels((s) => s.colour),
+    );
+    this.make(
+      'shape',
+      size,
+      bytes(gl.RGBA8, gl.RGBA),
+      levels((s) => s.shape),
+    );
+    this.make(
+      'height',
+      size,
+      [gl.RG32F, gl.RG, gl.FLOAT],
+      levels((s) => s.height),
+    );
+    this.make(
+      'rare',
+      size,
+      bytes(gl.R8, gl.RED),
+      levels((s) => s.rare),
+    );
+    const pictures = (list: readonly PackedPicture[]) => list.map((p) => p.levels.map((l) => l.data));
+    this.make('mask', masks.at(0)?.size ?? 1, bytes(gl.R8, gl.RED), pictures(masks));
+    // IDs are looked up: what lies between two of them is no mixture.
+    this.make('id', ids.at(0)?.size ?? 1, bytes(gl.RGB8, gl.RGB), pictures(ids));
   }
 
-  private make(
-    unit: Unit,
-    slots: readonly PackedSurface[],
-    internal: number,
-    format: number,
-    type: number,
-    pick: (s: PackedSurface, level: number) => ArrayBufferView,
-  ): void {
+  /** @param slots levels of each slot, the finest first; all slots have as many */
+  private make(unit: Unit, size: number, [internal, format, type]: Kept, slots: readonly (readonly ArrayBufferView[])[]): void {
+    if (!slots.length) return;
     const { gl, exact } = this;
     const texture = gl.createTexture() as WebGLTexture;
+    const count = slots[0].length;
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
-    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, this.levels, internal, slots[0].size, slots[0].size, slots.length);
+    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, count, internal, size, size, slots.length);
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
-    slots.forEach((slot, z) => {
-      for (let l = 0; l < this.levels; l++) {
-        const side = Math.max(1, slot.size >> l);
-        gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, l, 0, 0, z, side, side, 1, format, type, pick(slot, l));
-      }
-    });
-    gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, exact ? gl.NEAREST_MIPMAP_NEAREST : gl.LINEAR_MIPMAP_LINEAR);
-    gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MAG_FILTER, exact ? gl.NEAREST : gl.LINEAR);
+    slots.forEach((levels, z) =>
+      levels.forEach((data, l) => {
+        const side = Math.max(1, size >> l);
+        gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, l, 0, 0, z, side, side, 1, format, type, data);
+      }),
+    );
+    const nearest = exact || unit === 'id';
+    gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, nearest ? gl.NEAREST_MIPMAP_NEAREST : gl.LINEAR_MIPMAP_LINEAR);
+    gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MAG_FILTER, nearest ? gl.NEAREST : gl.LINEAR);
     this.textures.set(unit, texture);
+    this.levels.set(unit, count);
   }
 
   /** Binds what a program reads to units from `first` up and sets its samplers. Gives the next free unit. */
@@ -125,9 +170,9 @@ export class SlotTextures {
     let unit = first;
     for (const name of program.units) {
       gl.activeTexture(gl.TEXTURE0 + unit);
-      gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.textures.get(name) as WebGLTexture);
+      gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.textures.get(name) ?? null);
       gl.uniform1i(locate(`t_${name}`), unit++);
-      if (this.exact) gl.uniform1i(locate(`u_last_${name}`), this.levels - 1);
+      if (this.exact) gl.uniform1i(locate(`u_last_${name}`), (this.levels.get(name) ?? 1) - 1);
     }
     if (this.exact && program.units.length) {
       gl.activeTexture(gl.TEXTURE0 + unit);

@@ -2,16 +2,15 @@
 import { BLEND_ROLES, DRAWING_STAGES, evaluateBlend, evenLook, flatDomain } from '@pebble/core';
 import { parentPort } from 'node:worker_threads';
 import type { BandRequest } from './bands';
-import { paintedColours, readsVertexColour, sourcesOfSlots } from './blends';
+import { sourcesOf } from './ingredients';
 
 function make(request: BandRequest): void {
   if (request.kind === 'even') return evenLook(request.canvas, request.gains, request.rows);
   if (request.kind === 'surface') return DRAWING_STAGES.find((s) => s.name === request.stage)?.stage(request.order, request.canvas, request.rows);
-  const { stack, slots, into, rows, size, far } = request;
-  const geometry = readsVertexColour(stack) ? paintedColours(size, size) : {};
+  const { stack, from, into, rows, size, far } = request;
   evaluateBlend(stack, {
-    domain: flatDomain(size, size, stack.extentM, geometry),
-    sources: sourcesOfSlots(slots, far),
+    domain: flatDomain(size, size, stack.extentM),
+    sources: sourcesOf(from, far),
     far,
     into,
     rows,

@@ -2,7 +2,8 @@
 import type { BlendRole, Canvas, DrawingStage, Gains, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
 import { DRAWING_STAGES, bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, surfaceOf, weighLook } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
-import { wantsMips } from './blends';
+import type { Ingredients } from './ingredients';
+import { wantsMips } from './ingredients';
 import type { BandEvaluator, Report } from './ports';
 
 /** One band of a picture. */
@@ -11,7 +12,7 @@ interface BlendBand {
   kind: 'blend';
   rows: Rows;
   stack: Stack;
-  slots: MapSet[];
+  from: Ingredients;
   into: Partial<Record<BlendRole, Image>>;
   size: number;
   far: boolean;
@@ -50,18 +51,22 @@ export class BandPool implements BandEvaluator {
 
   async evaluate(
     stack: Stack,
-    maps: readonly MapSet[],
+    given: Ingredients,
     size: number,
     roles: readonly BlendRole[],
     report: Report,
   ): Promise<Partial<Record<BlendRole, Image>>> {
-    const slots = maps.map((set) => Object.fromEntries(Object.entries(set).map(([role, image]) => [role, shareImage(image)])) as MapSet);
+    const from: Ingredients = {
+      slots: given.slots.map((set) => Object.fromEntries(Object.entries(set).map(([role, image]) => [role, shareImage(image)])) as MapSet),
+      masks: given.masks.map(shareImage),
+      ids: given.ids.map(shareImage),
+    };
     const into = makeBlendMaps(size, size, roles, true);
-    const far = wantsMips(stack, slots, size);
+    const far = wantsMips(stack, from.slots, size);
     const bands = bandsOf(size, this.count * 8);
     await this.share(
       bands,
-      (rows) => ({ kind: 'blend', rows, stack, slots, into, size, far }),
+      (rows) => ({ kind: 'blend', rows, stack, from, into, size, far }),
       (done) => report(done, 'evaluating'),
     );
     return into;

@@ -1,20 +1,39 @@
 import type {
+  AnyDocument,
   BlendDocument,
   BlendRole,
   BlendSurface,
-  GBuffer,
+  CuePicture,
   Image,
-  ImageChannel,
   MapSet,
   Role,
-  Sources,
+  SpecimenDocument,
   Stack,
   SurfaceDocument,
 } from '@pebble/core';
-import { BLEND_ROLES, CompileError, evaluateBlend, flatDomain, makeBlendMaps, makeStack, sourcesOfMaps, specimenColour } from '@pebble/core';
+import { BLEND_ROLES, evaluateBlend, extractChannel, flatDomain, makeBlendMaps, makeStack, readsGround } from '@pebble/core';
+import type { Ingredients } from './ingredients';
+import { sourcesOf, wantsMips } from './ingredients';
 import { loadMaps } from './maps';
+import type { LiesOn } from './on-mesh';
+import { evaluateAsFlat, liesOn } from './on-mesh';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
+
+/** Documents that a blend may show. */
+export interface Library {
+  surfaces: Readonly<Record<string, SurfaceDocument>>;
+  blends?: Readonly<Record<string, BlendDocument>>;
+  /** Meshes that were brought in. */
+  specimens?: Readonly<Record<string, SpecimenDocument>>;
+}
+
+/** The surfaces and blends among documents. */
+export function libraryOf(documents: Readonly<Record<string, AnyDocument>>): Library {
+  const of = <K extends AnyDocument['kind']>(kind: K) =>
+    Object.fromEntries(Object.entries(documents).filter(([, d]) => d.kind === kind)) as Record<string, Extract<AnyDocument, { kind: K }>>;
+  return { surfaces: of('surface'), blends: of('blend'), specimens: of('specimen') };
+}
 
 /** What compiling needs to know of a surface document. */
 export const blendSurface = (surface: SurfaceDocument): BlendSurface => ({
@@ -23,60 +42,43 @@ export const blendSurface = (surface: SurfaceDocument): BlendSurface => ({
   mid: surface.mid,
   roles: new Set(Object.keys(surface.maps) as Role[]),
 });
+export const blendSurfaces = (surfaces: Readonly<Record<string, SurfaceDocument>>): Record<string, BlendSurface> =>
+  Object.fromEntries(Object.entries(surfaces).map(([id, s]) => [id, blendSurface(s)]));
 
-/** @throws UseCaseError when a layer shows a surface that is gone, or no layer takes part. */
-export function stackOf(blend: BlendDocument, surfaces: Readonly<Record<string, SurfaceDocument>>): Stack {
-  for (const layer of Object.values(blend.layers))
-    if (layer.on && !surfaces[layer.surface])
-      throw new UseCaseError(
-        'missing-surface',
-        `${blend.name}: the surface of layer ${layer.name} no longer exists. Choose another for it or switch it off`,
-        layer.name,
-      );
-  const stack = makeStack(blend, Object.fromEntries(Object.entries(surfaces).map(([id, s]) => [id, blendSurface(s)])));
+/** The stack of a blend that is to be evaluated for good. @throws UseCaseError for what would be shown otherwise than meant, or no layer takes part */
+export function stackOf(blend: BlendDocument, { surfaces, blends }: Library): Stack {
+  const stack = makeStack(blend, blendSurfaces(surfaces), blends);
+  const problem = stack.problems.find((p) => p.code !== 'no-height');
+  if (problem) throw new UseCaseError(problem.code, `${blend.name}: ${problem.message}`, blend.layers[problem.layer]?.name);
   if (!stack.layers.length) throw new UseCaseError('empty-blend', `${blend.name} has no layer that is switched on. Add one first`);
   return stack;
 }
 
-/** Sources from the maps of each slot. */
-export function sourcesOfSlots(slots: readonly MapSet[], mips: boolean): Sources {
-  const finders = slots.map((maps) => sourcesOfMaps(maps, mips));
-  return (slot, channel: ImageChannel) => {
-    const source = finders[slot]?.(channel);
-    if (!source) throw new CompileError('missing-source', `Slot ${slot} has no ${channel}`, 'image');
-    return source;
-  };
+/** Ids of the surfaces that a document's pixels come from. */
+export function surfacesBehind(source: SurfaceDocument | BlendDocument, { surfaces, blends }: Library): string[] {
+  if (source.kind === 'surface') return [];
+  const { slots, masks, ids } = makeStack(source, blendSurfaces(surfaces), blends);
+  return [...new Set([...slots, ...[...masks, ...ids].flatMap((p) => (p.kind === 'painted' ? [] : [p.surface]))])];
 }
 
-/** Whether a picture of this size shows the sources smaller than they are, so that mip levels are wanted. */
-export const wantsMips = (stack: Stack, slots: readonly MapSet[], size: number): boolean =>
-  stack.layers.some((l) => Math.max(...Object.values(slots[l.slot]).map((m) => m.width)) * l.repeats > size * 1.01);
-
-/** Vertex colours of the specimens over one extent, for evaluation on the flat. */
-export function paintedColours(width: number, height: number): GBuffer {
-  const geomcolor = new Float32Array(width * height * 4);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) specimenColour((x + 0.5) / width, (y + 0.5) / height, geomcolor, (y * width + x) * 4);
-  return { geomcolor };
-}
-
-export const readsVertexColour = (stack: Stack): boolean =>
-  stack.layers.some((l) => Object.values(l.layer.coverage).some((c) => c.kind === 'vertexColour'));
-
-/** Evaluates a stack to maps of `size` × `size`, in this thread. */
+/**
+ * Evaluates a stack to maps of `size` × `size`, in this thread. With `on`, coverages see the mesh as the flat view shows
+ * it; without, a plane.
+ */
 export function evaluateStack(
   stack: Stack,
-  slots: readonly MapSet[],
+  from: Ingredients,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
+  on: LiesOn | null = null,
 ): Partial<Record<BlendRole, Image>> {
-  const far = wantsMips(stack, slots, size);
+  if (on && readsGround(stack).any) return evaluateAsFlat(stack, from, on, size, roles, report);
+  const far = wantsMips(stack, from.slots, size);
   const into = makeBlendMaps(size, size, roles);
-  const geometry = readsVertexColour(stack) ? paintedColours(size, size) : {};
   evaluateBlend(stack, {
-    domain: flatDomain(size, size, stack.extentM, geometry),
-    sources: sourcesOfSlots(slots, far),
+    domain: flatDomain(size, size, stack.extentM),
+    sources: sourcesOf(from, far),
     far,
     into,
     onTile: (done) => report(done, 'evaluating'),
@@ -84,24 +86,73 @@ export function evaluateStack(
   return into;
 }
 
+/** Where pixels come from. */
+export interface PixelReader {
+  /** Maps of a surface that are asked for and exist. */
+  maps(surface: string, roles: readonly Role[]): Promise<MapSet>;
+  /** A painted mask. */
+  painted(blob: string): Promise<Image>;
+}
+
+/** Values of a picture as they are stored, whatever it was meant for: what a cue compares. */
+const asStored = (image: Image): Image => ({ ...image, colourSpace: 'data' });
+
+/** Everything that evaluating a stack reads. Channels nobody reads are not loaded; heights always decide. @throws UseCaseError */
+export async function gather(
+  stack: Stack,
+  reader: PixelReader,
+  roles: readonly Role[],
+  report: (done: number, surface: string) => void,
+): Promise<Ingredients> {
+  const wanted = [...new Set<Role>(['height', ...roles])];
+  const slots: MapSet[] = [];
+  for (const [i, id] of stack.slots.entries()) {
+    report(i / stack.slots.length, id);
+    slots.push(await reader.maps(id, wanted));
+  }
+  const picture = async (of: CuePicture): Promise<Image> => {
+    if (of.kind === 'painted') return extractChannel(await reader.painted(of.picture), 0);
+    const role = of.kind === 'map' ? of.role : 'id';
+    const image = (await reader.maps(of.surface, [role]))[role];
+    if (!image) throw new UseCaseError('missing-map', `The ${role} map that a coverage reads is gone. Choose another in its sentence`, of.surface);
+    return asStored(of.kind === 'map' ? extractChannel(image, Math.min(of.channel, image.channels - 1)) : image);
+  };
+  return { slots, masks: await Promise.all(stack.masks.map(picture)), ids: await Promise.all(stack.ids.map(picture)) };
+}
+
+/** Pixels from the files of surface documents. */
+export const readerOf = (ports: Ports, { surfaces }: Library): PixelReader => ({
+  maps: (id, roles) => loadMaps(ports, surfaces[id], roles),
+  painted: async (blob) => ports.codec.decode(await ports.blobs.get(blob), 'data'),
+});
+
 /** Evaluates a blend document to maps. */
 export async function evaluateBlendDocument(
   ports: Ports,
   blend: BlendDocument,
-  surfaces: Readonly<Record<string, SurfaceDocument>>,
+  library: Library,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Promise<{ stack: Stack; maps: Partial<Record<BlendRole, Image>> }> {
-  const stack = stackOf(blend, surfaces);
-  // Heights always decide, whether or not they are asked for; channels nobody reads are not loaded.
+  const stack = stackOf(blend, library);
   const wanted = BLEND_ROLES.filter((role) => role === 'height' || roles.includes(role));
-  const slots: MapSet[] = [];
-  for (const [i, id] of stack.slots.entries()) {
-    report((0.3 * i) / stack.slots.length, surfaces[id].name);
-    slots.push(await loadMaps(ports, surfaces[id], wanted));
-  }
+  const from = await gather(stack, readerOf(ports, library), wanted, (done, id) => report(0.3 * done, library.surfaces[id].name));
   const step: Report = (done, note) => report(0.3 + 0.7 * done, note);
-  const maps = ports.bands ? await ports.bands.evaluate(stack, slots, size, roles, step) : evaluateStack(stack, slots, size, roles, step);
-  return { stack, maps };
+  return { stack, maps: await evaluateSquare(ports, stack, from, blend, library, size, roles, step) };
+}
+
+/** The square of a blend as its flat view shows it: by threads, or in this one where coverages look at the specimen. */
+export async function evaluateSquare(
+  ports: Ports,
+  stack: Stack,
+  from: Ingredients,
+  blend: BlendDocument,
+  library: Library,
+  size: number,
+  roles: readonly BlendRole[],
+  report: Report,
+): Promise<Partial<Record<BlendRole, Image>>> {
+  const on = readsGround(stack).any ? await liesOn(ports, blend, library.specimens ?? {}) : null;
+  return ports.bands && !on ? ports.bands.evaluate(stack, from, size, roles, report) : evaluateStack(stack, from, size, roles, report, on);
 }

@@ -2,9 +2,13 @@
 export * from './ports';
 export * from './maps';
 export * from './surfaces';
+export * from './ingredients';
 export * from './blends';
+export { liesOn } from './on-mesh';
+export type { LiesOn } from './on-mesh';
 export * from './packing';
 export * from './import-plan';
 export * from './looking';
 export * from './making';
+export * from './mesh-intake';
 export * from './remap';

@@ -28,7 +28,8 @@ import {
   templateProblem,
 } from '@pebble/core';
 import type { ImageCodec, ZipEntry } from '@pebble/formats';
-import { evaluateBlendDocument } from './blends';
+import type { Library } from './blends';
+import { evaluateBlendDocument, libraryOf } from './blends';
 import { openMaps, rowsAsRole } from './maps';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
@@ -118,14 +119,14 @@ export async function* packRecipe(
   const bad = planned.filter((f) => f.problem);
   if (bad.length) throw new UseCaseError('bad-plan', bad.map((f) => `${f.name}: ${f.problem}`).join('; '), bad[0].name);
   if (!planned.length) throw new UseCaseError('nothing-to-pack', 'There is no file to pack. Add a surface or blend and route a channel');
-  const surfaces = Object.fromEntries(Object.entries(documents).filter(([, d]) => d.kind === 'surface')) as Record<string, SurfaceDocument>;
+  const library = libraryOf(documents);
   const sourceIds = [...new Set(planned.map((f) => f.sourceId))];
   let made = 0;
   for (const sourceId of sourceIds) {
     const files = planned.filter((f) => f.sourceId === sourceId);
     const roles = [...new Set(files.flatMap((f) => rolesOf(recipe.files[f.fileId])))];
     const step: Report = (done, note) => report((made + done * 0.5) / planned.length, note);
-    const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, surfaces, recipe.size, roles, step);
+    const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, library, recipe.size, roles, step);
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
       const { channels } = recipe.files[file.fileId];
@@ -164,13 +165,13 @@ const inDirection = (maps: OpenMaps, direction: 'y+' | 'y-'): OpenMaps =>
 async function openSource(
   ports: Ports,
   source: SurfaceDocument | BlendDocument,
-  surfaces: Readonly<Record<string, SurfaceDocument>>,
+  library: Library,
   size: number,
   roles: Role[],
   report: Report,
 ): Promise<(roles: readonly Role[]) => Promise<OpenMaps>> {
   if (source.kind === 'surface') return (wanted) => openMaps(ports, source, wanted);
-  const maps: MapSet = (await evaluateBlendDocument(ports, source, surfaces, size, roles as BlendRole[], report)).maps;
+  const maps: MapSet = (await evaluateBlendDocument(ports, source, library, size, roles as BlendRole[], report)).maps;
   return async (wanted) =>
     Object.fromEntries(Object.entries(maps).flatMap(([role, map]) => (wanted.includes(role as Role) ? [[role, asRows(map)]] : [])));
 }

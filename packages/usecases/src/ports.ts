@@ -1,5 +1,6 @@
-import type { BlendRole, GeneratedSurface, Image, LightData, MapSet, Stack, SurfaceOrder } from '@pebble/core';
+import type { BlendRole, GeneratedSurface, Image, LightData, Model, Stack, SurfaceOrder } from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
+import type { Ingredients } from './ingredients';
 
 /** Bytes by the SHA-256 of their content. */
 export interface BlobStore {
@@ -17,13 +18,7 @@ export type Report = (done: number, note: string) => void;
 /** Threads that share the rows of a picture. */
 export interface BandEvaluator {
   /** Evaluates a stack to maps of `size` × `size`. Throwing from `report` stops it. */
-  evaluate(
-    stack: Stack,
-    slots: readonly MapSet[],
-    size: number,
-    roles: readonly BlendRole[],
-    report: Report,
-  ): Promise<Partial<Record<BlendRole, Image>>>;
+  evaluate(stack: Stack, from: Ingredients, size: number, roles: readonly BlendRole[], report: Report): Promise<Partial<Record<BlendRole, Image>>>;
   /** Draws a surface. Throwing from `report` stops it. */
   generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface>;
 }
@@ -33,6 +28,8 @@ export interface Ports {
   codec: ImageCodec;
   /** Light by which thumbnails are drawn. */
   light: () => LightData;
+  /** Reads a mesh that is kept; without it blends lie on specimens of our own. */
+  model?: (bytes: Uint8Array) => Promise<Model>;
   /** Without them one thread does everything. */
   bands?: BandEvaluator;
 }

@@ -1,5 +1,5 @@
-import type { AnyDocument, BlendDocument, BlendRole, Image, MapSet, RecipeDocument, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, generateSurface, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
+import type { AnyDocument, BlendRole, Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
+import { BLEND_ROLES, generateSurface, makeBlend, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
@@ -10,6 +10,7 @@ import {
   asRole,
   blendSurface,
   evaluateBlendDocument,
+  ingredients,
   evaluateStack,
   flipGreen,
   generateSurfaceDocument,
@@ -78,33 +79,27 @@ describe('blends and bands', () => {
     generator: null,
     notes: [],
   });
-  const blend: BlendDocument = {
-    kind: 'blend',
-    version: 1,
-    name: 'Step',
-    extentM: 2.4,
-    specimen: 'patch',
-    cut: { ax: 0, ay: 0, bx: 1, by: 1 },
+  const blend = makeBlend('Step', {
     layers: {
       a: makeLayer('stone', 'Stone', 1),
       b: makeLayer('moss', 'Moss', 2, { coverage: { v: makeCue('vertexColour', { channel: 'g' }), n: makeCue('noise', { order: 2 }) } }),
     },
-  };
+  });
   const surfaces = { stone: document('Stone'), moss: document('Moss') };
   it('evaluate to the same bytes on one thread and on two', async () => {
     const worker = path.resolve(import.meta.dirname, '../../../dist/node/band-worker.mjs');
     if (!existsSync(worker)) return fail('dist/node/band-worker.mjs is not built');
-    const stack = stackOf(blend, surfaces);
-    const slots: MapSet[] = [stone.maps, moss.maps];
-    const here = evaluateStack(stack, slots, 96, BLEND_ROLES as readonly BlendRole[], quiet);
+    const stack = stackOf(blend, { surfaces });
+    const from = ingredients([stone.maps, moss.maps]);
+    const here = evaluateStack(stack, from, 96, BLEND_ROLES as readonly BlendRole[], quiet);
     const pool = new BandPool(worker, 2);
     const told: number[] = [];
-    const there = await pool.evaluate(stack, slots, 96, BLEND_ROLES as readonly BlendRole[], (done) => told.push(done));
+    const there = await pool.evaluate(stack, from, 96, BLEND_ROLES as readonly BlendRole[], (done) => told.push(done));
     expect(told.length).toBe(16);
     const stop = () => {
       throw new Error('stopped');
     };
-    await expectAsync(pool.evaluate(stack, slots, 96, ['roughness'], stop)).toBeRejectedWithError('stopped');
+    await expectAsync(pool.evaluate(stack, from, 96, ['roughness'], stop)).toBeRejectedWithError('stopped');
     const order = { name: 'roof-tile', seed: 3, size: 80, amounts: { moss: 2 } } as const;
     const drawn = await pool.generate(order, quiet);
     const wanted = generateSurface('roof-tile', order);
@@ -120,8 +115,8 @@ describe('blends and bands', () => {
         .toEqual([...here[role]!.data]);
   });
   it('say which layer has lost its surface, and that an empty blend is empty', () => {
-    expect(() => stackOf(blend, { stone: surfaces.stone })).toThrowError(/surface of layer Moss/);
-    expect(() => stackOf({ ...blend, layers: {} }, surfaces)).toThrowError(/no layer that is switched on/);
+    expect(() => stackOf(blend, { surfaces: { stone: surfaces.stone } })).toThrowError(/Moss: its surface no longer exists/);
+    expect(() => stackOf({ ...blend, layers: {} }, { surfaces })).toThrowError(/no layer that is switched on/);
     expect(blendSurface(surfaces.stone).roles.has('height')).toBeTrue();
   });
   it('load the maps that are read and no others', async () => {
@@ -141,7 +136,7 @@ describe('blends and bands', () => {
         },
       },
     };
-    const { maps } = await evaluateBlendDocument(counting, blend, docs, 32, ['roughness'], quiet);
+    const { maps } = await evaluateBlendDocument(counting, blend, { surfaces: docs }, 32, ['roughness'], quiet);
     expect(Object.keys(maps)).toEqual(['roughness']);
     expect(asked.length).toBe(4);
   });
@@ -197,15 +192,7 @@ describe('recipes', () => {
       jasmine.stringContaining('two files'),
       jasmine.stringContaining('two files'),
     ] as never);
-    const empty: AnyDocument = {
-      kind: 'blend',
-      version: 1,
-      name: 'Empty',
-      extentM: 1,
-      specimen: 'patch',
-      cut: { ax: 0, ay: 0, bx: 1, by: 1 },
-      layers: {},
-    };
+    const empty = makeBlend('Empty');
     expect(planRecipe(recipe(), { s: empty })[0].problem).toContain('no layer that is switched on');
     expect(planRecipe(recipe(), {})).toEqual([]);
   });

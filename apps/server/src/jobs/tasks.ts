@@ -1,19 +1,25 @@
-import type { FetchRequest, LookRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
+import type { BakeRequest, FetchRequest, LayoutRequest, LookRequest, MeshesRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
 import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { GENERATORS, editBetween, nameSlug } from '@pebble/core';
-import { probeImage, zipStream } from '@pebble/formats';
-import type { IncomingSurface, Ports, Report, SentFile } from '@pebble/usecases';
+import { GENERATORS, SPECIMEN_MODELS, editBetween, nameSlug, setsOf, withSets } from '@pebble/core';
+import { FormatError, probeImage, zipStream } from '@pebble/formats';
+import { readGltf, writeGlb } from '@pebble/formats/mesh';
+import type { IncomingSurface, NamedBlob, Ports, Report, SentFile } from '@pebble/usecases';
 import {
   UseCaseError,
   changeMaps,
   generateSurfaceDocument,
   importSurface,
   inPlaceOf,
+  libraryOf,
   lookAtFiles,
   packRecipe,
   planImport,
   planRequests,
 } from '@pebble/usecases';
+import { layOut, tangented } from '@pebble/usecases/layout';
+import { importMesh, keepModel, readAgain } from '@pebble/usecases/specimens';
+import { surfaceOfBlend } from '@pebble/usecases/surface-of-blend';
+import { randomUUID } from 'node:crypto';
 import { Quarry } from '../quarry/client';
 import type { PgBlobStore } from '../store/blobs';
 import { DEMO_SEEDS, demoDocuments } from '../demo';
@@ -59,6 +65,9 @@ async function fetchTask({ ports, report }: TaskContext, { id, size, author, lic
   return { create: [{ body: await importSurface(ports, incoming, (done, note) => report(0.8 + 0.2 * done, note)) }], result: {} };
 }
 
+/** What is said of a file that cannot be read. */
+const NO_FILE = { blob: null, width: 0, height: 0, channels: 0, depth: 8 } as const;
+
 /** Files that are kept already, as an upload would have told of them. */
 async function sentFiles(files: readonly { blob: string; fileName: string }[], { blobs }: TaskContext['ports']): Promise<SentFile[]> {
   const out: SentFile[] = [];
@@ -66,10 +75,57 @@ async function sentFiles(files: readonly { blob: string; fileName: string }[], {
     try {
       out.push({ blob, fileName, ...probeImage(await blobs.get(blob)), problem: null });
     } catch (error) {
-      out.push({ blob: null, fileName, width: 0, height: 0, channels: 0, depth: 8, problem: `${fileName}: ${(error as Error).message}` });
+      out.push({ ...NO_FILE, fileName, problem: `${fileName}: ${(error as Error).message}` });
     }
   }
   return out;
+}
+
+/**
+ * Meshes become specimens at once; the pictures that they carry are told of, to be asked about like any others. A file that
+ * is there already is not read twice; the only one of its name, come with other bytes, is read again into its specimen.
+ */
+async function meshesTask({ ports, report, documents }: TaskContext, { meshes, companions }: MeshesRequest): Promise<Outcome> {
+  const create: NonNullable<Outcome['create']> = [];
+  const edit: NonNullable<Outcome['edit']> = [];
+  const there = (await documents()).flatMap(({ id, body }) => (body.kind === 'specimen' ? [{ id, body }] : []));
+  const pictures: NamedBlob[] = [];
+  const refused: SentFile[] = [];
+  for (const [i, mesh] of meshes.entries())
+    try {
+      const alike = there.filter((s) => s.body.file.fileName === mesh.fileName);
+      if (alike.some((s) => s.body.file.blob === mesh.blob)) continue;
+      // Several of one name are different things of different folders: none takes the place of another.
+      const old = meshes.filter((m) => m.fileName === mesh.fileName).length === 1 && alike.length === 1 ? alike[0] : null;
+      const made = await importMesh(ports, mesh, companions, (done, note) => report((i + done) / meshes.length, note));
+      if (old) {
+        const label = `Read ${mesh.fileName} again`;
+        const { patch } = editBetween(old.body, readAgain(old.body, made.body), label);
+        edit.push({ id: old.id, patch, label });
+      } else create.push({ body: made.body });
+      pictures.push(...made.pictures);
+    } catch (error) {
+      if (!(error instanceof FormatError)) throw error;
+      const where = error.byte === undefined ? '' : ` (byte ${error.byte})`;
+      refused.push({ ...NO_FILE, fileName: mesh.fileName, problem: `${mesh.fileName}: ${error.message}${where}.` });
+    }
+  return { create, edit, result: { files: [...(await sentFiles(pictures, ports)), ...refused] } };
+}
+
+async function layoutTask(
+  { ports, report, documents }: TaskContext,
+  { document, how, level }: LayoutRequest & { document: string },
+): Promise<Outcome> {
+  const old = (await documents()).find((d) => d.id === document)?.body;
+  if (old?.kind !== 'specimen') throw new UseCaseError('missing-specimen', 'This specimen was deleted while it was being laid out');
+  const { model } = await readGltf(await ports.blobs.get(old.model));
+  // Other levels may have got sets that this one has not.
+  const sets = model.lods[level]?.map((p) => setsOf(p).length) ?? [];
+  const made = await layOut(model, how, level, Math.max(0, Math.min(old.uvSet, ...sets.map((n) => n - 1))), old, report);
+  report(0.95, 'Keeping it');
+  const label = how === 'unwrap' ? `Unwrap ${old.name}` : `Lay ${old.name} out again`;
+  const { patch } = editBetween(old, { ...old, ...(await keepModel(ports, old.name, made.model, old)), uvSet: made.set }, label);
+  return { edit: [{ id: document, patch, label }], result: { set: made.set } };
 }
 
 async function remapTask(
@@ -128,6 +184,22 @@ async function packTask({ ports, report, documents }: TaskContext, { recipe, ski
   return { result: { blob: hash, bytes, files: names, fileName: `${nameSlug(body.name)}.zip` } };
 }
 
+async function bakeTask(
+  { ports, report, documents }: TaskContext,
+  { document, size, specimen }: BakeRequest & { document: string },
+): Promise<Outcome> {
+  const all: Record<string, AnyDocument> = Object.fromEntries((await documents()).map((d) => [d.id, d.body]));
+  const blend = all[document];
+  if (blend?.kind !== 'blend') throw new UseCaseError('missing-blend', 'This blend was deleted before it could be baked');
+  const onto = specimen === undefined ? undefined : all[specimen];
+  if (onto && onto.kind !== 'specimen') throw new UseCaseError('missing-specimen', 'The specimen to bake onto was deleted');
+  const id = randomUUID();
+  return {
+    create: [{ id, body: await surfaceOfBlend(ports, blend, libraryOf(all), { size, ...(onto ? { onto } : {}) }, report) }],
+    result: { surface: id },
+  };
+}
+
 /** The example project, small first so that it can be used at once; full-size pixels follow as jobs of their own. */
 async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
   const names = Object.keys(DEMO_SEEDS) as GeneratorName[];
@@ -145,15 +217,30 @@ async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
     label: `${GENERATORS[name].title} at 1024²`,
     payload: { name, seed: DEMO_SEEDS[name], size: 1024, replace: name, silent: true },
   }));
-  return { create, follow, result: {} };
+  return { create, follow: [...follow, { kind: 'still', label: 'Copper still', payload: {} }], result: {} };
+}
+
+/** The still of the example as somebody would deliver it: its islands in one tile, and a second set in which surfaces repeat. */
+async function stillTask({ ports, report }: TaskContext): Promise<Outcome> {
+  let model = SPECIMEN_MODELS['copper-still'](1);
+  for (const level of model.lods.keys())
+    ({ model } = await layOut(model, 'repack', level, 0, { unitM: 1, up: 'y' }, (done, note) => report((0.8 * (level + done)) / 2, note)));
+  const turned = model.lods.map((parts) => parts.map((part) => tangented(withSets(part, [...setsOf(part)].reverse()))));
+  const blob = await ports.blobs.put(await writeGlb('copper-still', { ...model, lods: turned }), 'model/gltf-binary');
+  const { body } = await importMesh(ports, { blob, fileName: 'copper_still.glb' }, [], (done, note) => report(0.8 + 0.2 * done, note));
+  return { create: [{ id: 'copper-still-tile', body: { ...body, name: 'Copper still, one tile' } }], result: {} };
 }
 
 export const TASKS: Record<string, Task> = {
   look: lookTask,
   fetch: fetchTask,
   import: importTask,
+  meshes: meshesTask,
+  layout: layoutTask,
   remap: remapTask,
   generate: generateTask,
   pack: packTask,
+  bake: bakeTask,
   demo: demoTask,
+  still: stillTask,
 };

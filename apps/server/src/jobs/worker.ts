@@ -1,6 +1,8 @@
 // A worker thread: one job at a time, its own database connections. What jobs compiled stays warm for the next. Results go
 // to the parent, which publishes them and ends the thread when a job is cancelled.
+import type { LightData } from '@pebble/core';
 import { unpackLight } from '@pebble/core';
+import { readGltf } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { BandPool } from '@pebble/usecases/bands';
 import { readFileSync } from 'node:fs';
@@ -19,6 +21,7 @@ const EVERY_MS = 250;
 const start = workerData as WorkerStart;
 const post = (message: WorkerMessage) => parentPort?.postMessage(message);
 const pool = makePool(start.databaseUrl, 3);
+let light: LightData | null = null;
 // Beside this file in the built server. One thread a core, at most four.
 const bands = new BandPool(path.join(import.meta.dirname, 'band-worker.mjs'), Math.min(4, availableParallelism()));
 
@@ -29,7 +32,13 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
     if (!task) throw new Error(`There is no job of kind ${kind}`);
     const outcome = await task(
       {
-        ports: { blobs: new PgBlobStore(pool), codec: nodeCodec, light: () => unpackLight(readFileSync(start.lightFile)), bands },
+        ports: {
+          blobs: new PgBlobStore(pool),
+          codec: nodeCodec,
+          light: () => (light ??= unpackLight(readFileSync(start.lightFile))),
+          model: async (bytes) => (await readGltf(bytes)).model,
+          bands,
+        },
         documents: () => new PgDocumentStore(pool, start.projectId).list(),
         report: (done, note) => {
           const now = performance.now();

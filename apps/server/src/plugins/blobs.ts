@@ -2,6 +2,7 @@ import multipart from '@fastify/multipart';
 import type { UploadedFile } from '@pebble/contracts';
 import type { ImageFacts } from '@pebble/formats';
 import { FormatError, decodeRawHeights, isRawName, probeImage } from '@pebble/formats';
+import { isCompanionName, isMeshName } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import type { FastifyInstance } from 'fastify';
 import { Readable } from 'node:stream';
@@ -35,12 +36,16 @@ export function blobs(store: PgBlobStore) {
     async function keep(fileName: string, mediaType: string, stream: AsyncIterable<Uint8Array>): Promise<UploadedFile> {
       const { hash, bytes, head } = await store.putStream(stream, mediaType);
       const base = { fileName: fileName.replace(/^.*[\\/]/, '').slice(0, 200), bytes };
+      const shapeless = { width: 0, height: 0, channels: 0, depth: 8 } as const;
       try {
+        // Meshes are read as wholes, by a job; here they are only kept.
+        if (isMeshName(base.fileName) || isCompanionName(base.fileName))
+          return { ...base, blob: hash, ...shapeless, format: base.fileName.replace(/^.*\./, '').toUpperCase(), problem: null };
         if (isRawName(base.fileName)) return { ...base, ...(await keepHeights(hash)), problem: null };
         return { ...base, blob: hash, ...(await recogniseHead(hash, head, bytes)), problem: null };
       } catch (error) {
         if (!(error instanceof FormatError)) throw error;
-        return { ...base, blob: null, width: 0, height: 0, channels: 0, depth: 8, format: '', problem: `${base.fileName}: ${error.message}.` };
+        return { ...base, blob: null, ...shapeless, format: '', problem: `${base.fileName}: ${error.message}.` };
       }
     }
 

@@ -49,6 +49,16 @@ export function documents(store: PgDocumentStore) {
     app.get<WithId>('/documents/:id/history', { schema: { summary: 'Named steps of a document', params: ID } }, ({ params }) =>
       store.history(params.id),
     );
+    app.get<{ Params: { id: string; version: number } }>(
+      '/documents/:id/at/:version',
+      {
+        schema: {
+          summary: 'A document as it was at one of its versions',
+          params: { type: 'object', required: ['id', 'version'], properties: { ...ID.properties, version: { type: 'integer', minimum: 1 } } },
+        },
+      },
+      ({ params }) => store.at(params.id, params.version),
+    );
     app.delete<WithId>('/documents/:id', { schema: { summary: 'Hide a document', params: ID } }, async ({ params }, reply) => {
       await store.setDeleted(params.id, true);
       return reply.status(204).send();

@@ -1,7 +1,7 @@
-import { GENERATE_SCHEMA, IMPORT_SCHEMA, LOOK_SCHEMA, PACK_SCHEMA, REMAP_SCHEMA } from '@pebble/contracts';
-import type { ImportRequest, LookRequest, RemapRequest } from '@pebble/contracts';
+import { BAKE_SCHEMA, GENERATE_SCHEMA, IMPORT_SCHEMA, LAYOUT_SCHEMA, LOOK_SCHEMA, MESHES_SCHEMA, PACK_SCHEMA, REMAP_SCHEMA } from '@pebble/contracts';
+import type { BakeRequest, ImportRequest, LayoutRequest, LookRequest, MeshesRequest, RemapRequest } from '@pebble/contracts';
 import { GENERATORS, isGeneratorName, recipeOf } from '@pebble/core';
-import { planRecipe } from '@pebble/usecases';
+import { libraryOf, planRecipe, stackOf } from '@pebble/usecases';
 import type { FastifyInstance } from 'fastify';
 import type { PgDocumentStore } from '../store/documents';
 import { ServiceError } from '../store/errors';
@@ -24,6 +24,22 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
       '/looks',
       { schema: { summary: 'Say what uploaded files are, from content and name', body: LOOK_SCHEMA } },
       ({ body }) => store.add('look', body.files.length === 1 ? `Look at ${body.files[0].fileName}` : `Look at ${body.files.length} files`, body),
+    );
+
+    app.post<{ Body: MeshesRequest }>('/specimens', { schema: { summary: 'Make specimens of uploaded meshes', body: MESHES_SCHEMA } }, ({ body }) =>
+      store.add('meshes', body.meshes.length === 1 ? `Read ${body.meshes[0].fileName}` : `Read ${body.meshes.length} meshes`, body),
+    );
+
+    app.post<{ Params: { id: string }; Body: LayoutRequest }>(
+      '/specimens/:id/layout',
+      { schema: { summary: 'Add a set of texture coordinates: cut anew, or laid out again', params: DOCUMENT, body: LAYOUT_SCHEMA } },
+      async ({ params, body }) => {
+        const specimen = await documents.get(params.id);
+        if (specimen.body.kind !== 'specimen') throw new ServiceError(422, 'no-specimen', 'Only specimens have texture coordinates');
+        if (!Object.values(specimen.body.parts).some((p) => p.level === body.level))
+          throw new ServiceError(422, 'no-level', `${specimen.body.name} has no level of detail ${body.level}`);
+        return store.add('layout', `${body.how === 'unwrap' ? 'Unwrap' : 'Lay out'} ${specimen.body.name}`, { ...body, document: params.id });
+      },
     );
 
     app.post<{ Params: { id: string }; Body: RemapRequest }>(
@@ -59,6 +75,21 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
             `${GENERATORS[body.name].title} has no structure called ${strange}; it has ${Object.keys(structures).join(', ')}`,
           );
         return store.add('generate', `Draw ${GENERATORS[body.name].title.toLowerCase()}`, body);
+      },
+    );
+
+    app.post<{ Params: { id: string }; Body: BakeRequest }>(
+      '/blends/:id/surface',
+      { schema: { summary: 'Make a surface of a blend: over its square, or into the texture of a specimen', params: DOCUMENT, body: BAKE_SCHEMA } },
+      async ({ params, body }) => {
+        const all = Object.fromEntries((await documents.list()).map((d) => [d.id, d.body]));
+        const blend = all[params.id];
+        if (blend?.kind !== 'blend') throw new ServiceError(404, 'not-found', 'This blend does not exist, or no longer');
+        if (body.specimen !== undefined && all[body.specimen]?.kind !== 'specimen')
+          throw new ServiceError(422, 'no-specimen', 'Only a specimen that was brought in has a texture of its own. Choose one, or bake the square');
+        // What cannot be shown is said now, not by a job that fails.
+        stackOf(blend, libraryOf(all));
+        return store.add('bake', `Make a surface of ${blend.name}`, { ...body, document: params.id });
       },
     );
 

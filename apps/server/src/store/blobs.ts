@@ -7,6 +7,8 @@ import { transaction } from '../db/pool';
 
 /** Bytes a chunk row: large enough for few rows, small enough to hold many uploads at once. */
 export const CHUNK = 1 << 20;
+/** Chunks of a stream that are held before it counts as long. */
+const HELD = 8;
 const HASH = /^[0-9a-f]{64}$/;
 
 export interface BlobFacts {
@@ -21,26 +23,28 @@ export class PgBlobStore implements BlobStore {
   async put(bytes: Uint8Array, mediaType: string): Promise<string> {
     const hash = createHash('sha256').update(bytes).digest('hex');
     if (await this.facts(hash)) return hash;
-    await transaction(this.pool, async (client) => {
-      const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [
-        hash,
-        bytes.length,
-        mediaType,
-      ]);
-      if (!rowCount) return;
+    await this.keep(hash, mediaType, bytes.length, async (client) => {
       for (let at = 0, idx = 0; at < bytes.length; at += CHUNK, idx++)
-        await client.query('insert into blob_chunk (hash, idx, data) values ($1, $2, $3)', [
-          hash,
-          idx,
-          Buffer.from(bytes.buffer, bytes.byteOffset + at, Math.min(CHUNK, bytes.length - at)),
-        ]);
+        await insertChunk(client, hash, idx, Buffer.from(bytes.buffer, bytes.byteOffset + at, Math.min(CHUNK, bytes.length - at)));
     });
     return hash;
   }
 
+  /** A blob and its chunks in one transaction, unless it is there already. */
+  private keep(hash: string, mediaType: string, bytes: number, chunks: (client: pg.PoolClient) => Promise<unknown>): Promise<void> {
+    return transaction(this.pool, async (client) => {
+      const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [
+        hash,
+        bytes,
+        mediaType,
+      ]);
+      if (rowCount) await chunks(client);
+    });
+  }
+
   /**
-   * Keeps a stream without holding it: chunks are staged, hashed as they pass, and become a blob in one transaction.
-   * A stream that fails leaves nothing. Gives the first bytes too, so that a file can be recognised.
+   * Keeps a stream without holding more than a few chunks of it: chunks are hashed as they pass, those of a long stream are
+   * staged, and all become a blob in one transaction. A stream that fails leaves nothing. Gives the first bytes too, so that a file can be recognised.
    */
   async putStream(stream: AsyncIterable<Uint8Array>, mediaType: string, headBytes = CHUNK): Promise<{ hash: string; bytes: number; head: Buffer }> {
     const upload = randomUUID();
@@ -48,15 +52,21 @@ export class PgBlobStore implements BlobStore {
     let pending: Buffer[] = [];
     let held = 0;
     let bytes = 0;
-    let idx = 0;
     let head: Buffer = Buffer.alloc(0);
+    const chunks: Buffer[] = [];
+    let staged = 0;
+    const stage = async () => {
+      for (const data of chunks.splice(0))
+        await this.pool.query('insert into upload_chunk (upload, idx, data) values ($1, $2, $3)', [upload, staged++, data]);
+    };
     const flush = async () => {
       if (!held) return;
       const data = Buffer.concat(pending);
-      if (idx === 0) head = data.subarray(0, headBytes);
+      if (!chunks.length && !staged) head = data.subarray(0, headBytes);
       pending = [];
       held = 0;
-      await this.pool.query('insert into upload_chunk (upload, idx, data) values ($1, $2, $3)', [upload, idx++, data]);
+      chunks.push(data);
+      if (chunks.length > HELD) await stage();
     };
     try {
       for await (const part of stream) {
@@ -72,19 +82,16 @@ export class PgBlobStore implements BlobStore {
       }
       await flush();
       const name = hash.digest('hex');
-      await transaction(this.pool, async (client) => {
-        const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [
-          name,
-          bytes,
-          mediaType,
-        ]);
-        if (rowCount)
+      if (staged) await stage();
+      await this.keep(name, mediaType, bytes, async (client) => {
+        if (staged)
           await client.query('insert into blob_chunk (hash, idx, data) select $1, idx, data from upload_chunk where upload = $2', [name, upload]);
-        await client.query('delete from upload_chunk where upload = $1', [upload]);
+        else for (const [idx, data] of chunks.entries()) await insertChunk(client, name, idx, data);
       });
+      if (staged) await this.pool.query('delete from upload_chunk where upload = $1', [upload]);
       return { hash: name, bytes, head };
     } catch (error) {
-      await this.pool.query('delete from upload_chunk where upload = $1', [upload]).catch(() => undefined);
+      if (staged) await this.pool.query('delete from upload_chunk where upload = $1', [upload]).catch(() => undefined);
       throw error;
     }
   }
@@ -134,6 +141,9 @@ export class PgBlobStore implements BlobStore {
     }
   }
 }
+
+const insertChunk = (client: pg.PoolClient, hash: string, idx: number, data: Buffer) =>
+  client.query('insert into blob_chunk (hash, idx, data) values ($1, $2, $3)', [hash, idx, data]);
 
 const missing = (hash: string) => new UseCaseError('missing-blob', `The pixels ${hash.slice(0, 12)}… are not stored here`, hash);
 

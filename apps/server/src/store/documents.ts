@@ -187,6 +187,21 @@ export class PgDocumentStore {
     };
   }
 
+  /** A document as it was at one of its versions. */
+  async at(id: string, version: number): Promise<StoredDocument> {
+    const now = await this.get(id);
+    if (version > now.version || version < 1) throw notFound(`Version ${version} of this document`);
+    const { rows } = await this.pool.query<{ inverse: Patch }>(
+      'select inverse from revision where document_id = $1 and version > $2 and version <= $3 order by version desc',
+      [id, version, now.version],
+    );
+    // Steps are taken back one after the other: each is exact only on what followed it.
+    const body = rows.reduce<AnyDocument>((later, { inverse }) => applyPatch(later, inverse), now.body);
+    const problem = documentProblem(body);
+    if (problem) throw new ServiceError(422, 'older-format', `This document was in an older format then, which cannot be shown: ${problem}`);
+    return { ...now, version, body };
+  }
+
   /** Hides or brings back a document; its revisions stay. */
   async setDeleted(id: string, deleted: boolean): Promise<void> {
     await transaction(this.pool, async (client) => {

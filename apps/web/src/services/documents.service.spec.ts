@@ -2,22 +2,14 @@ import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { LiveEvent, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument } from '@pebble/core';
-import { applyPatch, makeEdit, makeLayer } from '@pebble/core';
+import { applyPatch, makeBlend, makeEdit, makeLayer } from '@pebble/core';
 import { Subject } from 'rxjs';
 import { ApiError, ApiService } from './api.service';
 import { DocumentsService } from './documents.service';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
 
-const start: BlendDocument = {
-  kind: 'blend',
-  version: 1,
-  name: 'Step',
-  extentM: 2,
-  specimen: 'patch',
-  cut: { ax: 0, ay: 0, bx: 1, by: 1 },
-  layers: { a: makeLayer('s', 'Stone', 1) },
-};
+const start = makeBlend('Step', { extentM: 2, layers: { a: makeLayer('s', 'Stone', 1) } });
 
 /** A server in memory with the rules of the real one: versions, conflicts, and being away. */
 class FakeApi {

@@ -1,22 +1,18 @@
 /// <reference lib="webworker" />
 import type { BlendRole, Image, MapSet, PackedSurface, Role, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, extractChannel, makeImage, packChannels, resize } from '@pebble/core';
+import { ROLE_FACTS, extractChannel, idColours, makeImage, packChannels, readsGround, resize } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
-import { packSurface } from '@pebble/stage/textures';
-import { asRole, evaluateStack, flipGreen, rolesOf, stackOf } from '@pebble/usecases';
+import { packIds, packMask, packSurface } from '@pebble/stage/textures';
+import type { Library, PixelReader } from '@pebble/usecases';
+import { asRole, evaluateStack, flipGreen, gather, liesOn, rolesOf, stackOf } from '@pebble/usecases';
+import { bytesOf } from './blob';
 import { litTile } from './lit';
-import { picture, shownMap } from './pictures';
+import { partsOf, picture, shownMap } from './pictures';
 import type { ComputeRequests, FilePreview, StageMaps } from './protocol';
+import type { Handlers } from './serve';
+import { serve } from './serve';
 
-type Handler<K extends keyof ComputeRequests> = (
-  args: ComputeRequests[K]['args'],
-) => Promise<{ result: ComputeRequests[K]['result']; transfer: Transferable[] }>;
-
-async function bytesOf(hash: string): Promise<Uint8Array<ArrayBuffer>> {
-  const response = await fetch(`/api/blobs/${hash}`);
-  if (!response.ok) throw new Error(`The pixels could not be fetched (${response.status}). Reload the page`);
-  return new Uint8Array(await response.arrayBuffer());
-}
+type Handler<K extends keyof ComputeRequests> = Handlers<ComputeRequests>[K];
 
 async function stageImage(role: Role, stage: StagePixels): Promise<Image> {
   const bytes = await bytesOf(stage.blob);
@@ -35,12 +31,20 @@ const pack: Handler<'pack'> = async ({ maps, size }) => {
   return { result: packed, transfer: [...new Set(transfer)] };
 };
 
+const mask: Handler<'mask'> = async (args) => {
+  const image = 'painted' in args ? await webCodec.decode(await bytesOf(args.painted), 'data') : await stageImage(args.role, args.stage);
+  const channel = 'painted' in args ? 0 : args.channel;
+  return { result: channel === null ? packIds(image, args.size) : packMask(image, channel, args.size), transfer: [] };
+};
+
+const ids: Handler<'ids'> = async ({ stage, tolerance }) => ({ result: idColours(await stageImage('id', stage), tolerance), transfer: [] });
+
 const show: Handler<'show'> = async ({ role, stage, full, normalDirection }) => {
   const image = full
     ? asRole(await webCodec.decode(await bytesOf(full), ROLE_FACTS[role].colourSpace), role, normalDirection)
     : await stageImage(role, stage);
   const result = await shownMap(image);
-  return { result, transfer: [result.picture, image.data.buffer as ArrayBuffer] };
+  return { result, transfer: partsOf(result) };
 };
 
 const lit: Handler<'lit'> = async ({ maps, facts, size }) => {
@@ -54,11 +58,11 @@ const stageOf = (surface: SurfaceDocument, roles: readonly Role[]): StageMaps =>
 /** The last maps that were made for previews: routing one channel after another reads the same ones. */
 const memory = new Map<string, Promise<MapSet>>();
 
-function previewMaps({ source, surfaces, size }: ComputeRequests['preview']['args'], roles: Role[]): Promise<MapSet> {
-  const key = JSON.stringify([source, source.kind === 'blend' ? Object.values(source.layers).map((l) => surfaces[l.surface]?.maps) : 0, roles, size]);
+function previewMaps({ source, surfaces, blends, specimens, size }: ComputeRequests['preview']['args'], roles: Role[]): Promise<MapSet> {
+  const key = JSON.stringify([source, surfaces, blends, specimens, roles, size]);
   let made = memory.get(key);
   if (!made) {
-    made = makePreviewMaps(source, surfaces, size, roles);
+    made = makePreviewMaps(source, { surfaces, blends, specimens }, size, roles);
     memory.set(key, made);
     made.catch(() => memory.delete(key));
     if (memory.size > 8) memory.delete(memory.keys().next().value as string);
@@ -68,7 +72,7 @@ function previewMaps({ source, surfaces, size }: ComputeRequests['preview']['arg
 
 async function makePreviewMaps(
   source: ComputeRequests['preview']['args']['source'],
-  surfaces: Record<string, SurfaceDocument>,
+  { surfaces, blends, specimens }: Library,
   size: number,
   roles: Role[],
 ): Promise<MapSet> {
@@ -76,18 +80,18 @@ async function makePreviewMaps(
     const maps = await stageImages(stageOf(source, roles));
     return Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, resize(image, size, size)]));
   }
-  const stack = stackOf(source, surfaces);
-  const wanted: Role[] = [...new Set<Role>(['height', ...roles])];
-  const slots: MapSet[] = [];
-  for (const id of stack.slots) {
-    const maps = await stageImages(stageOf(surfaces[id], wanted));
-    slots.push(
+  const stack = stackOf(source, { surfaces, blends });
+  const small = (image: Image) => resize(image, Math.min(image.width, size), Math.min(image.height, size));
+  const reader: PixelReader = {
+    maps: async (id, wanted) =>
       Object.fromEntries(
-        Object.entries(maps).map(([role, image]) => [role, resize(image, Math.min(image.width, size), Math.min(image.height, size))]),
+        Object.entries(await stageImages(stageOf(surfaces[id], wanted))).map(([role, image]) => [role, role === 'id' ? image : small(image)]),
       ),
-    );
-  }
-  return evaluateStack(stack, slots, size, roles as BlendRole[], () => undefined);
+    painted: async (blob) => small(await webCodec.decode(await bytesOf(blob), 'data')),
+  };
+  const model = async (bytes: Uint8Array) => (await (await import('@pebble/formats/mesh')).readGltf(bytes)).model;
+  const on = readsGround(stack).any ? await liesOn({ blobs: { get: bytesOf }, model }, source, specimens ?? {}) : null;
+  return evaluateStack(stack, await gather(stack, reader, roles, () => undefined), size, roles as BlendRole[], () => undefined, on);
 }
 
 const preview: Handler<'preview'> = async (args) => {
@@ -100,11 +104,4 @@ const preview: Handler<'preview'> = async (args) => {
   return { result, transfer: [result.picture, ...channels.map((c) => c.picture)] };
 };
 
-const HANDLERS: { [K in keyof ComputeRequests]: Handler<K> } = { pack, show, lit, preview };
-
-addEventListener('message', ({ data }: MessageEvent<{ id: number; kind: keyof ComputeRequests; args: never }>) => {
-  HANDLERS[data.kind](data.args).then(
-    ({ result, transfer }) => postMessage({ id: data.id, result }, { transfer }),
-    (error: Error) => postMessage({ id: data.id, error: error.message }),
-  );
-});
+serve<ComputeRequests>({ pack, mask, ids, show, lit, preview });

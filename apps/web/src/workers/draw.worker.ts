@@ -3,7 +3,7 @@
 import type { BlendRole, Image } from '@pebble/core';
 import { bandsOf, drawingSteps, makeCanvas, surfaceOf } from '@pebble/core';
 import { litTile } from './lit';
-import { shownMap } from './pictures';
+import { partsOf, shownMap } from './pictures';
 import type { DrawReply, DrawRequest, ShownMap } from './protocol';
 
 /** Rows of a picture that are drawn before newer requests are let in. */
@@ -27,7 +27,7 @@ async function draw({ id, order, parts }: DrawRequest & { id: number }): Promise
   const transfer: Transferable[] = [];
   if (parts === 'maps') for (const [role, image] of Object.entries(maps) as [BlendRole, Image][]) shown[role] = await shownMap(image);
   const tile = await litTile(maps, facts, Math.min(LIT, order.size));
-  for (const { picture: p, image } of Object.values(shown)) transfer.push(p, image.data.buffer as ArrayBuffer);
+  for (const map of Object.values(shown)) transfer.push(...partsOf(map));
   say({ id, result: { ...tile, maps: shown, size: order.size } }, [...transfer, tile.lit]);
 }
 

@@ -1,12 +1,15 @@
 import type {
   BlendDocument,
   BlendRole,
+  IdShare,
   Image,
+  PackedPicture,
   PackedSurface,
   RecipeFile,
   Repetition,
   Role,
   Section,
+  SpecimenDocument,
   StagePixels,
   SurfaceDocument,
   SurfaceFacts,
@@ -32,6 +35,8 @@ export interface FilePreview {
 /** A map as screen pixels and as numbers. */
 export interface ShownMap {
   picture: ImageBitmap;
+  /** Halved again and again. */
+  smaller: readonly ImageBitmap[];
   image: Image;
   /** Histogram of each channel, as shares. */
   spread: number[][];
@@ -46,6 +51,10 @@ export interface LitTile {
 export interface ComputeRequests {
   /** Texture levels for the stage. */
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
+  /** A picture that cues read: a channel of a map, all of an ID map (`channel` null), or a painted mask. */
+  mask: { args: { size: number } & ({ role: Role; stage: StagePixels; channel: number | null } | { painted: string }); result: PackedPicture };
+  /** Colours of an ID map with their shares. */
+  ids: { args: { stage: StagePixels; tolerance: number }; result: IdShare[] };
   /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */
   show: { args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null }; result: ShownMap };
   /** A surface seen from straight above, lit by the overcast sky: one repetition, `size` pixels wide. */
@@ -55,7 +64,11 @@ export interface ComputeRequests {
     args: {
       file: RecipeFile;
       source: SurfaceDocument | BlendDocument;
+      /** Those that the source is made of. */
       surfaces: Record<string, SurfaceDocument>;
+      blends: Record<string, BlendDocument>;
+      /** The one that it lies on, if it was brought in. */
+      specimens: Record<string, SpecimenDocument>;
       exportNormal: 'y+' | 'y-';
       size: number;
     };

@@ -6,7 +6,8 @@ import type { BlendRole, SurfaceFacts } from '../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../surface';
 import { lowerBlend } from './lower';
 import type { Stack } from './stack';
-import { stackValues } from './stack';
+import type { Standing } from './values';
+import { stackValues } from './values';
 
 export interface BlendMapsOptions {
   domain: Domain;
@@ -16,6 +17,7 @@ export interface BlendMapsOptions {
   far?: boolean;
   /** Rows to evaluate, `[first, end)`; bands of several workers write into the same images. */
   rows?: readonly [number, number];
+  standing?: Standing;
   /** Images to write into, as made by `makeBlendMaps`. */
   into: Partial<Record<BlendRole, Image>>;
   onTile?: (done: number) => void;
@@ -53,7 +55,13 @@ export function evaluateBlend(stack: Stack, options: BlendMapsOptions): void {
   const { builder, channels } = lowerBlend(stack, { far: options.far });
   const { outputs } = optimise(Object.fromEntries(roles.map((role) => [role, stored(builder, role, channels[role], stack)])));
   new CpuProgram(outputs).run(
-    { domain: options.domain, sources: options.sources, values: stackValues(stack), rows: options.rows, onTile: options.onTile },
+    {
+      domain: options.domain,
+      sources: options.sources,
+      values: stackValues(stack, { standing: options.standing }),
+      rows: options.rows,
+      onTile: options.onTile,
+    },
     (tile, planes) => {
       for (const role of roles) writeTile(role, tile, planes(role), options.into[role] as Image);
     },

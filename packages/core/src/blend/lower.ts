@@ -1,65 +1,47 @@
 import { Builder, UNIT } from '../compile';
-import type { DagNode, ImageChannel } from '../compile';
-import { lowerCoverage } from '../coverage';
+import type { DagNode } from '../compile';
+import type { Site } from '../coverage';
+import { lowerCoverage, lowerCues } from '../coverage';
+import type { ColourMode } from '../document';
 import { srgbToLinear } from '../image';
 import type { BlendRole } from '../surface';
-import { ROLE_FACTS } from '../surface';
+import { BLEND_ROLES } from '../surface';
+import type { Look } from './layer-maps';
+import { LayerMaps, constantLook, innerLook, laidAt } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
-import { LAYER_HUES, prefixOf } from './stack';
+import { LAYER_HUES, picturesOfStack, prefixOf } from './stack';
+import { flooded } from './water';
 
-export interface LoweredBlend {
+export interface LoweredBlend extends Look {
   builder: Builder;
-  /** The blended surface. Height is in metres; colour is linear light. */
-  channels: Record<BlendRole, DagNode>;
   /** Each layer's hue, mixed by weight: who wins where. */
   identity: DagNode;
-  /** From the bottom: the height with which each layer contends, and its weight over what lies below. */
-  profiles: { height: DagNode; weight: DagNode }[];
+  /** From the bottom: coverage before heights decide, the height with which each layer contends, its weight over what lies below. */
+  profiles: { coverage: DagNode; height: DagNode; weight: DagNode }[];
+  /** How each layer came to that, when `detail` was asked for. */
+  details: LayerDetail[];
+}
+
+/** What a layer's cues look at and give, one list for each coverage that limits it, and what it is by itself. */
+export interface LayerDetail {
+  coverages: { id: string; input: DagNode | null; value: DagNode }[][];
+  own: Look['channels'] | null;
 }
 
 export interface LowerOptions {
   /** Read mip levels and the spread of heights under them: for pictures seen from afar. Off, level 0 is read. */
   far?: boolean;
+  /** Say how each layer came to its weight. */
+  detail?: boolean;
 }
 
-/** A layer's own maps at a point. */
-class LayerMaps {
-  private readonly uv: DagNode;
-  private readonly levels = new Map<string, DagNode>();
+/** What the stage draws of a blend, by the names that its shader knows. */
+export const stageOutputs = ({ channels, specular, identity }: LoweredBlend) => ({ ...channels, specular, identity });
 
-  constructor(
-    private readonly b: Builder,
-    private readonly layer: StackLayer,
-    private readonly prefix: string,
-    private readonly far: boolean,
-  ) {
-    this.uv = b.node('place2d', [b.texcoord(), b.value(`${prefix}repeats`, 'vec2'), b.constant(0, 0)]);
-  }
-
-  /** A channel, or the neutral of its role where the surface has no such map. */
-  sample(channel: ImageChannel, role: BlendRole): DagNode {
-    const { b } = this;
-    const neutral = ROLE_FACTS[role].neutral;
-    if (!this.layer.surface.roles.has(role))
-      return channel === 'normal' ? b.constant(0, 0) : channel === 'spread' ? b.constant(0) : b.constant(...neutral);
-    if (channel === 'spread' && !this.far) return b.constant(0);
-    return b.node('image', [this.uv, this.level(channel)], { slot: this.layer.slot, channel });
-  }
-
-  private level(channel: ImageChannel): DagNode {
-    const { b } = this;
-    if (!this.far) return b.constant(0);
-    const d = (axis: 'x' | 'y') => b.derivative(this.uv, axis);
-    const key = channel === 'spread' ? 'height' : channel;
-    if (!this.levels.has(key)) this.levels.set(key, b.node('imagelevel', [d('x'), d('y')], { slot: this.layer.slot, channel: key }));
-    return this.levels.get(key) as DagNode;
-  }
-
-  /** Own height in metres: (t − mid) · relief. */
-  height = (): DagNode =>
-    this.b.add(this.b.multiply(this.sample('height', 'height'), this.b.value(`${this.prefix}relief`)), this.b.value(`${this.prefix}base`));
-  spread = (): DagNode => this.b.multiply(this.sample('spread', 'height'), this.b.value(`${this.prefix}relief`));
-  normal = (): DagNode => this.b.node('normalmap', [this.sample('normal', 'normal'), this.b.constant(1)]);
+/** What a layer did, for those above that ask for its height with less detail. */
+interface Step {
+  height: (detail?: DagNode) => DagNode;
+  weight: DagNode;
 }
 
 /**
@@ -68,63 +50,185 @@ class LayerMaps {
  * @throws RangeError for a stack without layers.
  */
 export function lowerBlend(stack: Stack, options: LowerOptions = {}): LoweredBlend {
-  if (!stack.layers.length) throw new RangeError('A blend needs at least one layer that is switched on');
-  const b = new Builder();
-  const far = options.far ?? false;
-  const hue = (i: number) => b.constant(...LAYER_HUES[i % LAYER_HUES.length].map((v) => srgbToLinear(v / 255)));
-  const profiles: LoweredBlend['profiles'] = [];
-  let channels = {} as Record<BlendRole, DagNode>;
-  let identity = hue(0);
-  let spread = b.constant(0);
-  stack.layers.forEach((entry, i) => {
-    const p = prefixOf(i);
-    const maps = new LayerMaps(b, entry, p, far);
-    const own: Record<BlendRole, DagNode> = {
-      baseColor: maps.sample('baseColor', 'baseColor'),
-      normal: maps.normal(),
-      roughness: maps.sample('roughness', 'roughness'),
-      occlusion: maps.sample('occlusion', 'occlusion'),
-      metallic: maps.sample('metallic', 'metallic'),
-      height: maps.height(),
+  const builder = new Builder();
+  return new Lowering(builder, options.far ?? false, options.detail ?? false).stack(stack, '', builder.texcoord());
+}
+
+class Lowering {
+  constructor(
+    private readonly b: Builder,
+    private readonly far: boolean,
+    private readonly detailed: boolean,
+  ) {}
+
+  /** @param prefix of its values; @param uv one repetition of its extent a unit */
+  stack(stack: Stack, prefix: string, uv: DagNode): LoweredBlend {
+    const { b } = this;
+    if (!stack.layers.length) throw new RangeError('A blend needs at least one layer that is switched on');
+    const hue = (i: number) => b.constant(...LAYER_HUES[i % LAYER_HUES.length].map((v) => srgbToLinear(v / 255)));
+    const profiles: LoweredBlend['profiles'] = [];
+    const pictures = picturesOfStack(stack);
+    const steps: Step[] = [];
+    const details: LayerDetail[] = [];
+    let below = {} as Look;
+    let identity = hue(0);
+    stack.layers.forEach((entry, i) => {
+      const p = `${prefix}${prefixOf(i)}`;
+      const site: Site = { uv, below: below.channels?.height, pictures, level: this.far ? this.pictureLevel : null };
+      const detail: LayerDetail = { coverages: [], own: null };
+      if (this.detailed) {
+        details.push(detail);
+        if (i > 0) detail.coverages = entry.coverages.map((c, k) => lowerCues(b, c, `${p}g${k}`, site));
+      }
+      const coverage = () =>
+        entry.coverages.map((c, k) => lowerCoverage(b, c, `${p}g${k}`, site)).reduce((all, c) => b.multiply(all, c), b.constant(1));
+      if (entry.layer.water) {
+        if (i === 0) return this.lay(profiles, steps, (below = this.bed()));
+        const c = coverage();
+        const { look, level, cover } = flooded(b, p, below, c, uv);
+        profiles.push({ coverage: c, height: level, weight: cover });
+        steps.push({ height: () => level, weight: cover });
+        below = kept(entry, below, look);
+        identity = b.mix(identity, hue(i), cover);
+        return;
+      }
+      const { look, height } = this.own(entry, p, uv);
+      detail.own = look.channels;
+      if (i === 0) return this.lay(profiles, steps, (below = look), height);
+      const lands = (own: DagNode, under: DagNode) => this.landing(entry, p, own, under, uv);
+      const landed = lands(look.channels.height, below.channels.height);
+      const c = coverage();
+      const weight = this.weighing(entry, p, c, landed, below, look.spread, steps, height);
+      profiles.push({ coverage: c, height: landed, weight });
+      steps.push({ height, weight });
+      const bent = entry.layer.seam.normal > 0 ? this.seamSlope(p, uv, landed, below.channels.height, weight) : null;
+      below = this.compose(entry, p, below, { ...look, channels: { ...look.channels, height: landed } }, weight, bent);
+      identity = b.mix(identity, hue(i), weight);
+    });
+    return { builder: b, ...below, identity, profiles, details };
+  }
+
+  /** The lowest layer: it lies everywhere. */
+  private lay(profiles: LoweredBlend['profiles'], steps: Step[], look: Look, height: Step['height'] = () => look.channels.height): void {
+    profiles.push({ coverage: this.b.constant(1), height: look.channels.height, weight: this.b.constant(1) });
+    steps.push({ height, weight: this.b.constant(1) });
+  }
+
+  /** What water stands on where nothing lies below it. */
+  private bed(): Look {
+    const { b } = this;
+    const channels: Look['channels'] = {
+      baseColor: b.constant(0.01, 0.01, 0.01),
+      normal: b.constant(0, 0, 1),
+      roughness: b.constant(0.05),
+      occlusion: b.constant(1),
+      metallic: b.constant(0),
+      height: b.constant(0),
     };
-    if (i === 0) {
-      channels = own;
-      spread = maps.spread();
-      profiles.push({ height: own.height, weight: b.constant(1) });
-      return;
+    return { channels, specular: b.constant(0.25), spread: b.constant(0) };
+  }
+
+  private pictureLevel = (uv: DagNode, slot: number): DagNode =>
+    this.b.node('imagelevel', [this.b.derivative(uv, 'x'), this.b.derivative(uv, 'y')], { slot, channel: 'mask' });
+
+  /** What a layer is by itself, and its height with small relief left out. */
+  private own(entry: StackLayer, p: string, uv: DagNode): { look: Look; height: Step['height'] } {
+    const { b } = this;
+    if (entry.layer.constant) {
+      const look = constantLook(b, entry, p);
+      return { look, height: () => look.channels.height };
     }
-    const landed = landing(b, entry, p, own.height, channels.height);
-    const weight = weighing(b, entry, p, landed, channels.height, maps.spread(), spread);
-    profiles.push({ height: landed, weight });
-    channels = compose(b, p, channels, { ...own, height: landed }, weight);
-    identity = b.mix(identity, hue(i), weight);
-    spread = b.mix(spread, maps.spread(), weight);
-  });
-  return { builder: b, channels, identity, profiles };
+    if (entry.inner) {
+      const look = innerLook(b, entry, p, this.stack(entry.inner, p, laidAt(b, entry, p, uv)));
+      return { look, height: () => look.channels.height };
+    }
+    const maps = new LayerMaps(b, entry, p, uv, this.far);
+    return { look: maps.look(), height: maps.height };
+  }
+
+  /** Height with which a layer contends: own + follow · below + lift + noise. */
+  private landing(entry: StackLayer, p: string, own: DagNode, below: DagNode, uv: DagNode): DagNode {
+    const { b } = this;
+    const lifted = b.add(b.add(own, b.multiply(b.value(`${p}follow`, 'float', UNIT), below)), b.value(`${p}lift`));
+    if (!entry.layer.seam.broken.byM) return lifted;
+    const cells = b.value(`${p}brokenCells`);
+    const noise = b.node('fractal2d', [b.multiply(uv, cells), cells, b.value(`${p}brokenSeed`), b.value(`${p}brokenOctaves`)]);
+    return b.add(lifted, b.multiply(b.subtract(b.multiply(noise, b.constant(2)), b.constant(1)), b.value(`${p}brokenBy`)));
+  }
+
+  private weighing(
+    entry: StackLayer,
+    p: string,
+    coverage: DagNode,
+    landed: DagNode,
+    below: Look,
+    spread: DagNode,
+    steps: readonly Step[],
+    height: Step['height'],
+  ): DagNode {
+    const { b } = this;
+    let [top, under] = [landed, below.channels.height];
+    if (entry.layer.seam.detailM > 0) {
+      // What small relief adds is taken off again, so that lifts, follow and noise stay as they are.
+      const detail = (j: number) => b.value(`${p}detail${j}`);
+      const heap = (of: (j: number) => DagNode | undefined) =>
+        steps.slice(1).reduce((h, s, j) => b.mix(h, s.height(of(j + 1)), s.weight), steps[0].height(of(0)));
+      under = b.add(
+        under,
+        b.subtract(
+          heap(detail),
+          heap(() => undefined),
+        ),
+      );
+      top = b.add(top, b.subtract(height(detail(steps.length)), height()));
+    }
+    const bent = b.node('bend', [coverage, b.value(`${p}bias`, 'float', { lo: 0.01, hi: 0.99 })]);
+    const w = b.node('crossover', [top, under, b.value(`${p}span`), bent, b.value(`${p}soft`, 'float', UNIT), spread, below.spread]);
+    return b.multiply(w, b.value(`${p}strength`, 'float', UNIT));
+  }
+
+  /**
+   * Slope that the step from one layer to the other adds: (hT − hB)·∇w, ∇w by central difference over a texel. The
+   * weight is worked out at four more places, which is its price.
+   */
+  private seamSlope(p: string, uv: DagNode, top: DagNode, below: DagNode, weight: DagNode): DagNode {
+    const { b } = this;
+    const [zero, step] = [b.constant(0), b.value(`${p}step`)];
+    const at = (du: DagNode, dv: DagNode) => b.replaced(weight, uv, b.add(uv, b.combine(du, dv)));
+    const back = b.subtract(zero, step);
+    const rise = b.multiply(b.subtract(top, below), b.value(`${p}bendPerM`));
+    const along = b.subtract(at(step, zero), at(back, zero));
+    const down = b.subtract(at(zero, step), at(zero, back));
+    // Inside, normals are Y+: n ∝ (−∂h/∂u, +∂h/∂v, 1).
+    return b.combine(b.multiply(b.subtract(zero, rise), along), b.multiply(rise, down));
+  }
+
+  private compose({ layer }: StackLayer, p: string, below: Look, top: Look, w: DagNode, slope: DagNode | null): Look {
+    const { b } = this;
+    const [under, over] = [below.channels, top.channels];
+    const normal = b.node('mixnormal', [under.normal, over.normal, w]);
+    const look: Look = {
+      channels: {
+        baseColor: b.mix(under.baseColor, this.coloured(layer.mode, under.baseColor, over.baseColor), w),
+        normal: slope ? b.node('leannormal', [normal, slope]) : normal,
+        roughness: b.mix(under.roughness, over.roughness, w),
+        metallic: b.mix(under.metallic, over.metallic, w),
+        occlusion: b.node('seamshade', [b.mix(under.occlusion, over.occlusion, w), b.value(`${p}contact`, 'float', UNIT), w]),
+        height: b.mix(under.height, over.height, w),
+      },
+      specular: b.mix(below.specular, top.specular, w),
+      spread: b.mix(below.spread, top.spread, w),
+    };
+    return kept({ layer }, below, look);
+  }
+
+  private coloured(mode: ColourMode, below: DagNode, above: DagNode): DagNode {
+    return mode === 'mix' ? above : this.b.node(mode, [below, above]);
+  }
 }
 
-/** Height with which a layer contends: own + follow · below + lift + noise. */
-function landing(b: Builder, entry: StackLayer, p: string, own: DagNode, below: DagNode): DagNode {
-  const lifted = b.add(b.add(own, b.multiply(b.value(`${p}follow`, 'float', UNIT), below)), b.value(`${p}lift`));
-  if (!entry.layer.seam.broken.byM) return lifted;
-  const cells = b.value(`${p}brokenCells`);
-  const noise = b.node('fractal2d', [b.multiply(b.texcoord(), cells), cells, b.value(`${p}brokenSeed`), b.value(`${p}brokenOctaves`)]);
-  return b.add(lifted, b.multiply(b.subtract(b.multiply(noise, b.constant(2)), b.constant(1)), b.value(`${p}brokenBy`)));
-}
-
-function weighing(b: Builder, entry: StackLayer, p: string, top: DagNode, below: DagNode, spreadTop: DagNode, spreadBelow: DagNode): DagNode {
-  const coverage = b.node('bend', [lowerCoverage(b, entry.layer.coverage, p), b.value(`${p}bias`, 'float', { lo: 0.01, hi: 0.99 })]);
-  const w = b.node('crossover', [top, below, b.value(`${p}span`), coverage, b.value(`${p}soft`, 'float', UNIT), spreadTop, spreadBelow]);
-  return b.multiply(w, b.value(`${p}strength`, 'float', UNIT));
-}
-
-function compose(b: Builder, p: string, below: Record<BlendRole, DagNode>, top: Record<BlendRole, DagNode>, w: DagNode): Record<BlendRole, DagNode> {
-  return {
-    baseColor: b.mix(below.baseColor, top.baseColor, w),
-    normal: b.node('mixnormal', [below.normal, top.normal, w]),
-    roughness: b.mix(below.roughness, top.roughness, w),
-    metallic: b.mix(below.metallic, top.metallic, w),
-    occlusion: b.node('seamshade', [b.mix(below.occlusion, top.occlusion, w), b.value(`${p}contact`, 'float', UNIT), w]),
-    height: b.mix(below.height, top.height, w),
-  };
+/** What a layer leaves untouched stays what it was below: the same node, so bit for bit. */
+function kept({ layer }: Pick<StackLayer, 'layer'>, below: Look, look: Look): Look {
+  const channels = Object.fromEntries(BLEND_ROLES.map((role: BlendRole) => [role, (layer.untouched[role] ? below : look).channels[role]]));
+  return { ...look, channels: channels as Look['channels'] };
 }

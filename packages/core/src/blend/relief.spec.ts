@@ -1,15 +1,7 @@
-import { ReliefSampler, displaced, makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '../index';
-import type { BlendDocument, Sources } from '../index';
+import { ReliefSampler, displaced, makeBlend, makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '../index';
+import type { Sources } from '../index';
 
-const blend: BlendDocument = {
-  kind: 'blend',
-  version: 1,
-  name: 'Ground',
-  extentM: 2,
-  specimen: 'cube',
-  cut: { ax: 0, ay: 0, bx: 1, by: 0 },
-  layers: { ground: makeLayer('ground', 'Ground', 1) },
-};
+const blend = makeBlend('Ground', { extentM: 2, specimen: 'cube', layers: { ground: makeLayer('ground', 'Ground', 1) } });
 const stack = makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } })!;
 const side = 64;
 /** Height t = u, so that metres are (u − ½) · 0.1. */

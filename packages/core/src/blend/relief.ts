@@ -3,7 +3,9 @@ import { CpuProgram, lineDomain, optimise } from '../compile';
 import type { Mesh } from '../mesh';
 import { lowerBlend } from './lower';
 import type { Stack } from './stack';
-import { stackShape, stackValues } from './stack';
+import { stackShape } from './stack';
+import type { ValueOptions } from './values';
+import { stackValues } from './values';
 
 /** Mean distance from vertex to vertex, in metres: √(area / vertices). */
 export function vertexSpacing({ position, index }: Mesh): number {
@@ -23,7 +25,15 @@ export class ReliefSampler {
   private program: CpuProgram | null = null;
 
   /** Writes metres for the vertices `[first, end)` into `out`, so that a caller can go on with others in between. */
-  sample(stack: Stack, sources: Sources, mesh: Mesh, spacingM: number, [first, end]: readonly [number, number], out: Float32Array): void {
+  sample(
+    stack: Stack,
+    sources: Sources,
+    mesh: Mesh,
+    spacingM: number,
+    [first, end]: readonly [number, number],
+    out: Float32Array,
+    options: ValueOptions = {},
+  ): void {
     const shape = stackShape(stack);
     if (!this.program || shape !== this.shape) {
       this.program = new CpuProgram(optimise({ height: lowerBlend(stack, { far: true }).channels.height }).outputs, 512);
@@ -34,8 +44,9 @@ export class ReliefSampler {
       geomcolor: part(mesh.geomcolor, 4),
       position: part(mesh.position, 3),
       normal: part(mesh.normal, 3),
+      ...(mesh.geomprop ? { geomprop: part(mesh.geomprop, 3) } : {}),
     });
-    this.program.run({ domain, sources, values: stackValues(stack) }, (tile, planes) => {
+    this.program.run({ domain, sources, values: stackValues(stack, options) }, (tile, planes) => {
       out.set(planes('height')[0].subarray(0, tile.width), first + tile.x);
     });
   }

@@ -1,9 +1,13 @@
 import { CpuProgram, lineDomain, optimise } from '../compile';
 import type { Sources } from '../compile';
 import type { BlendDocument } from '../document';
+import type { Ground } from '../mesh';
+import { FLAT_GROUND } from '../mesh';
 import { lowerBlend } from './lower';
 import type { Stack } from './stack';
-import { stackShape, stackValues } from './stack';
+import { stackShape } from './stack';
+import type { ValueOptions } from './values';
+import { stackValues } from './values';
 
 /** A cut through a blend, seen from the side. Arrays run along the cut. */
 export interface Section {
@@ -24,29 +28,28 @@ export interface Section {
   winner: Uint8Array;
 }
 
-/** Vertex colour (rgba, 0–1) at a texture coordinate, where a specimen has any. */
-export type ColourAt = (u: number, v: number, out: Float32Array, at: number) => void;
-
-/** Points along a cut, as texture coordinates and vertex colours. */
-export function cutPoints(cut: BlendDocument['cut'], count: number, colourAt?: ColourAt): { texcoord: Float32Array; geomcolor?: Float32Array } {
+/** Points along a cut, as texture coordinates with what lies there. */
+export function cutPoints(
+  cut: BlendDocument['cut'],
+  count: number,
+  ground: Ground = FLAT_GROUND,
+): { texcoord: Float32Array } & ReturnType<Ground['along']> {
   const texcoord = new Float32Array(count * 2);
-  const geomcolor = colourAt && new Float32Array(count * 4);
   for (let i = 0; i < count; i++) {
     const t = (i + 0.5) / count;
     texcoord[i * 2] = cut.ax + (cut.bx - cut.ax) * t;
     texcoord[i * 2 + 1] = cut.ay + (cut.by - cut.ay) * t;
-    if (geomcolor) colourAt?.(texcoord[i * 2], texcoord[i * 2 + 1], geomcolor, i * 4);
   }
-  return { texcoord, geomcolor };
+  return { texcoord, ...ground.along(texcoord) };
 }
 
 /** Cuts through blends. Keeps its program while only values change, so that a drag costs the evaluation alone. */
 export class SectionCutter {
   private shape = '';
   private program: CpuProgram | null = null;
-  private points: { key: string; at: ReturnType<typeof cutPoints> } | null = null;
+  private points: { key: string; ground: Ground; at: ReturnType<typeof cutPoints> } | null = null;
 
-  cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, colourAt?: ColourAt): Section {
+  cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, ground: Ground = FLAT_GROUND, options: ValueOptions = {}): Section {
     const shape = stackShape(stack);
     if (!this.program || shape !== this.shape) {
       const { channels, profiles } = lowerBlend(stack);
@@ -59,10 +62,10 @@ export class SectionCutter {
       this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
       this.shape = shape;
     }
-    // The line stays where it is while values are dragged: its points and colours are kept.
-    const key = `${cut.ax},${cut.ay},${cut.bx},${cut.by},${count},${colourAt?.name}`;
-    if (this.points?.key !== key) this.points = { key, at: cutPoints(cut, count, colourAt) };
-    const { texcoord, geomcolor } = this.points.at;
+    // The line stays where it is while values are dragged: its points and what lies there are kept.
+    const key = `${cut.ax},${cut.ay},${cut.bx},${cut.by},${count}`;
+    if (this.points?.key !== key || this.points.ground !== ground) this.points = { key, ground, at: cutPoints(cut, count, ground) };
+    const { texcoord, ...geometry } = this.points.at;
     const lengthM = Math.hypot(cut.bx - cut.ax, cut.by - cut.ay) * stack.extentM;
     const section: Section = {
       lengthM,
@@ -75,7 +78,7 @@ export class SectionCutter {
       })),
       winner: new Uint8Array(count),
     };
-    this.program.run({ domain: lineDomain(texcoord, 1 / count, { geomcolor }), sources, values: stackValues(stack) }, (tile, planes) => {
+    this.program.run({ domain: lineDomain(texcoord, 1 / count, geometry), sources, values: stackValues(stack, options) }, (tile, planes) => {
       section.height.set(planes('height')[0].subarray(0, tile.width), tile.x);
       section.layers.forEach((layer, i) => {
         layer.profile.set(planes(`h${i}`)[0].subarray(0, tile.width), tile.x);

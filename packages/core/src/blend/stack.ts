@@ -1,7 +1,7 @@
-import type { Values } from '../compile';
-import { coverageShape, coverageValues, noiseCells } from '../coverage';
-import type { BlendDocument, Layer } from '../document';
-import { inOrder } from '../document';
+import type { CuePicture } from '../coverage';
+import { coverageShape, pictureKey, picturesOf } from '../coverage';
+import type { BlendDocument, Coverage, Layer, LayerLook } from '../document';
+import { DEFAULT_LOOK, coverageOf, inOrder } from '../document';
 import type { Role, SurfaceFacts } from '../surface';
 
 /** What a blend needs to know of a surface to compile: its size and which maps it has. */
@@ -12,25 +12,47 @@ export interface BlendSurface extends SurfaceFacts {
 export interface StackLayer {
   id: string;
   layer: Layer;
-  surface: BlendSurface;
-  /** Which of the distinct surfaces it shows. */
+  /** Coverages that limit it, the group's first. */
+  coverages: readonly Coverage[];
+  /** What it shows: a surface, a blend of its own, or neither (constant values, water). */
+  surface: BlendSurface | null;
+  inner: Stack | null;
+  /** Which of the distinct surfaces it shows; −1 when it shows none. */
   slot: number;
-  /** Whole repetitions of the surface over the extent. */
+  /** Whole numbers that turn and repeat it over the extent: u′ = a·u − b·v, v′ = b·u + a·v. */
+  laid: { a: number; b: number };
+  /** Repetitions over the extent: √(a² + b²). */
   repeats: number;
   /** Constant of the crossover: the larger of its own relief and that of what lies below, in metres. */
   span: number;
+  /** Lowest height of what lies below, in metres, lifts left out. */
+  floor: number;
+}
+
+/** Something of a blend that cannot be shown as it was meant; the rest goes on. */
+export interface StackProblem {
+  layer: string;
+  code: 'missing-surface' | 'missing-map' | 'cycle' | 'too-many-layers' | 'no-height';
+  message: string;
 }
 
 /** The layers that take part, from the bottom, with what interval arithmetic says of their heights. */
 export interface Stack {
   extentM: number;
+  standsAtM: number;
   layers: StackLayer[];
-  /** Ids of the distinct surfaces, by slot. */
+  /** Ids of the distinct surfaces, by slot; pictures that cues read, by theirs. Shared with the blends inside. */
   slots: string[];
+  masks: CuePicture[];
+  ids: CuePicture[];
   /** Bounds of the blended height in metres. */
   lo: number;
   hi: number;
+  problems: StackProblem[];
 }
+
+/** Layers in all, those of blends inside counted. */
+export const MAX_FLATTENED = 32;
 
 /** Eight hues for identity, distinguishable for the colour-blind (Okabe & Ito 2008, reordered). sRGB 0–255. */
 export const LAYER_HUES: readonly (readonly [number, number, number])[] = [
@@ -44,75 +66,189 @@ export const LAYER_HUES: readonly (readonly [number, number, number])[] = [
   [90, 80, 60],
 ];
 
-/**
- * Which layers take part: those switched on, or only the soloed ones, whose surface is known. The lowest is the ground.
- */
-export function makeStack(blend: BlendDocument, surfaces: Readonly<Record<string, BlendSurface>>): Stack {
-  const known = inOrder(blend.layers).filter((l) => surfaces[l.surface]);
-  const solo = known.filter((l) => l.solo);
-  const chosen = solo.length ? solo : known.filter((l) => l.on);
-  const slots: string[] = [];
-  let plain = { lo: 0, hi: 0 };
-  let lifted = { lo: 0, hi: 0 };
-  const layers = chosen.map(({ id, ...layer }, i): StackLayer => {
-    const surface = surfaces[layer.surface];
-    if (!slots.includes(layer.surface)) slots.push(layer.surface);
-    const own = { lo: -surface.mid * surface.reliefM, hi: (1 - surface.mid) * surface.reliefM };
-    const { follow, liftM, broken } = layer.seam;
-    const noise = i ? Math.abs(broken.byM) : 0;
-    // Span ignores lift, so that dragging a layer up or down never changes how hard its edge is.
-    const span = Math.max(surface.reliefM, i ? plain.hi - plain.lo : 0, 1e-6);
-    const top = (below: { lo: number; hi: number }, lift: number) => ({
-      lo: own.lo + follow * below.lo + lift - noise,
-      hi: own.hi + follow * below.hi + lift + noise,
-    });
-    const union = (a: { lo: number; hi: number }, b: { lo: number; hi: number }) => ({ lo: Math.min(a.lo, b.lo), hi: Math.max(a.hi, b.hi) });
-    plain = i ? union(plain, top(plain, 0)) : own;
-    lifted = i ? union(lifted, top(lifted, liftM)) : own;
-    return { id, layer, surface, slot: slots.indexOf(layer.surface), repeats: repeatsOf(blend.extentM, surface.sizeM), span };
-  });
-  return { extentM: blend.extentM, layers, slots, lo: lifted.lo, hi: Math.max(lifted.hi, lifted.lo + 1e-6) };
+interface Bounds {
+  lo: number;
+  hi: number;
 }
+const union = (a: Bounds, b: Bounds): Bounds => ({ lo: Math.min(a.lo, b.lo), hi: Math.max(a.hi, b.hi) });
 
 /** Repetitions of a surface over an extent, snapped to a whole number so that the blend tiles. */
 export const repeatsOf = (extentM: number, sizeM: number): number => Math.max(1, Math.round(extentM / sizeM));
 
-export const prefixOf = (index: number): string => `l${index}_`;
-
 /**
- * All numbers of a stack that may change without compiling again.
- * @param without id of a layer whose weight is held at 0: with/without costs no compilation
+ * The turn and number of repetitions nearest to what a look asks for. Any two whole numbers map the corners of the extent
+ * to whole repetitions, so the blend tiles however it is turned.
  */
-export function stackValues(stack: Stack, without?: string): Values {
-  const values: Record<string, readonly number[]> = {};
-  stack.layers.forEach(({ id, layer, surface, repeats, span }, i) => {
-    const p = prefixOf(i);
-    const { seam } = layer;
-    values[`${p}repeats`] = [repeats, repeats];
-    values[`${p}relief`] = [surface.reliefM];
-    values[`${p}base`] = [-surface.mid * surface.reliefM];
-    if (i === 0) return;
-    coverageValues(layer.coverage, p, stack.extentM, values);
-    values[`${p}strength`] = [id === without ? 0 : layer.strength];
-    values[`${p}soft`] = [seam.soft];
-    values[`${p}lift`] = [seam.liftM];
-    values[`${p}follow`] = [seam.follow];
-    values[`${p}bias`] = [seam.bias];
-    values[`${p}contact`] = [seam.contact];
-    values[`${p}span`] = [span];
-    values[`${p}brokenBy`] = [seam.broken.byM];
-    values[`${p}brokenCells`] = [noiseCells(stack.extentM, seam.broken.atM)];
-    values[`${p}brokenSeed`] = [seam.broken.seed];
-    values[`${p}brokenOctaves`] = [seam.broken.octaves];
-  });
-  return values;
+export function laidOver(extentM: number, sizeM: number, { scale, turn }: Pick<LayerLook, 'scale' | 'turn'>): { a: number; b: number } {
+  const n = Math.max(1, extentM / (sizeM * scale));
+  const angle = (turn * Math.PI) / 180;
+  if (!turn) return { a: repeatsOf(extentM, sizeM * scale), b: 0 };
+  const laid = { a: Math.round(n * Math.cos(angle)), b: Math.round(n * Math.sin(angle)) };
+  return laid.a || laid.b ? laid : { a: 1, b: 0 };
 }
 
+/** Everything that blends of one picture have in common while stacks are made. */
+interface Making {
+  surfaces: Readonly<Record<string, BlendSurface>>;
+  blends: Readonly<Record<string, BlendDocument>>;
+  slots: string[];
+  masks: CuePicture[];
+  ids: CuePicture[];
+  problems: StackProblem[];
+  count: number;
+}
+
+/**
+ * Which layers take part: those switched on, or only the soloed ones, whose surface or blend is known. The lowest is the
+ * ground. What cannot be shown is left out and said in `problems`.
+ * @param blends documents that layers may show beside surfaces; one that holds itself is refused
+ * @param steady gives slots to the surfaces of layers that are switched off as well, so that switching them changes no
+ * textures
+ */
+export function makeStack(
+  blend: BlendDocument,
+  surfaces: Readonly<Record<string, BlendSurface>>,
+  blends: Readonly<Record<string, BlendDocument>> = {},
+  steady = false,
+): Stack {
+  const shown = inOrder(blend.layers).flatMap((l) => (surfaces[l.surface] && !l.constant && !l.water ? [l.surface] : []));
+  const slots = steady ? [...new Set(shown)] : [];
+  return stackOf(blend, { surfaces, blends, slots, masks: [], ids: [], problems: [], count: 0 }, [blend]);
+}
+
+function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Stack {
+  const all = inOrder(blend.layers);
+  const solo = all.filter((l) => l.solo);
+  const wanted = solo.length ? solo : all.filter((l) => l.on && (l.group === null || (blend.groups[l.group]?.on ?? true)));
+  let plain: Bounds | null = null;
+  let lifted: Bounds | null = null;
+  const layers: StackLayer[] = [];
+  for (const { id, ...layer } of wanted) {
+    const content = contentOf(id, layer, blend, making, path);
+    if (!content) continue;
+    const { own, sizeM, ...shown } = content;
+    const { follow, liftM, broken } = layer.seam;
+    const laid = laidOver(blend.extentM, sizeM, layer.look);
+    const coverages = [...(layer.group && blend.groups[layer.group] ? [blend.groups[layer.group].coverage] : []), coverageOf(blend, layer)];
+    coverages.forEach((c) => collectPictures(id, layer, c, making));
+    const floor = plain?.lo ?? own.lo;
+    // Span ignores lift, so that dragging a layer up or down never changes how hard its edge is.
+    const span = Math.max(own.hi - own.lo, plain ? plain.hi - plain.lo : 0, 1e-6);
+    layers.push({ id, layer, coverages, ...shown, laid, repeats: Math.hypot(laid.a, laid.b), span, floor });
+    if (!plain || !lifted) {
+      plain = lifted = own;
+      continue;
+    }
+    const noise = Math.abs(broken.byM);
+    const top = (below: Bounds, lift: number): Bounds =>
+      layer.water
+        ? { lo: below.lo, hi: Math.max(below.hi, own.hi) }
+        : { lo: own.lo + follow * below.lo + lift - noise, hi: own.hi + follow * below.hi + lift + noise };
+    plain = union(plain, top(plain, 0));
+    lifted = union(lifted, top(lifted, liftM));
+  }
+  const { lo, hi } = lifted ?? { lo: 0, hi: 0 };
+  const { slots, masks, ids, problems } = making;
+  return { extentM: blend.extentM, standsAtM: blend.standsAtM, layers, slots, masks, ids, problems, lo, hi: Math.max(hi, lo + 1e-6) };
+}
+
+type Content = Pick<StackLayer, 'surface' | 'inner' | 'slot'> & { own: Bounds; sizeM: number };
+
+/** What a layer shows, with the bounds of its own height; null, and a problem said, where it cannot be shown. */
+function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Content | null {
+  const refuse = (code: StackProblem['code'], message: string): null => {
+    making.problems.push({ layer: id, code, message: `${layer.name}: ${message}` });
+    return null;
+  };
+  if (++making.count > MAX_FLATTENED)
+    return refuse('too-many-layers', `more than ${MAX_FLATTENED} layers, those of blends inside counted. Bake a blend to a surface`);
+  const even = { surface: null, inner: null, slot: -1, sizeM: blend.extentM };
+  if (layer.water) return { ...even, own: { lo: layer.water.levelM, hi: layer.water.levelM } };
+  if (layer.constant) return { ...even, own: { lo: layer.constant.heightM, hi: layer.constant.heightM } };
+  const surface = making.surfaces[layer.surface];
+  if (surface) {
+    let slot = making.slots.indexOf(layer.surface);
+    if (slot < 0) slot = making.slots.push(layer.surface) - 1;
+    if (!surface.roles.has('height'))
+      making.problems.push({
+        layer: id,
+        code: 'no-height',
+        message: `${layer.name} has no height map: it meets others as a level plane. Make one from its normal or its colour`,
+      });
+    const own = { lo: -surface.mid * surface.reliefM, hi: (1 - surface.mid) * surface.reliefM };
+    return { surface, inner: null, slot, own, sizeM: surface.sizeM };
+  }
+  const other = making.blends[layer.surface];
+  if (!other) return refuse('missing-surface', 'its surface no longer exists. Choose another, or remove the layer');
+  if (path.includes(other)) return refuse('cycle', `${other.name} holds this blend, so it cannot be a layer of it. Choose another`);
+  const inner = stackOf(other, making, [...path, other]);
+  if (!inner.layers.length) return refuse('missing-surface', `${other.name} has no layer to show. Open it and switch one on`);
+  return { surface: null, inner, slot: -1, own: { lo: inner.lo, hi: inner.hi }, sizeM: other.extentM };
+}
+
+function collectPictures(id: string, layer: Layer, coverage: Coverage, making: Making): void {
+  for (const picture of picturesOf(coverage)) {
+    const role = picture.kind === 'map' ? picture.role : 'id';
+    if (picture.kind !== 'painted' && !making.surfaces[picture.surface]?.roles.has(role)) {
+      making.problems.push({
+        layer: id,
+        code: 'missing-map',
+        message: `${layer.name}: a map that its coverage reads is gone, so that cue counts as 0. Choose another map`,
+      });
+      continue;
+    }
+    const list = picture.kind === 'id' ? making.ids : making.masks;
+    if (!list.some((p) => pictureKey(p) === pictureKey(picture))) list.push(picture);
+  }
+}
+
+/** Slots of the pictures of a stack. */
+export const picturesOfStack = ({ masks, ids }: Stack): Map<string, number> =>
+  new Map([masks, ids].flatMap((list) => list.map((p, i): [string, number] => [pictureKey(p), i])));
+
+export const prefixOf = (index: number): string => `l${index}_`;
+
+/** Parts of a look that change what is compiled, as long as they are used. */
+export const usesTint = ({ tint }: LayerLook): boolean => tint !== DEFAULT_LOOK.tint;
+export const usesLevels = ({ low, high, mid }: LayerLook): boolean =>
+  low !== DEFAULT_LOOK.low || high !== DEFAULT_LOOK.high || mid !== DEFAULT_LOOK.mid;
+export const usesRoughness = ({ roughness }: LayerLook): boolean => roughness !== DEFAULT_LOOK.roughness;
+
 /** Text that is equal for two stacks exactly when they compile to the same program. */
-export const stackShape = (stack: Stack): string =>
-  stack.layers
-    .map(
-      (l, i) =>
-        `${l.slot}[${[...l.surface.roles].sort().join()}]${i ? `{${coverageShape(l.layer.coverage)}}${l.layer.seam.broken.byM ? '~' : ''}` : ''}`,
-    )
+export function stackShape(stack: Stack): string {
+  const pictures = picturesOfStack(stack);
+  return stack.layers
+    .map((l, i) => {
+      const { layer } = l;
+      const content = l.inner
+        ? `(${stackShape(l.inner)})`
+        : l.surface
+          ? `${l.slot}[${[...l.surface.roles].sort().join()}]`
+          : layer.water
+            ? 'water'
+            : 'constant';
+      const look = [usesTint(layer.look), usesLevels(layer.look), usesRoughness(layer.look), l.laid.b !== 0].map(Number).join('');
+      if (i === 0) return `${content}${look}`;
+      const seam = [layer.seam.broken.byM !== 0, layer.seam.detailM > 0, layer.seam.normal > 0].map(Number).join('');
+      const kept = Object.keys(layer.untouched).sort().join();
+      return `${content}${look}{${l.coverages.map((c) => coverageShape(c, pictures)).join('/')}}${seam}${layer.mode}-${kept}`;
+    })
     .join('|');
+}
+
+/** Whether seams of a stack read heights at other mip levels than the picture asks for. */
+export const readsLevels = (stack: Stack): boolean =>
+  stack.layers.some((l, i) => (i > 0 && l.layer.seam.detailM > 0) || (l.inner ? readsLevels(l.inner) : false));
+
+/** Kinds of cues that look at what a mesh is, where it is seen. */
+const GEOMETRY = ['vertexColour', 'altitude', 'slope', 'direction', 'convexity', 'concavity', 'occlusion', 'ground', 'part'];
+
+/**
+ * What coverages of a stack ask of the mesh: anything at all, how it bends, how much of the sky is open over it.
+ */
+export function readsGround(stack: Stack): { any: boolean; bend: boolean; sky: boolean } {
+  const kinds = (of: Stack): string[] =>
+    of.layers.flatMap((l) => [...l.coverages.flatMap((c) => Object.values(c).map((cue) => cue.kind)), ...(l.inner ? kinds(l.inner) : [])]);
+  const all = new Set(kinds(stack));
+  return { any: GEOMETRY.some((k) => all.has(k)), bend: all.has('convexity') || all.has('concavity'), sky: all.has('occlusion') };
+}

@@ -80,6 +80,24 @@ export class Builder {
     return result;
   }
 
+  /** The same as a node with one of the nodes that it is made of replaced by another. */
+  replaced(node: DagNode, from: DagNode, to: DagNode): DagNode {
+    const done = new Map<DagNode, DagNode>([[from, to]]);
+    for (const each of topological([node], (n) => (n === from ? [] : n.args)))
+      if (!done.has(each))
+        done.set(
+          each,
+          each.args.length
+            ? this.node(
+                each.op,
+                each.args.map((a) => done.get(a) as DagNode),
+                each.attrs,
+              )
+            : each,
+        );
+    return done.get(node) as DagNode;
+  }
+
   zero = (type: ValueType): DagNode => this.constant(...new Array<number>(COMPONENTS[type]).fill(0));
   private spread = (node: DagNode, type: ValueType): DagNode =>
     node.type === type ? node : this.multiply(this.constant(...new Array<number>(COMPONENTS[type]).fill(1)), node);

@@ -1,5 +1,6 @@
 import type { Domain, Tile } from './domain';
 import { topological } from './builder';
+import { readsMap } from './operations/images';
 import { givenValue } from './operations/leaves';
 import type { LaneDefinition } from './lanes';
 import { scalarLanes } from './lanes';
@@ -52,7 +53,7 @@ export type TileSink = (tile: Tile, planes: (name: string) => Float32Array[]) =>
 /** Whether a node is made of constants and values alone: it is worked out once a run, not once a pixel. */
 const isSteady = (node: DagNode, steady: ReadonlySet<DagNode>): boolean => {
   const { leaf } = operation(node.op);
-  return leaf === 'constant' || leaf === 'value' || (!leaf && node.op !== 'image' && node.args.every((a) => steady.has(a)));
+  return leaf === 'constant' || leaf === 'value' || (!leaf && !readsMap(node) && node.args.every((a) => steady.has(a)));
 };
 
 type OnceContext = Pick<TileContext, 'values' | 'sources' | 'domain'>;
@@ -134,7 +135,7 @@ export class CpuProgram {
       steps.set(node, { node, args, out, width: this.wide.has(node) ? tilePixels : 1, value: [], done: false });
     }
     this.steady = [...steps.values()];
-    const samples = order.some((node) => node.op === 'image');
+    const samples = order.some(readsMap);
     const grids = Math.ceil(at / 4) * 4;
     this.floats = samples ? grids + GridCache.floats(this.stride) : at;
     const memory = makeMemory(this.floats * 4);

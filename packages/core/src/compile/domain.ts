@@ -5,7 +5,7 @@ export interface Tile {
   width: number;
   height: number;
 }
-export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'relief';
+export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'relief';
 
 /** Where an evaluation happens: how many pixels, and what the pixel inputs are at each of them. */
 export interface Domain {
@@ -22,9 +22,18 @@ export interface GBuffer {
   position?: Float32Array;
   normal?: Float32Array;
   geomcolor?: Float32Array;
+  geomprop?: Float32Array;
   relief?: Float32Array;
 }
-const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4, relief: 4 };
+const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4, geomprop: 3, relief: 4 };
+
+/** On a plane without a mesh: vertex colour is white, as glTF has it; it looks up, is not bent, and all the sky is open over it. */
+export const FLAT: Record<Exclude<PixelInput, 'texcoord' | 'position'>, readonly number[]> = {
+  normal: [0, 1, 0],
+  geomcolor: [1, 1, 1, 1],
+  geomprop: [0, 1, 0],
+  relief: [0.5, 0, 0, 1],
+};
 
 function fillFrom(data: Float32Array, width: number, k: number, tile: Tile, memory: Float32Array, out: readonly number[]): void {
   out.forEach((o, c) => {
@@ -64,13 +73,18 @@ export function flatDomain(width: number, height: number, extentM = 1, geometry:
         memory.fill(0, out[1], out[1] + n);
         rows(tile, memory, out[2], (y) => (v(y) - 0.5) * extentM);
       } else {
-        // Vertex colour without a mesh is white, as glTF has it; a plane looks up.
-        const constant = input === 'normal' ? [0, 1, 0] : input === 'relief' ? [0.5, 0, 0, 1] : [1, 1, 1, 1];
-        out.forEach((o, c) => memory.fill(constant[c], o, o + n));
+        out.forEach((o, c) => memory.fill(FLAT[input][c], o, o + n));
       }
     },
   };
 }
+
+/** A picture of which a band of rows is known: `[first, end)` of `height` rows. Only tiles in the band may be asked for. */
+export const bandDomain = (band: Domain, first: number, height: number): Domain => ({
+  ...band,
+  height,
+  fill: (input, tile, memory, out, n) => band.fill(input, { ...tile, y: tile.y - first }, memory, out, n),
+});
 
 /** A list of points along a cut line, as a picture one pixel high. */
 export function lineDomain(texcoord: Float32Array, footprint: number, geometry: Omit<GBuffer, 'texcoord'> = {}): Domain {

@@ -3,12 +3,12 @@ import { laneFunction } from './glsl-lanes';
 import type { LaneDefinition } from './lanes';
 import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
-import { PACKING, channelOf, slotOf } from './operations/images';
+import { PACKING, channelOf, readsMap, slotOf } from './operations/images';
 import { operation } from './registry';
 import type { DagNode, ValueType } from './types';
 import { CompileError } from './types';
 
-export type Unit = 'colour' | 'shape' | 'height' | 'rare';
+export type Unit = 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id';
 /** `exact` filters by itself from explicit levels and decodes colour through a table; `live` leaves both to the hardware. */
 export type GlslMode = 'exact' | 'live';
 
@@ -31,8 +31,13 @@ export interface GlslProgram {
   vertex: VertexStage;
 }
 
+/** IDs are looked up, not filtered: between two of them lies a third. */
+const NEAREST = `vec4 pb_nearest(sampler2DArray t, vec2 uv, int slot) { ivec2 size = textureSize(t, 0).xy; return texelFetch(t, ivec3(min(ivec2((uv - floor(uv)) * vec2(size)), size - 1), slot), 0); }`;
+
 const FETCH: Record<GlslMode, string> = {
-  live: `vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level) { return texture(t, vec3(uv, float(slot))); }`,
+  live: `vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level) { return texture(t, vec3(uv, float(slot))); }
+vec4 pb_fetch_coarse(sampler2DArray t, vec2 uv, int slot, float share) { vec2 dx = dFdx(uv); vec2 dy = dFdy(uv);
+  dx *= max(1.0, share / max(length(dx), 1e-9)); dy *= max(1.0, share / max(length(dy), 1e-9)); return textureGrad(t, vec3(uv, float(slot)), dx, dy); }`,
   exact: `vec4 pb_texel(sampler2DArray t, ivec2 p, int slot, int l, bool decode) { vec4 v = texelFetch(t, ivec3(p, slot), l); if (decode) { ivec3 k = ivec3(v.rgb * 255.0 + 0.5); v.rgb = vec3(texelFetch(t_curve, ivec2(k.r, 0), 0).r, texelFetch(t_curve, ivec2(k.g, 0), 0).r, texelFetch(t_curve, ivec2(k.b, 0), 0).r); } return v; }
 vec4 pb_bilinear(sampler2DArray t, vec2 uv, int slot, int l, bool decode) {
   ivec2 size = textureSize(t, l).xy; vec2 p = (uv - floor(uv)) * vec2(size) - 0.5; vec2 q = floor(p); vec2 f = p - q;
@@ -53,7 +58,11 @@ vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool d
  */
 export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0, moved = false): GlslProgram {
   // Live shaders leave levels to the hardware, so what only computes levels is not emitted.
-  const read = (node: DagNode): readonly DagNode[] => (node.op === 'image' && mode === 'live' ? node.args.slice(0, 1) : node.args);
+  const read = (node: DagNode): readonly DagNode[] => {
+    if (!readsMap(node)) return node.args;
+    const [uv, level, share] = node.args;
+    return mode === 'exact' ? [uv, level] : share ? [uv, share] : [uv];
+  };
   const vertex = mode === 'live' && !moved ? vertexStage(Object.values(outputs), read) : NO_VERTEX_STAGE;
   const functions = new Set<string>();
   const values = new Map<string, ValueType>();
@@ -75,7 +84,9 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
         variable = `f${fetched.size}`;
         fetched.set(key, variable);
         const exact = mode === 'exact' ? `, u_last_${unit}, ${unit === 'colour'}` : '';
-        lines.push(`vec4 ${variable} = pb_fetch(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact});`);
+        const name = node.op === 'imagedetail' && mode === 'live' ? 'pb_fetch_coarse' : 'pb_fetch';
+        const fetch = unit === 'id' ? `pb_nearest(t_id, ${uv}, ${slot})` : `${name}(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact})`;
+        lines.push(`vec4 ${variable} = ${fetch};`);
       }
       return variable;
     }
@@ -95,7 +106,7 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
       }
       let args = read(node).map((a) => name.get(a) as string);
       if (node.op === 'imagelevel') units.add(PACKING[channelOf(node)].unit);
-      if (node.op === 'image') args = [fetchOnce(node, args)];
+      if (readsMap(node)) args = [fetchOnce(node, args)];
       const variable = `v${lines.length}`;
       lines.push(`${node.type} ${variable} = ${expression(node, args)};`);
       name.set(node, variable);
@@ -123,7 +134,7 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     ...(mode === 'exact' && unitList.length ? ['uniform sampler2D t_curve;'] : []),
     ...[...values].map(([n, t]) => `uniform ${t} u_${n};`),
   ];
-  const source = `${declared.join('\n')}\n${unitList.length ? FETCH[mode] : ''}\n${[...functions].join('\n')}\n${whole.text}${high}`;
+  const source = `${declared.join('\n')}\n${unitList.length ? `${FETCH[mode]}\n${NEAREST}` : ''}\n${[...functions].join('\n')}\n${whole.text}${high}`;
   return {
     source,
     outputs: Object.entries(outputs).map(([n, node]) => ({ name: n, type: node.type })),

@@ -1,5 +1,6 @@
 import { Builder, topological } from './builder';
 import { evaluateOnce } from './cpu';
+import { readsMap } from './operations/images';
 import { operation } from './registry';
 import type { DagNode } from './types';
 
@@ -68,7 +69,7 @@ export function optimise(outputs: Outputs, options: { hoist?: boolean } = {}): O
       node.attrs,
     );
     for (let better = simpler(next); better; better = simpler(next)) next = better;
-    if (!operation(next.op).leaf && next.op !== 'image' && next.op !== 'imagelevel' && next.args.every((a) => isConstant(a)))
+    if (!operation(next.op).leaf && !readsMap(next) && next.op !== 'imagelevel' && next.args.every((a) => isConstant(a)))
       next = b.constant(...evaluateOnce({ x: next })['x']);
     done.set(node, next);
   }
@@ -81,11 +82,7 @@ function hoist(b: Builder, outputs: Record<string, DagNode>): Optimised {
   const steady = new Set<DagNode>();
   for (const node of order) {
     const leaf = operation(node.op).leaf;
-    if (
-      leaf === 'constant' ||
-      leaf === 'value' ||
-      (!leaf && node.op !== 'image' && node.op !== 'imagelevel' && node.args.every((a) => steady.has(a)))
-    )
+    if (leaf === 'constant' || leaf === 'value' || (!leaf && !readsMap(node) && node.op !== 'imagelevel' && node.args.every((a) => steady.has(a))))
       steady.add(node);
   }
   const hoisted: Hoisted[] = [];

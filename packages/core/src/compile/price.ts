@@ -1,5 +1,5 @@
 import { topological } from './builder';
-import { PACKING, channelOf, slotOf } from './operations/images';
+import { PACKING, channelOf, readsMap, slotOf } from './operations/images';
 import { operation } from './registry';
 import type { DagNode } from './types';
 import { COMPONENTS } from './types';
@@ -16,15 +16,18 @@ export interface Price {
  * frame and costs a pixel nothing; channels of one packed texture share their fetch.
  */
 export function priceOf(outputs: Readonly<Record<string, DagNode>>): Price {
-  const read = (node: DagNode): readonly DagNode[] => (node.op === 'image' ? node.args.slice(0, 1) : node.args);
+  const read = (node: DagNode): readonly DagNode[] => (readsMap(node) ? node.args.slice(0, 1) : node.args);
   const steady = new Set<DagNode>();
   const fetches = new Set<string>();
   let operations = 0;
   for (const node of topological(Object.values(outputs), read)) {
     const op = operation(node.op);
     if (op.leaf === 'pixel') continue;
-    if (node.op === 'image') fetches.add(`${PACKING[channelOf(node)].unit},${slotOf(node)},${node.args[0].id}`);
-    else if (op.leaf || node.args.every((a) => steady.has(a))) steady.add(node);
+    if (readsMap(node)) {
+      const detail = node.op === 'imagedetail' ? node.args[2].id : '';
+      fetches.add(`${PACKING[channelOf(node)].unit},${slotOf(node)},${node.args[0].id},${detail}`);
+      operations += op.price.alu;
+    } else if (op.leaf || node.args.every((a) => steady.has(a))) steady.add(node);
     else operations += op.price.alu * (op.price.perComponent ? COMPONENTS[node.type] : 1);
   }
   return { samples: fetches.size, operations };

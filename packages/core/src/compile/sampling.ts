@@ -1,7 +1,7 @@
 import { clampLanes } from './lanes';
 import { channelOf, slotOf } from './operations/images';
 import type { KernelCall } from './registry';
-import type { ChannelLevel } from './sources';
+import type { ChannelLevel, ChannelSource } from './sources';
 import { CHANNEL_COMPONENTS } from './sources';
 import type { Loop, WasmMemory } from './wasm';
 import { LoopEmitter } from './wasm';
@@ -134,10 +134,20 @@ function bilinear(m: Float32Array, out: number, n: number, level: ChannelLevel, 
   }
 }
 
+/** The texel under each coordinate, unmixed. Rounded to float32 as on the GPU. */
+function lookUp({ memory: m, n, out, args: [[us, vs]] }: KernelCall, { levels: [level], table }: ChannelSource): void {
+  const cell = (x: number, size: number) => Math.max(0, Math.min(size - 1, Math.trunc(Math.fround(Math.fround(x - Math.floor(x)) * size)) || 0));
+  for (let i = 0; i < n; i++) {
+    const at = (cell(m[vs + i], level.height) * level.width + cell(m[us + i], level.width)) * level.stride + level.offset;
+    out.forEach((o, c) => (m[o + i] = table ? table[level.data[at + c]] : level.data[at + c]));
+  }
+}
+
 /** Kernel of the image operation: bilinear inside a level, linear between two levels. */
 export function sampleChannel(call: KernelCall): void {
   const { memory: m, n, out, args, node, context } = call;
   const source = context.sources(slotOf(node), channelOf(node));
+  if (channelOf(node) === 'id') return lookUp(call, source);
   const last = source.levels.length - 1;
   const level = args[1][0];
   let lowest = last;

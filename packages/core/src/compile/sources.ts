@@ -1,9 +1,13 @@
 import type { Image, Samples } from '../image';
 import { decodeTable, heightChain, mipChain, normalMipChain } from '../image';
 import type { MapSet, Role } from '../surface';
+import { CompileError } from './types';
 
-/** What an image operation can ask of a surface. `spread` is the standard deviation of height under a mip texel. */
-export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height' | 'spread';
+/**
+ * What an image operation can ask for. `spread` is the standard deviation of height under a mip texel. Masks and IDs are
+ * pictures that cues read; they have slots of their own, and the colours of IDs are never mixed.
+ */
+export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height' | 'spread' | 'mask' | 'id';
 export const CHANNEL_COMPONENTS: Record<ImageChannel, number> = {
   baseColor: 3,
   opacity: 1,
@@ -13,6 +17,8 @@ export const CHANNEL_COMPONENTS: Record<ImageChannel, number> = {
   metallic: 1,
   height: 1,
   spread: 1,
+  mask: 1,
+  id: 3,
 };
 /** The map whose presence decides whether a channel is sampled. */
 export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
@@ -24,6 +30,8 @@ export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
   metallic: 'metallic',
   height: 'height',
   spread: 'height',
+  mask: 'mask',
+  id: 'id',
 };
 
 /** One mip level of one channel: sample `component` of texel i is `data[i · stride + offset + component]`. */
@@ -40,7 +48,7 @@ export interface ChannelSource {
   table: Float32Array | null;
 }
 
-/** Finds a channel of the surface in a slot. @throws CompileError `missing-source` */
+/** Finds a channel of the surface, or the picture of cues, in a slot. @throws CompileError `missing-source` */
 export type Sources = (slot: number, channel: ImageChannel) => ChannelSource;
 
 const signedTable = (depth: 8 | 16): Float32Array => decodeTable(depth, false).map((v) => v * 2 - 1);
@@ -89,6 +97,21 @@ function ofHeightLevels(levels: ReturnType<typeof heightChain>): { height: Chann
   return { height: of('mean'), spread: of('spread') };
 }
 
+/** A picture that cues read: a mask with its mips, or the colours of IDs, all of one size. */
+export interface PackedPicture {
+  size: number;
+  levels: Image[];
+}
+
+/** Everything that a program looks up, by slot. */
+export interface PackedSet {
+  surfaces: readonly PackedSurface[];
+  masks: readonly PackedPicture[];
+  ids: readonly PackedPicture[];
+}
+
+export const NO_SLOTS: PackedSet = { surfaces: [], masks: [], ids: [] };
+
 /** The packed texture levels of one surface as the stage uploads them; the CPU can read the same texels. */
 export interface PackedSurface {
   size: number;
@@ -99,14 +122,33 @@ export interface PackedSurface {
   rare: Image[];
 }
 
-/** Channels from packed levels: what exact mode on the GPU sees. */
-export function sourcesOfPacked(packed: PackedSurface): (channel: ImageChannel) => ChannelSource {
+/** Channels of pictures that cues read. */
+export const sourceOfPicture = (levels: Image[]): ChannelSource => ofImages(levels);
+
+/** Everything from packed levels: what exact mode on the GPU sees. @throws CompileError `missing-source` */
+export function sourcesOfPacked({ surfaces, masks, ids }: PackedSet): Sources {
+  const made = new Map<string, ChannelSource>();
+  const surface = surfaces.map(sourcesOfSurface);
+  const pictures = { mask: masks, id: ids };
+  return (slot, channel) => {
+    const key = `${slot}${channel}`;
+    const found = made.get(key);
+    if (found) return found;
+    const picture = channel === 'mask' || channel === 'id' ? pictures[channel].at(slot) : undefined;
+    const source = picture ? ofImages(picture.levels) : surface[slot]?.(channel);
+    if (!source) throw new CompileError('missing-source', `Slot ${slot} has no ${channel}`, 'image');
+    made.set(key, source);
+    return source;
+  };
+}
+
+function sourcesOfSurface(packed: PackedSurface): (channel: ImageChannel) => ChannelSource | undefined {
   const heights = (offset: number): ChannelSource => ({
     levels: packed.height.map((l) => ({ width: l.width, height: l.height, data: l.data, stride: 2, offset })),
     table: null,
   });
-  return (channel) =>
-    ({
+  return (channel) => {
+    const made: Partial<Record<ImageChannel, () => ChannelSource>> = {
       baseColor: () => ofImages(packed.colour),
       opacity: () => ({ ...ofImages(packed.colour, 3), table: decodeTable(8, false) }),
       normal: () => ofImages(packed.shape, 0, true),
@@ -115,5 +157,7 @@ export function sourcesOfPacked(packed: PackedSurface): (channel: ImageChannel) 
       metallic: () => ofImages(packed.rare),
       height: () => heights(0),
       spread: () => heights(1),
-    })[channel]();
+    };
+    return made[channel]?.();
+  };
 }

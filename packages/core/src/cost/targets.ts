@@ -71,9 +71,12 @@ export const TARGETS = {
 export const DEFAULT_TARGET = 'handheld';
 
 /** The block format of each packed texture of a blend at runtime. */
-export const PACKED_FORMATS: Record<'colour' | 'shape' | 'height' | 'rare', BlockFormat> = {
+export const PACKED_FORMATS: Record<'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id', BlockFormat> = {
   colour: 'BC7',
   shape: 'BC7',
   height: 'BC4',
   rare: 'BC4',
+  mask: 'BC4',
+  // IDs are exact or they are nothing.
+  id: 'RGBA8',
 };

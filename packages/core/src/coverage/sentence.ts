@@ -1,29 +1,34 @@
-import type { Cue, Join } from '../document';
+import type { Coverage, Cue } from '../document';
 import { inOrder } from '../document';
+import type { NameOf } from './words';
+import { JOIN_WORDS, cueNumbers, cueTail, cueWords, percent } from './words';
 
-export const JOIN_WORDS: Record<Join, string> = { and: 'and', or: 'or', butNot: 'but not', atMost: 'at most', atLeast: 'at least' };
-const CHANNEL_WORDS = { r: 'red', g: 'green', b: 'blue', a: 'alpha' };
-
-/** The words of one cue, without its numbers: the name of its token. */
-export function cueWords(cue: Cue): string {
-  if (cue.kind === 'constant') return cue.inverted ? 'all but an even' : 'an even';
-  if (cue.kind === 'noise') return cue.inverted ? 'noise below' : 'noise above';
-  return `vertex ${CHANNEL_WORDS[cue.channel]} ${cue.inverted ? 'below' : 'above'}`;
-}
-
-const percent = (v: number) => `${+(v * 100).toFixed(1)} %`;
-
-/** One cue in words with its numbers. */
-export function cueText(cue: Cue): string {
+/** One cue in words with its numbers, as it is read aloud. */
+export function cueText(cue: Cue, nameOf?: NameOf): string {
   const strength = cue.amount === 1 ? '' : ` (${percent(cue.amount)} of it)`;
-  if (cue.kind === 'constant') return `${cueWords(cue)} ${percent(cue.value)}${strength}`;
-  const size = cue.kind === 'noise' ? ` at ${+cue.sizeM.toFixed(3)} m` : '';
-  return `${cueWords(cue)} ${+cue.centre.toFixed(3)} ±${+(cue.width / 2).toFixed(3)}${size}${strength}`;
+  return `${cueWords(cue, nameOf)}${cueNumbers(cue)}${cueTail(cue)}${strength}`;
 }
 
-/** A coverage as people would say it: "Moss where vertex green above 0.5 ±0.2 and noise above 0.45 ±0.1 at 0.6 m". */
-export function coverageSentence(name: string, coverage: Readonly<Record<string, Cue>>): string {
-  const cues = inOrder(coverage);
-  if (!cues.length) return `${name} everywhere`;
-  return `${name} where ${cues.map((cue, i) => `${i || cue.join !== 'and' ? `${JOIN_WORDS[cue.join]} ` : ''}${cueText(cue)}`).join(' ')}`;
+/** The same with everything that it takes to read it back. */
+function fullText(cue: Cue, nameOf?: NameOf): string {
+  const random =
+    cue.kind === 'noise' ? ` (${cue.noise === 'fractal' ? `${cue.octaves} octave${cue.octaves === 1 ? '' : 's'}, ` : ''}seed ${cue.seed})` : '';
+  const straight = cue.shape === 'straight' ? ' straight' : '';
+  const strength = cue.amount === 1 ? '' : ` (${percent(cue.amount)} of it)`;
+  return `${cueWords(cue, nameOf)}${cueNumbers(cue)}${cueTail(cue)}${random}${straight}${strength}`;
 }
+
+function joined(coverage: Readonly<Coverage>, text: (cue: Cue) => string): string {
+  const cues = inOrder(coverage);
+  if (!cues.length) return 'everywhere';
+  const [first] = cues;
+  const start = first.join === 'and' ? 'where' : `everywhere ${JOIN_WORDS[first.join]}`;
+  return [start, ...cues.map((cue, i) => `${i ? `${JOIN_WORDS[cue.join]} ` : ''}${text(cue)}`)].join(' ');
+}
+
+/** A coverage as people would say it: "Moss where vertex green above 0.5 ±0.2 and slope under 35° ±8". */
+export const coverageSentence = (name: string, coverage: Readonly<Coverage>, nameOf?: NameOf): string =>
+  `${name} ${joined(coverage, (cue) => cueText(cue, nameOf))}`;
+
+/** A coverage as text from which `parseCoverage` makes the same one again: what is copied and pasted. */
+export const coverageText = (coverage: Readonly<Coverage>, nameOf?: NameOf): string => joined(coverage, (cue) => fullText(cue, nameOf));

@@ -141,6 +141,10 @@ describe('steps over values', () => {
     for (const neutral of [step('levels'), step('curve'), step('contrast', { amount: 1 }), step('bleed'), step('unit')])
       expect([...through(ramp, neutral).data]).toEqual([...ramp.data]);
   });
+  it('fill with one value, exactly', () => {
+    expect(new Set(through(ramp, step('fill', { value: 0.2 })).data)).toEqual(new Set([51]));
+    expect(new Set(through(ramp, step('fill')).data)).toEqual(new Set([255]));
+  });
   it('invert twice to the same bits, and read gloss as roughness', () => {
     expect([...through(ramp, step('invert'), step('invert', {}, 2)).data]).toEqual([...ramp.data]);
     expect(through(ramp, step('invert')).data[64]).toBe(191);

@@ -138,6 +138,12 @@ export const STEPS = {
     values: {},
     run: (f) => eachValue(f, (v) => 1 - v),
   },
+  fill: {
+    label: 'Fill',
+    help: 'one value everywhere, where a map holds nothing of use',
+    values: { value: share('With', 1) },
+    run: (f, { value }) => eachValue(f, () => value),
+  },
   levels: {
     label: 'Levels',
     help: 'stretches a range of values over another, bent by gamma',

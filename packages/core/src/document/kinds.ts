@@ -3,8 +3,9 @@ import type { Step } from '../derive';
 import type { ColourSpace, Depth } from '../image';
 import type { Finding } from '../recognise';
 import type { GeneratorName, Role } from '../surface';
+import type { BlendDocument } from './blend';
 
-export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target';
+export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target' | 'specimen';
 
 /** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
 export interface StagePixels {
@@ -84,67 +85,42 @@ export interface SurfaceDocument {
   origin?: SurfaceOrigin;
 }
 
-export type CueKind = 'constant' | 'noise' | 'vertexColour';
-export type Join = 'and' | 'or' | 'butNot' | 'atMost' | 'atLeast';
-
-/** One reason inside a coverage. `centre` and `width` are in the unit of the cue (0–1 for all kinds so far). */
-export interface Cue {
-  order: number;
-  kind: CueKind;
-  join: Join;
-  amount: number;
-  inverted: boolean;
-  shape: 'smooth' | 'straight';
-  centre: number;
-  width: number;
-  /** Constant: the coverage itself. */
-  value: number;
-  /** Vertex colour: which channel. */
-  channel: 'r' | 'g' | 'b' | 'a';
-  /** Noise: size in metres, number of octaves, seed below 2²⁴. */
-  sizeM: number;
-  octaves: number;
-  seed: number;
-}
-
-export interface Seam {
-  /** 0 hard … 1 plain mix. */
-  soft: number;
-  liftM: number;
-  /** 0 keeps its own level … 1 drapes over what is below. */
-  follow: number;
-  /** 0.01–0.99; one half leaves the coverage as it is. */
-  bias: number;
-  /** Darkening of occlusion in the seam, 0–1. */
-  contact: number;
-  broken: { byM: number; atM: number; octaves: number; seed: number };
-}
-
-export interface Layer {
+/** What a part of a brought-in mesh is, for lists; its vertices are in the model. */
+export interface SpecimenPart {
   order: number;
   name: string;
-  /** Id of a surface document. */
-  surface: string;
-  on: boolean;
-  solo: boolean;
-  strength: number;
-  coverage: Record<string, Cue>;
-  seam: Seam;
+  slot: string;
+  /** Level of detail, 0 the finest. */
+  level: number;
+  vertices: number;
+  triangles: number;
+  /** Sets of texture coordinates. */
+  sets: number;
+  /** Whether it came with vertex colours. */
+  coloured: boolean;
 }
 
-export const SPECIMENS = ['patch', 'sphere', 'cube', 'slab', 'marker-stone', 'copper-still', 'ridge-tile', 'shed-wall', 'path-slab'] as const;
-export type SpecimenName = (typeof SPECIMENS)[number];
-
-export interface BlendDocument {
-  kind: 'blend';
+/** A mesh that was brought in. */
+export interface SpecimenDocument {
+  kind: 'specimen';
   version: 1;
   name: string;
-  /** Side of the blend in metres; surfaces repeat a whole number of times over it. */
-  extentM: number;
-  specimen: SpecimenName;
-  /** Ends of the cut line in texture coordinates. */
-  cut: { ax: number; ay: number; bx: number; by: number };
-  layers: Record<string, Layer>;
+  /** Blob of binary glTF with all levels, parts and sets; numbers as they came. */
+  model: string;
+  /** The file as it came. */
+  file: { blob: string; fileName: string; bytes: number };
+  /** Metres a unit of the file, and which way is up in it. */
+  unitM: number;
+  up: 'y' | 'z';
+  /** The set of texture coordinates that is used. */
+  uvSet: number;
+  parts: Record<string, SpecimenPart>;
+  /** Pairs of parts (`stackingKey`) that may lie on each other in texture space. */
+  stacking: Record<string, true>;
+  thumbnail: string | null;
+  /** What was made up or left out when it came in, in plain sentences. */
+  notes: string[];
+  origin?: SurfaceOrigin;
 }
 
 /** What feeds one channel of an output file. */
@@ -173,7 +149,7 @@ export interface RecipeDocument {
   sources: Record<string, { order: number }>;
 }
 
-export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument;
+export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument;
 
 /** The entries of a keyed collection in their order. */
 export function inOrder<T extends { order: number }>(collection: Readonly<Record<string, T>>): (T & { id: string })[] {
@@ -185,42 +161,6 @@ export function inOrder<T extends { order: number }>(collection: Readonly<Record
 /** An order number between two neighbours (undefined at either end). */
 export const between = (below: number | undefined, above: number | undefined): number =>
   below === undefined ? (above ?? 2) - 1 : above === undefined ? below + 1 : (below + above) / 2;
-
-export const DEFAULT_SEAM: Seam = { soft: 0.12, liftM: 0, follow: 0, bias: 0.5, contact: 0.25, broken: { byM: 0, atM: 0.3, octaves: 3, seed: 1 } };
-
-/** A cue with the usual values of its kind. */
-export function makeCue(kind: CueKind, over: Partial<Cue> = {}): Cue {
-  return {
-    order: 1,
-    kind,
-    join: 'and',
-    amount: 1,
-    inverted: false,
-    shape: 'smooth',
-    centre: 0.5,
-    width: kind === 'noise' ? 0.2 : 0.5,
-    value: 0.5,
-    channel: 'r',
-    sizeM: 0.6,
-    octaves: 4,
-    seed: 1,
-    ...over,
-  };
-}
-
-export function makeLayer(surface: string, name: string, order: number, over: Partial<Layer> = {}): Layer {
-  return {
-    order,
-    name,
-    surface,
-    on: true,
-    solo: false,
-    strength: 1,
-    coverage: {},
-    seam: { ...DEFAULT_SEAM, broken: { ...DEFAULT_SEAM.broken } },
-    ...over,
-  };
-}
 
 /** Texels a metre of the largest map of a surface. */
 export const densityOf = ({ maps, sizeM }: SurfaceDocument): number => Math.max(0, ...Object.values(maps).map((m) => m.width)) / sizeM;

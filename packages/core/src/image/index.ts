@@ -9,4 +9,5 @@ export * from './stats';
 export * from './difference';
 export * from './fourier';
 export * from './repetition';
+export * from './tiling';
 export * from './half';

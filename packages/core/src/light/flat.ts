@@ -22,7 +22,8 @@ export const GRAZING: KeyLight = { direction: normalise([-0.94, 0.28, -0.2]), ra
 
 /** Reads maps at a place in metres, neutral where one is missing. */
 export function surfaceReader(maps: MapSet, facts: SurfaceFacts) {
-  const wrap = (i: number, n: number) => ((i % n) + n) % n;
+  // Most sides are powers of two, and this is asked five times a place.
+  const wrap = (i: number, n: number) => ((n & (n - 1)) === 0 ? i & (n - 1) : ((i % n) + n) % n);
   const at = (map: Image, x: number, y: number) => {
     const k = map.width / facts.sizeM;
     return (wrap(Math.floor(y * k), map.height) * map.width + wrap(Math.floor(x * k), map.width)) * map.channels;

@@ -32,12 +32,39 @@ const PLACES = [
   [0.25, 0.75],
   [0.75, 0.75],
 ] as const;
+/** Those at which maps are read: two of a diagonal halve the cost, and nobody tells the pictures apart. */
+const READ = [PLACES[1], PLACES[2]] as const;
 /** Squared radii between which the rim may run through a pixel. */
 const RIM = [0.85, 1.2] as const;
 
+interface Form {
+  width: number;
+  height: number;
+  /** Squared radius at every pixel, at most 1. */
+  inside: Float32Array;
+  /** How many of its four places lie on the pebble. */
+  hits: Uint8Array;
+}
+/** The last form: all pebbles of a wall have the same. */
+let form: Form | null = null;
+
+function formOf(width: number, height: number): Form {
+  if (form?.width === width && form.height === height) return form;
+  const radius = (px: number, py: number) => outline(((px / width) * 2 - 1) * 1.065, ((py / height) * 2 - 1) * 1.065);
+  const inside = new Float32Array(width * height);
+  const hits = new Uint8Array(width * height);
+  for (let py = 0, i = 0; py < height; py++)
+    for (let px = 0; px < width; px++, i++) {
+      const r2 = radius(px + 0.5, py + 0.5);
+      inside[i] = Math.min(1, r2);
+      if (r2 <= RIM[1]) hits[i] = r2 < RIM[0] ? 4 : PLACES.filter(([dx, dy]) => radius(px + dx, py + dy) < 1).length;
+    }
+  return (form = { width, height, inside, hits });
+}
+
 /**
  * A lit rounded pebble of a surface, RGBA with coverage in alpha: what stands for it on the wall. Maps are averaged over
- * four places of a pixel and lit once, as filtered textures are; the rim is covered by as many.
+ * two places of a pixel and lit once, as filtered textures are; the rim is covered by as many.
  */
 export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData, options: PebbleOptions = PEBBLE): Image {
   const { width, height, widthM } = options;
@@ -48,14 +75,14 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
   const view: Vec3 = [0, sin, cos];
   const [rgb, albedo, m, n]: Vec3[] = [0, 1, 2, 3].map(() => [0, 0, 0]);
   const point = { albedo: [0, 0, 0] as Vec3, roughness: 0, metallic: 0, open: 0 };
-  const radius = (px: number, py: number) => outline(((px / width) * 2 - 1) * 1.065, ((py / height) * 2 - 1) * 1.065);
+  const { inside: insides, hits: covers } = formOf(width, height);
 
   /** Means of the maps over a pixel, the normal in the pebble's own frame into `m`. The surface lies on it as cloth would: arc length grows toward the rim. */
   const gather = (px: number, py: number, stretch: number): void => {
     let [nx, ny, nz] = [0, 0, 0];
     point.roughness = point.metallic = point.open = 0;
     point.albedo.fill(0);
-    for (const [dx, dy] of PLACES) {
+    for (const [dx, dy] of READ) {
       const xm = (((px + dx) / width) * 2 - 1) * stretch * widthM * 0.5 + facts.sizeM * 0.5;
       const ym = (((py + dy) / height) * 2 - 1) * stretch * widthM * 0.5 * (height / width) + facts.sizeM * 0.5;
       read.normal(xm, ym, m);
@@ -63,10 +90,10 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
       ny += m[1];
       nz += m[2];
       read.albedo(xm, ym, albedo);
-      for (let c = 0; c < 3; c++) point.albedo[c] += albedo[c] / 4;
-      point.roughness += read.roughness(xm, ym) / 4;
-      point.metallic += read.metallic(xm, ym) / 4;
-      point.open += read.open(xm, ym) / 4;
+      for (let c = 0; c < 3; c++) point.albedo[c] += albedo[c] / READ.length;
+      point.roughness += read.roughness(xm, ym) / READ.length;
+      point.metallic += read.metallic(xm, ym) / READ.length;
+      point.open += read.open(xm, ym) / READ.length;
     }
     m[0] = nx;
     m[1] = ny;
@@ -75,11 +102,9 @@ export function renderPebble(maps: MapSet, facts: SurfaceFacts, light: LightData
 
   for (let py = 0; py < height; py++)
     for (let px = 0; px < width; px++) {
-      const r2 = radius(px + 0.5, py + 0.5);
-      if (r2 > RIM[1]) continue;
-      const hits = r2 < RIM[0] ? 4 : PLACES.filter(([dx, dy]) => radius(px + dx, py + dy) < 1).length;
+      const hits = covers[py * width + px];
       if (!hits) continue;
-      const inside = Math.min(1, r2);
+      const inside = insides[py * width + px];
       gather(px, py, 1 + 0.35 * inside);
       let bx = (((px + 0.5) / width) * 2 - 1) * 0.9;
       let by = -(((py + 0.5) / height) * 2 - 1) * 0.72;

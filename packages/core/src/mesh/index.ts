@@ -1,5 +1,21 @@
-// The mesh room: triangle meshes as flat arrays in metres (+Y up), and the specimens on which blends are looked at.
-export { boundsOf, merged } from './mesh';
+// The mesh room: triangle meshes as flat arrays in metres (+Y up), the specimens on which blends are looked at, parts and
+// levels of meshes that are brought in, normals where they are missing, texture coordinates and what they are worth, cameras
+// and plain pictures.
+export { boundsOf, merged, withExtent } from './mesh';
 export type { Mesh } from './mesh';
-export type { Model, Part } from './models';
+export { Bvh } from './bvh';
+export * from './camera';
+export * from './colouring';
+export * from './gbuffer';
+export * from './ground';
+export * from './model';
+export * from './normals';
+export * from './page';
+export * from './pick';
+export * from './picture';
+export * from './pad';
+export { fillTriangle } from './raster';
 export * from './specimens';
+export * from './surroundings';
+export * from './uv';
+export { weld } from './weld';

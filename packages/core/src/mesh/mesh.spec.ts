@@ -1,4 +1,4 @@
-import { SPECIMENS, SPECIMEN_MODELS, boundsOf, makeSpecimen, specimenColour } from '../index';
+import { SPECIMENS, SPECIMEN_MODELS, boundsOf, makeSpecimen, specimenColour, SPECIMEN_TITLES } from '../index';
 import type { Mesh } from '../index';
 
 const corner = (mesh: Mesh, k: number): number[][] =>
@@ -108,5 +108,11 @@ describe('specimens', () => {
     }
     expect(seen.lo).toBeLessThan(0.05);
     expect(seen.hi).toBeGreaterThan(0.95);
+  });
+});
+
+describe('the titles of specimens', () => {
+  it('are those of what is made', () => {
+    for (const name of SPECIMENS) expect(SPECIMEN_TITLES[name]).toBe(SPECIMEN_MODELS[name](1).title);
   });
 });

@@ -6,6 +6,8 @@ export interface Mesh {
   tangent: Float32Array;
   texcoord: Float32Array;
   geomcolor: Float32Array;
+  /** Mean curvature (1/m), share of open sky and number of the part, three a vertex; absent until it was worked out. */
+  geomprop?: Float32Array;
   index: Uint32Array;
 }
 
@@ -96,12 +98,13 @@ export function merged(meshes: readonly Mesh[]): Mesh {
     tangent: join((m) => m.tangent),
     texcoord: join((m) => m.texcoord),
     geomcolor: join((m) => m.geomcolor),
+    ...(meshes.every((m) => m.geomprop) && meshes.length ? { geomprop: join((m) => m.geomprop as Float32Array) } : {}),
     index,
   };
 }
 
 /** The smallest upright box around a mesh. */
-export function boundsOf({ position }: Mesh): { lo: [number, number, number]; hi: [number, number, number] } {
+export function boundsOf({ position }: Pick<Mesh, 'position'>): { lo: [number, number, number]; hi: [number, number, number] } {
   const lo: [number, number, number] = [Infinity, Infinity, Infinity];
   const hi: [number, number, number] = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < position.length; i++) {

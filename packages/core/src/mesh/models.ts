@@ -2,20 +2,9 @@
 import { fractalNoise } from '../noise';
 import type { Colouring, Mesh, Vector } from './mesh';
 import { grid, merged, smooth } from './mesh';
+import type { Model, Part } from './model';
 import type { Bend } from './shapes';
 import { box, lathe, tube } from './shapes';
-
-/** A named piece of a specimen; what sits on its slot is looked at on it. */
-export interface Part {
-  name: string;
-  slot: string;
-  mesh: Mesh;
-}
-export interface Model {
-  title: string;
-  /** The most detailed first; a reduced one after it where there is one. Texture coordinates in metres. */
-  lods: Part[][];
-}
 
 /** Noise 0–1 in space, in waves of a size: three planes laid over each other. */
 const cloud = ([x, y, z]: Vector, sizeM: number, seed: number, octaves = 3): number => {

@@ -1,8 +1,9 @@
 import type { SpecimenName } from '../document';
 import { fractalNoise } from '../noise';
 import type { Colouring, Mesh, Placed } from './mesh';
-import { grid, merged, smooth, withExtent } from './mesh';
-import type { Model } from './models';
+import { numbered } from './ground';
+import { grid, smooth, withExtent } from './mesh';
+import type { Model } from './model';
 import { MODELS } from './models';
 import { box } from './shapes';
 
@@ -90,12 +91,27 @@ export const SPECIMEN_MODELS: Record<SpecimenName, (extentM: number) => Model> =
   ...MODELS,
 };
 
-/** A specimen in one mesh; texture coordinates count repetitions of the extent. `lod` 1 is the reduced form where there is one. */
-export function makeSpecimen(name: SpecimenName, extentM: number, lod = 0): Mesh {
-  const { lods } = SPECIMEN_MODELS[name](extentM);
-  const mesh = merged((lods[lod] ?? lods[0]).map((part) => part.mesh));
+/** How specimens are called, without making them: some take a good part of a second. */
+export const SPECIMEN_TITLES: Record<SpecimenName, string> = {
+  patch: 'Rolling patch',
+  sphere: 'Sphere',
+  cube: 'Cube',
+  slab: 'Slab',
+  'marker-stone': 'Marker stone',
+  'copper-still': 'Copper still',
+  'ridge-tile': 'Roof ridge tile',
+  'shed-wall': 'Shed wall',
+  'path-slab': 'Path slab',
+};
+
+/** A specimen that was made for an extent in one mesh; texture coordinates count repetitions of it. `lod` 1 is the reduced form where there is one. */
+export function specimenMesh(name: SpecimenName, { lods }: Model, extentM: number, lod = 0): Mesh {
+  const mesh = numbered((lods[lod] ?? lods[0]).map((part) => part.mesh));
   return Object.hasOwn(MODELS, name) ? withExtent(mesh, extentM) : mesh;
 }
+
+/** A specimen in one mesh, made on the spot. */
+export const makeSpecimen = (name: SpecimenName, extentM: number, lod = 0): Mesh => specimenMesh(name, SPECIMEN_MODELS[name](extentM), extentM, lod);
 
 /** Ground for the flat view: `reach` extents to every side of the first, positions (u, 0, v), vertex colours as on the patch. */
 export function makeFlat(reach = 1, perExtent = 48): Mesh {

@@ -30,11 +30,18 @@ export function partsOf(image: Image, count = 4): Planes[] {
 function cut({ width, channels, depth, data }: Image, left: number, top: number, w: number, h: number): Planes {
   const scale = 1 / fullScale(depth);
   const planes = Array.from({ length: channels }, () => new Float32Array(w * h));
+  // Copying converts whatever kind of samples there is; the loops then know theirs.
+  const row = new Float32Array(w * channels);
   for (let y = 0; y < h; y++) {
-    let at = ((top + y) * width + left) * channels;
-    for (let x = 0; x < w; x++) for (let c = 0; c < channels; c++, at++) planes[c][y * w + x] = data[at] * scale;
+    const at = ((top + y) * width + left) * channels;
+    row.set(data.subarray(at, at + row.length));
+    planes.forEach((plane, c) => spread(row, c, channels, scale, plane, y * w));
   }
   return { width: w, height: h, channels: planes };
+}
+
+function spread(row: Float32Array, first: number, step: number, scale: number, plane: Float32Array, at: number): void {
+  for (let i = first, o = at; i < row.length; i += step) plane[o++] = row[i] * scale;
 }
 
 /** How two rows of numbers go together, −1 to 1; 0 when one of them does not change. */

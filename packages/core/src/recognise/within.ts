@@ -16,20 +16,33 @@ type GreyRole = 'height' | 'occlusion' | 'roughness' | 'metallic' | 'mask';
 
 /** Mean of a plane over boxes of 2r + 1, held at the border. */
 function blurred(plane: Float32Array, width: number, height: number, r: number): Float32Array {
-  const pass = (from: Float32Array, n: number, m: number, along: number, across: number) => {
-    const out = new Float32Array(from.length);
-    for (let k = 0; k < m; k++) {
-      const at = (i: number) => from[k * across + Math.min(n - 1, Math.max(0, i)) * along];
-      let sum = 0;
-      for (let i = -r; i <= r; i++) sum += at(i);
-      for (let i = 0; i < n; i++) {
-        out[k * across + i * along] = sum / (2 * r + 1);
-        sum += at(i + r + 1) - at(i - r);
-      }
-    }
-    return out;
-  };
-  return pass(pass(plane, width, height, 1, width), height, width, width, 1);
+  const between = new Float32Array(plane.length);
+  const out = new Float32Array(plane.length);
+  for (let y = 0; y < height; y++) slide(plane, between, y * width, width, 1, r);
+  for (let x = 0; x < width; x++) slide(between, out, x, height, width, r);
+  return out;
+}
+
+/** One line of `n` values, `step` apart, from `at` on. */
+function slide(from: Float32Array, to: Float32Array, at: number, n: number, step: number, r: number): void {
+  const last = at + (n - 1) * step;
+  const share = 1 / (2 * r + 1);
+  let sum = from[at] * r;
+  for (let i = 0; i <= r; i++) sum += from[Math.min(last, at + i * step)];
+  // The box hangs over the beginning, lies within, hangs over the end.
+  let i = at;
+  for (; i <= last && i - r * step < at; i += step) {
+    to[i] = sum * share;
+    sum += from[Math.min(last, i + (r + 1) * step)] - from[at];
+  }
+  for (; i + (r + 1) * step <= last; i += step) {
+    to[i] = sum * share;
+    sum += from[i + (r + 1) * step] - from[i - r * step];
+  }
+  for (; i <= last; i += step) {
+    to[i] = sum * share;
+    sum += from[last] - from[i - r * step];
+  }
 }
 
 /** Differences over both neighbours, right and down, of every texel that has all four, one after the other. */
@@ -71,31 +84,42 @@ interface GreyEvidence {
   wide: number;
 }
 
-function greyEvidence(measured: Measured, normal: { measured: Measured; green: 1 | -1 } | null): GreyEvidence {
+/** Slopes of a surface's normals, part by part; null where it has none. */
+type NormalSlopes = { of: Measured; slopes: Float32Array[] } | null;
+
+/** Whether two maps were looked at in the same places. */
+const alike = (a: Measured, b: Measured): boolean => a.parts.length === b.parts.length && a.parts[0].width === b.parts[0].width;
+
+function greyEvidence(measured: Measured, normal: NormalSlopes): GreyEvidence {
   let [ends, bright, count] = [0, 0, 0];
-  for (const { channels } of measured.parts)
-    for (const v of channels[0]) {
-      if (v < 0.04 || v > 0.96) ends++;
-      if (v > 0.85) bright++;
-      count++;
+  for (const {
+    channels: [plane],
+  } of measured.parts) {
+    for (let i = 0; i < plane.length; i++) {
+      if (plane[i] < 0.04 || plane[i] > 0.96) ends++;
+      if (plane[i] > 0.85) bright++;
     }
+    count += plane.length;
+  }
   const withSlopes =
-    normal && normal.measured.parts[0].width === measured.parts[0].width && normal.measured.parts.length === measured.parts.length
-      ? mean(measured.parts.map((p, k) => correlation(slopes(p.channels[0], p.width, p.height), slopesOf(normal.measured.parts[k], normal.green))))
+    normal && alike(normal.of, measured)
+      ? mean(measured.parts.map((p, k) => correlation(slopes(p.channels[0], p.width, p.height), normal.slopes[k])))
       : 0;
-  const wide = mean(
-    measured.parts.map((p) => {
-      const smooth = blurred(p.channels[0], p.width, p.height, 2);
-      const m = mean(p.channels[0]);
-      let [whole, rest] = [0, 0];
-      p.channels[0].forEach((v, i) => {
-        whole += (v - m) ** 2;
-        rest += (v - smooth[i]) ** 2;
-      });
-      return whole > 1e-9 ? 1 - rest / whole : 1;
-    }),
-  );
+  const wide = mean(measured.parts.map((p) => wideShare(p.channels[0], p.width, p.height)));
   return { ends: ends / count, bright: bright / count, mean: measured.ranges[0].mean, withSlopes, wide };
+}
+
+function wideShare(plane: Float32Array, width: number, height: number): number {
+  const smooth = blurred(plane, width, height, 2);
+  const m = mean(plane);
+  let whole = 0;
+  let rest = 0;
+  for (let i = 0; i < plane.length; i++) {
+    const [off, fine] = [plane[i] - m, plane[i] - smooth[i]];
+    whole += off * off;
+    rest += fine * fine;
+  }
+  return whole > 1e-9 ? 1 - rest / whole : 1;
 }
 
 /** Closed hollows of a height: how far the surroundings stand above each texel. */
@@ -128,8 +152,9 @@ export function recogniseMeasured(given: readonly { clues: FileClues; measured: 
   const measured = given.map((m) => m.measured);
   const named = maps.map((m) => (m.fileName ? readName(m.fileName).role : null));
   const normalAt = measured.findIndex((m) => m.content === 'normal');
-  const normal =
-    normalAt < 0 ? null : { measured: measured[normalAt], green: measured[normalAt].normal?.direction === 'y-' ? (-1 as const) : (1 as const) };
+  const green = measured[normalAt]?.normal?.direction === 'y-' ? -1 : 1;
+  // Every grey map is held against these.
+  const normal = normalAt < 0 ? null : { of: measured[normalAt], slopes: measured[normalAt].parts.map((p) => slopesOf(p, green)) };
   const taken = new Set(named.filter((role, i): role is Role => role !== null && contentOfRole(role) === measured[i].content));
   const open = maps.map((_, i) => i).filter((i) => measured[i].content === 'grey');
   const evidence = new Map(open.map((i) => [i, greyEvidence(measured[i], normal)] as const));
@@ -138,16 +163,14 @@ export function recogniseMeasured(given: readonly { clues: FileClues; measured: 
     open.find((i) => named[i] === 'height') ??
     [...open].filter((i) => named[i] === null).sort((a, b) => (evidence.get(b)?.withSlopes ?? 0) - (evidence.get(a)?.withSlopes ?? 0))[0];
   const heightSure = heightAt !== undefined && (named[heightAt] === 'height' || (evidence.get(heightAt)?.withSlopes ?? 0) > 0.35);
+  const heightHollows = heightSure ? measured[heightAt].parts.map(hollows) : null;
   const greys = new Map<number, { role: Role; confidence: number }>();
   const table = open
     .filter((i) => named[i] === null)
     .flatMap((i) => {
       const withHollows =
-        heightSure &&
-        i !== heightAt &&
-        measured[heightAt].parts.length === measured[i].parts.length &&
-        measured[heightAt].parts[0].width === measured[i].parts[0].width
-          ? mean(measured[i].parts.map((p, k) => correlation(p.channels[0], hollows(measured[heightAt].parts[k]))))
+        heightHollows && i !== heightAt && alike(measured[heightAt], measured[i])
+          ? mean(measured[i].parts.map((p, k) => correlation(p.channels[0], heightHollows[k])))
           : 0;
       return Object.entries(scores(evidence.get(i) as GreyEvidence, withHollows)).map(([role, score]) => ({ i, role: role as GreyRole, score }));
     })

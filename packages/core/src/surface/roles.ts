@@ -26,6 +26,7 @@ export type Role = (typeof ROLES)[number];
 /** The roles that a blend evaluates and a surface usually has, in working order. */
 export const BLEND_ROLES = ['baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height'] as const;
 export type BlendRole = (typeof BLEND_ROLES)[number];
+export const isBlendRole = (role: Role): role is BlendRole => (BLEND_ROLES as readonly Role[]).includes(role);
 
 export interface RoleFacts {
   label: string;

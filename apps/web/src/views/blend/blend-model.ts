@@ -1,54 +1,29 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type {
-  BlendDocument,
-  GlslProgram,
-  Hoisted,
-  ImageChannel,
-  Layer,
-  PackedSurface,
-  Price,
-  Role,
-  Section,
-  Sources,
-  Stack,
-  SurfaceDocument,
-} from '@pebble/core';
+import type { BlendDocument, GlslProgram, Hoisted, Layer, Price, Section, Sources, Stack, StackProblem, SurfaceDocument } from '@pebble/core';
 import {
-  BLEND_ROLES,
   PACKED_FORMATS,
   SectionCutter,
+  densityGap,
+  densityOf,
   emitGlsl,
   inOrder,
   lowerBlend,
   makeStack,
   optimise,
   priceOf,
-  densityGap,
-  densityOf,
   sourcesOfPacked,
-  specimenColour,
   stackShape,
   stackValues,
+  stageOutputs,
   textureBytes,
 } from '@pebble/core';
+import type { KeyedSet } from '@pebble/stage';
 import { LIGHT_UNITS } from '@pebble/stage';
-import { blendSurface } from '@pebble/usecases';
-import { ComputeService } from '../../services/compute.service';
+import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { LightService } from '../../services/light.service';
-import { NoticesService } from '../../services/notices.service';
-
-/** Side of the stage's textures in pixels. */
-const STAGE_SIDE = 1024;
-/** Memory of the stage's textures past which they are made smaller. */
-const STAGE_MEMORY = 192 * 2 ** 20;
-const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
-
-/** Textures of a surface under a key that changes with its pixels. Only heights stay readable once the stage has them. */
-export interface StageSurface {
-  key: string;
-  packed: PackedSurface;
-}
+import { BlendPixels, unkeyed } from './blend-pixels';
+import { StageSpecimen } from './stage-specimen';
 
 export interface BlendProgram {
   glsl: GlslProgram;
@@ -62,19 +37,25 @@ export interface BlendProgram {
 @Injectable()
 export class BlendModel {
   private readonly documents = inject(DocumentsService);
-  private readonly compute = inject(ComputeService);
-  private readonly notices = inject(NoticesService);
   private readonly light = inject(LightService);
+  private readonly pixels = inject(BlendPixels);
+  private readonly specimen = inject(StageSpecimen);
   readonly id = signal<string | null>(null);
   readonly selectedId = signal<string | null>(null);
   /** The chosen layer is left out of the picture. */
   readonly without = signal(false);
-  private readonly packed = signal<ReadonlyMap<string, StageSurface>>(new Map());
-  private readonly asked = new Map<string, string>();
   private readonly allSurfaces = this.documents.list('surface');
+  private readonly allBlends = this.documents.list('blend');
 
   readonly blend = computed(() => this.documents.body(this.id(), 'blend'));
   readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
+  /** Other blends, which may be layers of this one. */
+  readonly blends = computed<Record<string, BlendDocument>>(() =>
+    // The open one is the very object that stands in its own list: a circle is known by it.
+    Object.fromEntries(this.allBlends().map((b) => [b.id, b.id === this.id() ? (this.blend() as BlendDocument) : b.body])),
+  );
+  /** What a cue or a layer calls a surface or a blend. */
+  readonly nameOf = (id: string): string => this.surfaces()[id]?.name ?? this.blends()[id]?.name ?? id;
   /** Layers from the top, as they lie. */
   readonly layers = computed(() => {
     const blend = this.blend();
@@ -82,18 +63,23 @@ export class BlendModel {
   });
   readonly selected = computed<Layer | null>(() => this.blend()?.layers[this.selectedId() ?? ''] ?? null);
   readonly groundId = computed(() => this.layers().at(-1)?.id ?? null);
-  readonly stack = computed<Stack | null>(() => {
-    const blend = this.blend();
-    const stack = blend ? makeStack(blend, Object.fromEntries(Object.entries(this.surfaces()).map(([id, s]) => [id, blendSurface(s)]))) : null;
-    return stack?.layers.length ? stack : null;
+  private readonly known = computed(() => blendSurfaces(this.surfaces()));
+  /** Another state of the blend that is shown for a moment, to be compared; edits go to the blend itself. */
+  readonly viewed = signal<BlendDocument | null>(null);
+  private readonly made = computed(() => {
+    const blend = this.viewed() ?? this.blend();
+    return blend ? makeStack(blend, this.known(), this.blends(), true) : null;
   });
+  readonly stack = computed<Stack | null>(() => (this.made()?.layers.length ? this.made() : null));
+  readonly problems = computed<readonly StackProblem[]>(() => this.made()?.problems ?? []);
   readonly shape = computed(() => {
     const stack = this.stack();
     return stack ? stackShape(stack) : '';
   });
   readonly values = computed(() => {
     const stack = this.stack();
-    return stack ? stackValues(stack, this.without() ? (this.selectedId() ?? undefined) : undefined) : {};
+    const without = this.without() ? (this.selectedId() ?? undefined) : undefined;
+    return stack ? stackValues(stack, { without, standing: this.specimen.standing() }) : {};
   });
   /** The stack as of the last change of shape: what programs and prices are made from. Values do not come through here. */
   private readonly shaped = computed(() => ({ shape: this.shape(), stack: untracked(this.stack) }), { equal: (a, b) => a.shape === b.shape });
@@ -105,7 +91,7 @@ export class BlendModel {
     const { stack } = this.shaped();
     if (!stack) return null;
     const lowered = lowerBlend(stack, { far: true });
-    const { outputs, hoisted } = optimise({ ...lowered.channels, identity: lowered.identity }, { hoist: true });
+    const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
     return {
       glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, this.parallax()),
       hoisted,
@@ -131,10 +117,18 @@ export class BlendModel {
   readonly bytes = computed(() => {
     const stack = this.stack();
     if (!stack) return 0;
+    const units = this.program()?.glsl.units ?? [];
     const side = (id: string) => Math.max(1, ...Object.values(this.surfaces()[id]?.maps ?? {}).map((m) => m.width));
-    return stack.slots.reduce(
-      (sum, id) => sum + (this.program()?.glsl.units ?? []).reduce((n, unit) => n + textureBytes(side(id), side(id), PACKED_FORMATS[unit]), 0),
-      0,
+    const of = (ids: readonly string[], wanted: readonly (keyof typeof PACKED_FORMATS)[]) =>
+      ids.reduce((sum, id) => sum + wanted.reduce((n, unit) => n + textureBytes(side(id), side(id), PACKED_FORMATS[unit]), 0), 0);
+    const pictures = (list: Stack['masks']) => list.map((p) => (p.kind === 'painted' ? '' : p.surface));
+    return (
+      of(
+        shownSlots(stack),
+        units.filter((u) => u !== 'mask' && u !== 'id'),
+      ) +
+      of(pictures(stack.masks), ['mask']) +
+      of(pictures(stack.ids), ['id'])
     );
   });
 
@@ -151,23 +145,38 @@ export class BlendModel {
     return `densities differ ${gap.ratio.toFixed(1)}×: ${say(gap.coarse)}, ${say(gap.fine)} px/m`;
   });
 
-  /** Textures of all slots, in order; null until they are all there. */
-  readonly slots = computed<readonly StageSurface[] | null>(() => {
+  /** Textures of everything that is looked up; null until they are all there. */
+  readonly slots = computed<KeyedSet | null>(() => {
     const stack = this.stack();
-    const found = stack?.slots.flatMap((id) => this.packed().get(id) ?? []);
-    return found && found.length === stack?.slots.length && new Set(found.map((f) => f.packed.size)).size === 1 ? found : null;
+    return stack && this.pixels.of(stack);
   });
   readonly sources = computed<Sources | null>(() => {
-    const finders = this.slots()?.map((s) => sourcesOfPacked(s.packed));
-    return finders ? (slot, channel: ImageChannel) => finders[slot](channel) : null;
+    const slots = this.slots();
+    return slots && sourcesOfPacked(unkeyed(slots));
   });
   private readonly cutter = new SectionCutter();
   private readonly prober = new SectionCutter();
+  /** The cut goes along with the pointer on the flat. */
+  readonly following = signal(false);
+  /** Where the pointer is: on the flat, in texture coordinates, and along the cut, 0–1. */
+  readonly pointer = signal<{ u: number; v: number } | null>(null);
+  readonly along = signal<number | null>(null);
+  /** The cut that is shown: the blend's own, moved to the pointer while it follows. */
+  readonly cut = computed<BlendDocument['cut'] | null>(
+    () => {
+      const cut = this.blend()?.cut ?? null;
+      const at = this.following() ? this.pointer() : null;
+      if (!cut || !at) return cut;
+      const [du, dv] = [at.u - (cut.ax + cut.bx) / 2, at.v - (cut.ay + cut.by) / 2];
+      return { ax: cut.ax + du, ay: cut.ay + dv, bx: cut.bx + du, by: cut.by + dv };
+    },
+    { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
+  );
   readonly section = computed<Section | null>(() => {
     const stack = this.stack();
     const sources = this.sources();
-    const cut = this.blend()?.cut;
-    return stack && sources && cut ? this.cutter.cut(stack, cut, sources, 512, specimenColour) : null;
+    const cut = this.cut();
+    return stack && sources && cut ? this.cutter.cut(stack, cut, sources, 512, this.specimen.ground(), { standing: this.specimen.standing() }) : null;
   });
 
   constructor() {
@@ -177,40 +186,19 @@ export class BlendModel {
         this.selectedId.set((layers.at(-1) === layers[0] ? layers[0]?.id : layers.find((l) => l.id !== this.groundId())?.id) ?? null);
     });
     effect(() => {
-      const slots = this.stack()?.slots ?? [];
-      const size = this.side(slots.length);
-      for (const id of slots) this.fetch(id, this.surfaces()[id], size);
+      const stack = this.stack();
+      if (stack) this.pixels.want(stack, this.surfaces());
     });
-  }
-
-  private side(count: number): number {
-    let side = STAGE_SIDE;
-    while (side > 128 && side * side * BYTES_A_TEXEL * count > STAGE_MEMORY) side /= 2;
-    return side;
-  }
-
-  private fetch(id: string, surface: SurfaceDocument | undefined, size: number): void {
-    if (!surface) return;
-    const maps = Object.fromEntries(BLEND_ROLES.flatMap((role: Role) => (surface.maps[role] ? [[role, surface.maps[role].stage]] : [])));
-    const key = `${size}${JSON.stringify(maps)}`;
-    if (this.asked.get(id) === key) return;
-    this.asked.set(id, key);
-    this.compute.run('pack', { maps, size }).then(
-      (packed) => {
-        if (this.asked.get(id) === key) this.packed.update((m) => new Map(m).set(id, { key: `${id}:${key}`, packed }));
-      },
-      (error: Error) => {
-        this.asked.delete(id);
-        this.notices.error(error);
-      },
-    );
+    effect(() => this.specimen.follow(this.blend(), this.shaped().stack));
   }
 
   /** Heights and shares at one point of the flat. */
   probe(u: number, v: number): Section | null {
     const stack = this.stack();
     const sources = this.sources();
-    return stack && sources ? this.prober.cut(stack, { ax: u, ay: v, bx: u, by: v }, sources, 1, specimenColour) : null;
+    return stack && sources
+      ? this.prober.cut(stack, { ax: u, ay: v, bx: u, by: v }, sources, 1, this.specimen.ground(), { standing: this.specimen.standing() })
+      : null;
   }
 
   /** Edits of the open blend: `draft` in the middle of a gesture, `commit` at its end. */
@@ -226,4 +214,10 @@ export class BlendModel {
     this.draft(change);
     this.commit(label);
   }
+}
+
+/** Ids of the surfaces that layers of a stack show, those of blends inside as well. */
+function shownSlots(stack: Stack): string[] {
+  const all = stack.layers.flatMap((l) => (l.inner ? shownSlots(l.inner) : l.slot >= 0 ? [stack.slots[l.slot]] : []));
+  return [...new Set(all)];
 }

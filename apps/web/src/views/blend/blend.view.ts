@@ -1,8 +1,8 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
-import type { BlendDocument } from '@pebble/core';
+import { makeBlend } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
@@ -10,18 +10,26 @@ import { WorkbenchService } from '../../services/workbench.service';
 import { Frame } from '../../ui/frame';
 import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
+import { Accounts } from './accounts';
+import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
+import { BlendPixels } from './blend-pixels';
+import { CoverageTarget } from './coverage-target';
+import { Compare } from './compare';
+import { CueLooks } from './cue-look';
+import { Pointing } from './pointing';
 import { SectionPanel } from './section-panel';
 import { Sentence } from './sentence';
 import { StageHost } from './stage-host';
+import { StageSpecimen } from './stage-specimen';
 import { Strata } from './strata';
 
 /** Layers that meet by height: the stage, the section, the sentence. */
 @Component({
   selector: 'pb-blend',
-  imports: [Frame, Icon, StageHost, SectionPanel, Strata, Sentence, ScrubField, MatMenuModule],
+  imports: [Frame, Icon, StageHost, SectionPanel, Strata, Sentence, ScrubField, BakeCard, MatMenuModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  providers: [BlendModel],
+  providers: [BlendModel, BlendPixels, StageSpecimen, CoverageTarget, CueLooks, Pointing, Accounts, Compare],
   templateUrl: './blend.view.html',
   styleUrl: './blend.view.scss',
 })
@@ -30,6 +38,9 @@ export class BlendView {
   readonly model = inject(BlendModel);
   readonly documents = inject(DocumentsService);
   private readonly jobs = inject(JobsService);
+  private readonly accounts = inject(Accounts);
+  private readonly compare = inject(Compare);
+  private readonly target = inject(CoverageTarget);
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
   private readonly router = inject(Router);
@@ -42,7 +53,16 @@ export class BlendView {
   });
 
   constructor() {
-    effect(() => this.model.id.set(this.open()));
+    effect(() => {
+      this.model.id.set(this.open());
+      // What was asked about one blend says nothing about another.
+      untracked(() => {
+        this.accounts.clear();
+        this.compare.end();
+        this.target.groupId.set(null);
+        this.model.following.set(false);
+      });
+    });
     effect(() => this.workbench.open(this.open()));
     effect(() => {
       const program = this.model.program();
@@ -65,16 +85,17 @@ export class BlendView {
     this.model.commit(`Extent ${value.toFixed(2)} m`);
   }
 
+  draftAltitude = (value: number): void =>
+    this.model.draft((d) => {
+      d.standsAtM = value;
+    });
+  setAltitude(value: number): void {
+    this.draftAltitude(value);
+    this.model.commit(`Stands at ${value.toFixed(1)} m`);
+  }
+
   async create(): Promise<void> {
-    const body: BlendDocument = {
-      kind: 'blend',
-      version: 1,
-      name: 'New blend',
-      extentM: 2.4,
-      specimen: 'patch',
-      cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 },
-      layers: {},
-    };
+    const body = makeBlend('New blend');
     try {
       await this.router.navigate(['/blend', await this.documents.create(body, 'New blend')]);
     } catch (error) {

@@ -1,10 +1,15 @@
 import type { Type } from '@angular/core';
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { BlendDocument, SurfaceDocument } from '@pebble/core';
-import { makeCue, makeLayer } from '@pebble/core';
+import type { BlendDocument, StackProblem, SurfaceDocument } from '@pebble/core';
+import { DEFAULT_CONSTANT, makeBlend, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { BlendModel } from './blend-model';
+import { CoverageTarget } from './coverage-target';
+import { CueLooks } from './cue-look';
+import type { LayerField } from './layer-fields';
+import { Pointing } from './pointing';
+import { StageSpecimen } from './stage-specimen';
 import { Sentence } from './sentence';
 import { Strata } from './strata';
 
@@ -24,19 +29,16 @@ const surface = (name: string): SurfaceDocument => ({
 
 /** The model's face, on a document in memory. */
 class FakeModel {
-  doc = signal<BlendDocument>({
-    kind: 'blend',
-    version: 1,
-    name: 'Step',
-    extentM: 2,
-    specimen: 'patch',
-    cut: { ax: 0, ay: 0, bx: 1, by: 1 },
-    layers: {
-      a: makeLayer('s', 'Stone', 1),
-      b: makeLayer('m', 'Moss', 2, { coverage: { c: makeCue('vertexColour', { channel: 'g' }) } }),
-      d: makeLayer('m', 'Leaves', 3),
-    },
-  });
+  doc = signal<BlendDocument>(
+    makeBlend('Step', {
+      extentM: 2,
+      layers: {
+        a: makeLayer('s', 'Stone', 1),
+        b: makeLayer('m', 'Moss', 2, { coverage: { c: makeCue('vertexColour', { channel: 'g' }) } }),
+        d: makeLayer('m', 'Leaves', 3),
+      },
+    }),
+  );
   steps: string[] = [];
   selectedId = signal<string | null>('b');
   blend = this.doc.asReadonly();
@@ -47,6 +49,12 @@ class FakeModel {
       .sort((x, y) => y.order - x.order);
   selected = () => this.doc().layers[this.selectedId() ?? ''] ?? null;
   groundId = () => 'a';
+  id = signal('blend');
+  blends = signal<Record<string, BlendDocument>>({});
+  problems = signal<readonly StackProblem[]>([]);
+  stack = signal(null);
+  sources = signal(null);
+  nameOf = (id: string) => id;
   prices = signal({ b: { samples: 2, operations: 90 } });
   draft = (change: (d: BlendDocument) => void) => {
     const next = structuredClone(this.doc());
@@ -60,6 +68,16 @@ class FakeModel {
   };
 }
 
+/** What a token of the sentence does when it is dragged. */
+class FieldHand {
+  constructor(
+    private readonly model: FakeModel,
+    private readonly field: LayerField,
+  ) {}
+  draft = (value: number) => this.model.draft((d) => this.field.set(d.layers[this.model.selectedId() as string], value));
+  done = (value: number) => this.draft(value);
+}
+
 describe('layers of a blend', () => {
   let model: FakeModel;
   const make = async <T>(component: Type<T>) => {
@@ -68,7 +86,11 @@ describe('layers of a blend', () => {
       providers: [
         provideZonelessChangeDetection(),
         { provide: BlendModel, useValue: model },
-        { provide: DocumentsService, useValue: { list: () => signal([{ id: 's', body: surface('Stone') }]) } },
+        { provide: StageSpecimen, useValue: { parts: signal(['body', 'lid']), mesh: signal(null), refusal: signal(null) } },
+        CoverageTarget,
+        CueLooks,
+        Pointing,
+        { provide: DocumentsService, useValue: { list: (kind: string) => signal(kind === 'surface' ? [{ id: 's', body: surface('Stone') }] : []) } },
       ],
     });
     const fixture = TestBed.createComponent(component);
@@ -106,14 +128,93 @@ describe('layers of a blend', () => {
   });
   it('say of surfaces what a layer of them costs', async () => expect((await make(Strata)).view.samples(surface('x'))).toBe(2));
   it('read as a sentence whose tokens change what they name', async () => {
-    const { root, view } = await make(Sentence);
+    const { root, view, fixture } = await make(Sentence);
     expect(root.querySelector('.line')?.textContent?.replace(/\s+/g, '')).toMatch(/^Mosswherevertexgreenabove0.5±0.25/);
-    for (const token of view.tokens) view.setToken(token, token.min + (token.max - token.min) * 0.25);
+    for (const token of view.tokens()) {
+      const { draft, done } = new FieldHand(model, token);
+      draft(token.min);
+      done(token.min + (token.max - token.min) * 0.25);
+    }
     const { seam, strength } = model.doc().layers['b'];
     expect([seam.soft, seam.liftM, seam.follow, seam.broken.byM, seam.contact, strength]).toEqual([0.25, -5, 0.25, 2.5, 0.25, 0.25]);
-    expect(model.steps.length).toBe(view.tokens.length);
-    view.addCue('noise');
-    expect(Object.values(model.doc().layers['b'].coverage).map((c) => c.kind)).toEqual(['vertexColour', 'noise']);
+    view.add('noise');
+    view.add('part');
+    const cues = view.target.cues();
+    expect(cues.map((c) => c.kind)).toEqual(['vertexColour', 'noise', 'part']);
+    expect(cues[2]).toEqual({ ...makeCue('part', { order: 3, part: 'body' }), id: cues[2].id });
+    await fixture.whenStable();
+    expect(root.textContent?.replace(/\s+/g, ' ')).toContain('part "body"');
+  });
+  it('are read from text, and a text that cannot be read changes nothing', async () => {
+    const { view, fixture, root } = await make(Sentence);
+    view.write();
+    await fixture.whenStable();
+    expect(root.querySelector('textarea')?.value).toBe('where vertex green above 0.5 ±0.25');
+    view.read('where slope under 20');
+    await fixture.whenStable();
+    expect(root.querySelector('[role=alert]')?.textContent).toBe('Character 21: expected "°", found the end');
+    expect(model.steps).toEqual([]);
+    view.read('where slope under 20° but not low places deeper than 4 mm');
+    await fixture.whenStable();
+    expect(view.target.cues().map((c) => `${c.join} ${c.kind}`)).toEqual(['and slope', 'butNot low']);
+    expect(root.querySelector('textarea')).toBeNull();
+    expect(model.steps).toEqual(['Moss: another sentence']);
+  });
+  it('share a named coverage, edited once for all, until they take one of their own', async () => {
+    const { view } = await make(Sentence);
+    const { target } = view;
+    target.nameIt('Damp');
+    const [[key]] = Object.entries(model.doc().coverages);
+    model.selectedId.set('d');
+    target.share(key);
+    target.add('slope');
+    expect(view.target.cues().map((c) => c.kind)).toEqual(['vertexColour', 'slope']);
+    expect(Object.keys(model.doc().coverages[key].coverage).length).toBe(2);
+    expect(model.doc().layers['d'].coverage).toEqual({});
+    expect(target.cues().length).toBe(2);
+    target.share(null);
+    expect(Object.keys(model.doc().layers['d'].coverage).length).toBe(2);
+    target.remove(target.cues()[0].id);
+    expect(Object.keys(model.doc().coverages[key].coverage).length).toBe(2);
+  });
+  it('have their cues moved and exchanged for others, keeping how they join', async () => {
+    const { target } = (await make(Sentence)).view;
+    target.addWeathering('risingDirt', 'rising dirt');
+    expect(target.cues().map((c) => c.kind)).toEqual(['vertexColour', 'ground', 'noise']);
+    target.move(2, 0);
+    expect(target.cues().map((c) => c.kind)).toEqual(['noise', 'vertexColour', 'ground']);
+    target.move(0, 7);
+    const { id } = target.cues()[2];
+    target.setCue(id, 'join', (c) => void (c.join = 'butNot'));
+    target.become(id, 'occlusion');
+    expect(target.cues()[2]).toEqual(jasmine.objectContaining({ kind: 'occlusion', join: 'butNot' }));
+  });
+  it('stand in groups, whose coverage is edited as a sentence of its own', async () => {
+    const { view } = await make(Strata);
+    view.into('b', null);
+    const [[group]] = Object.entries(model.doc().groups);
+    view.into('d', group);
+    view.renameGroup(group, 'Wet');
+    view.showGroup(group, 'b');
+    const target = TestBed.inject(CoverageTarget);
+    expect(target.name()).toBe('Wet');
+    target.add('low');
+    expect(Object.values(model.doc().groups[group].coverage).map((c) => c.kind)).toEqual(['low']);
+    view.toggleGroup(group);
+    expect(model.doc().groups[group].on).toBeFalse();
+    view.leave('b');
+    view.leave('d');
+    expect(model.doc().groups).toEqual({});
+    expect(model.steps.at(-1)).toBe('Leaves: in no group');
+  });
+  it('may be water or constant values', async () => {
+    const { view } = await make(Strata);
+    view.addWater();
+    view.addConstant();
+    const [constant, water] = model.layers();
+    expect(water.water?.levelM).toBe(0);
+    expect(constant.constant).toEqual(DEFAULT_CONSTANT);
+    expect(model.steps).toEqual(['Add Standing water', 'Add Constant values']);
   });
   it('say of the ground that it is everywhere', async () => {
     const { root, fixture } = await make(Sentence);

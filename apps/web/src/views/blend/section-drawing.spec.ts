@@ -1,6 +1,7 @@
 import type { Section } from '@pebble/core';
-import { drawSection, fitSection, seamOf } from './section-drawing';
-import { lifted } from './section-panel';
+import { contendersOf, drawSection, fitSection, seamOf } from './section-drawing';
+import { alongCut } from './stage-host';
+import { lifted } from './layer-tone';
 
 const section = (winner: number[]): Section => ({
   lengthM: 2,
@@ -23,6 +24,29 @@ describe('drawing a section', () => {
     expect(y(scale.lo)).toBeLessThan(scale.bands);
     expect(scale.exaggeration).toBeCloseTo(scale.rise / 500, 6);
   });
+  it('draws a metre upward as long as one along when it is asked to, what is there in the middle', () => {
+    const scale = fitSection(s, 1000, 220, undefined, true);
+    expect(scale.exaggeration).toBeCloseTo(1, 9);
+    expect(scale.rise).toBe(500);
+    const middle = scale.zero - ((scale.lo + scale.hi) / 2) * scale.rise;
+    expect(middle).toBeGreaterThan(60);
+    expect(middle).toBeLessThan(scale.bands - 60);
+  });
+  it('gives no room to layers that do not contend', () => {
+    const far = section([0, 0, 0, 0]);
+    far.layers[1].profile.fill(9);
+    expect(contendersOf(far, 0)).toEqual([true, false]);
+    expect(contendersOf(far, 1)).toEqual([true, true]);
+    expect(fitSection(far, 1000, 220, [true, false]).hi).toBeLessThan(1);
+    expect(fitSection(far, 1000, 220, [true, true]).hi).toBe(9);
+  });
+  it('knows where along the cut a place lies, and when it is away from it', () => {
+    const cut = { ax: 0, ay: 0.5, bx: 1, by: 0.5 };
+    expect(alongCut(cut, 0.25, 0.51)).toBeCloseTo(0.25, 9);
+    expect(alongCut(cut, 0.25, 0.6)).toBeNull();
+    expect(alongCut(cut, 1.2, 0.5)).toBeNull();
+    expect(alongCut(null, 0, 0)).toBeNull();
+  });
   it('finds the seam of the chosen layer nearest the middle', () => {
     expect(seamOf(s, 1)).toBe(3);
     expect(seamOf(section([1, 1, 1]), 1)).toBeNull();
@@ -31,7 +55,7 @@ describe('drawing a section', () => {
     const canvas = new OffscreenCanvas(1060, 220);
     const context = canvas.getContext('2d')!;
     const scale = fitSection(s, 1000, 220);
-    drawSection(context, s, scale, { tones: ['#ff0000', '#00ff00'], selected: 1, ink: '#000', line: '#ccc', panel: '#fff' });
+    drawSection(context, s, scale, { tones: ['#ff0000', '#00ff00'], selected: 1, shown: [true, true], ink: '#000', line: '#ccc', panel: '#fff' });
     const at = (x: number, y: number) => [...context.getImageData(x, y, 1, 1).data];
     expect(at(250, scale.bands - 8)[0]).toBeGreaterThan(200);
     expect(at(500, scale.bands - 8)[1]).toBeGreaterThan(120);

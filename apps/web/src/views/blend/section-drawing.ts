@@ -20,19 +20,27 @@ export const BAND = 8;
 /** Steps of opacity in a band. */
 const SHADES = 24;
 
-/** Fits the heights of a section into the room above its bands. */
-export function fitSection(section: Section, width: number, height: number): SectionScale {
+/** Layers that show along a cut, and the chosen one: the others do not contend. */
+export const contendersOf = (section: Section, selected: number): boolean[] =>
+  section.layers.map(({ share }, i) => i === selected || share.some((v) => v > 0.02));
+
+/**
+ * Fits the heights of a section into the room above its bands; those of layers that are not `shown` need no room.
+ * @param trueScale a metre is as long upward as it is along
+ */
+export function fitSection(section: Section, width: number, height: number, shown?: readonly boolean[], trueScale = false): SectionScale {
   let lo = Infinity;
   let hi = -Infinity;
-  for (const h of [section.height, ...section.layers.map((l) => l.profile)])
+  for (const h of [section.height, ...section.layers.flatMap((l, i) => (shown?.[i] === false ? [] : [l.profile]))])
     for (const v of h) {
       if (v < lo) lo = v;
       if (v > hi) hi = v;
     }
   const bands = height - section.layers.length * BAND - 8;
   const range = Math.max(hi - lo, 0.002);
-  const rise = (bands - 30) / range;
-  const zero = bands - 8 + lo * rise;
+  const rise = trueScale ? width / Math.max(section.lengthM, 1e-6) : (bands - 30) / range;
+  // What is flatter than the room stands in its middle.
+  const zero = trueScale ? (bands - 8 + 22) / 2 + ((lo + hi) / 2) * rise : bands - 8 + lo * rise;
   const stepMm = [1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].find((s) => (s / 1000) * rise > 22) ?? 2000;
   const linesMm: number[] = [];
   for (let mm = Math.ceil((lo * 1000) / stepMm) * stepMm; mm <= hi * 1000; mm += stepMm) linesMm.push(mm);
@@ -42,6 +50,8 @@ export function fitSection(section: Section, width: number, height: number): Sec
 export interface SectionStyle {
   tones: readonly string[];
   selected: number;
+  /** Profiles that are drawn at full strength. */
+  shown: readonly boolean[];
   ink: string;
   line: string;
   panel: string;
@@ -128,6 +138,7 @@ export function drawSection(context: OffscreenCanvasRenderingContext2D, section:
     context.strokeStyle = style.tones[i];
     context.lineWidth = i === style.selected ? 2.6 : 1.2;
     context.setLineDash(i === style.selected ? [] : [4, 3]);
+    if (!style.shown[i]) continue;
     context.globalAlpha = i === style.selected ? 1 : 0.75;
     trace(section.layers[i].profile);
   }

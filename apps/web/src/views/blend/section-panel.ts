@@ -3,7 +3,8 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import type { SectionMessage, SectionPicture } from '../../workers/protocol';
 import { WorkbenchService } from '../../services/workbench.service';
 import { BlendModel } from './blend-model';
-import { BAND, fitSection, seamOf } from './section-drawing';
+import { layerTone } from './layer-tone';
+import { BAND, contendersOf, fitSection, seamOf } from './section-drawing';
 
 const AXIS = 58;
 
@@ -12,7 +13,7 @@ const AXIS = 58;
   selector: 'pb-section',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <canvas #canvas (pointermove)="hover($event)" (pointerleave)="at.set(null)" data-testid="section"></canvas>
+    <canvas #canvas (pointermove)="hover($event)" (pointerleave)="model.along.set(null)" data-testid="section"></canvas>
     @if (scale(); as s) {
       <ol class="ruler num" aria-label="Heights in millimetres">
         @for (mm of s.linesMm; track mm) {
@@ -22,6 +23,13 @@ const AXIS = 58;
       <span class="facts num"
         >cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{ s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0) }}</span
       >
+      <span class="ways" role="group" aria-label="How the section is shown">
+        <button class="pill" [class.on]="trueScale()" [attr.aria-pressed]="trueScale()" (click)="trueScale.set(!trueScale())">true scale</button>
+        <button class="pill" [class.on]="everyone()" [attr.aria-pressed]="everyone()" (click)="everyone.set(!everyone())">all profiles</button>
+        <button class="pill" [class.on]="model.following()" [attr.aria-pressed]="model.following()" (click)="model.following.set(!model.following())">
+          follows the pointer
+        </button>
+      </span>
       @if (handle(); as h) {
         <button
           class="handle lift"
@@ -89,6 +97,19 @@ const AXIS = 58;
       color: var(--quiet);
       pointer-events: none;
     }
+    .ways {
+      position: absolute;
+      left: 8px;
+      top: 2px;
+      display: flex;
+      gap: 2px;
+    }
+    .ways .pill {
+      height: 22px;
+      min-height: 0;
+      font-size: 11px;
+      padding: 0 8px;
+    }
     .facts {
       position: absolute;
       right: 64px;
@@ -153,11 +174,22 @@ export class SectionPanel {
   private readonly workbench = inject(WorkbenchService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly size = signal({ width: 0, height: 0 });
-  readonly at = signal<number | null>(null);
+  /** A metre upward is a metre along; profiles of layers that do not show here as well. */
+  readonly trueScale = signal(false);
+  readonly everyone = signal(false);
+  /** Where the pointer is along the cut, in pixels. */
+  readonly at = computed(() => {
+    const [along, scale] = [this.model.along(), this.scale()];
+    return along === null || !scale ? null : along * scale.width;
+  });
+  private readonly shown = computed(() => {
+    const section = this.model.section();
+    return section ? (this.everyone() ? section.layers.map(() => true) : contendersOf(section, this.selected())) : [];
+  });
   readonly scale = computed(() => {
     const section = this.model.section();
     const { width, height } = this.size();
-    return section && width > AXIS * 2 && height > 60 ? fitSection(section, width - AXIS, height) : null;
+    return section && width > AXIS * 2 && height > 60 ? fitSection(section, width - AXIS, height, this.shown(), this.trueScale()) : null;
   });
   private readonly selected = computed(() => this.model.section()?.layers.findIndex((l) => l.id === this.model.selectedId()) ?? -1);
   /** Where the profile of the chosen layer is held: in the middle of where it shows most. */
@@ -230,13 +262,13 @@ export class SectionPanel {
     const blend = this.model.blend();
     const shown = { ...this.size(), ratio: devicePixelRatio };
     if (!section || !scale || !blend) return { ...shown, drawing: null };
-    const tones = section.layers.map((l) => lifted(this.model.surfaces()[blend.layers[l.id].surface]?.tone ?? '#808080'));
-    return { ...shown, drawing: { section, scale, style: { tones, selected: this.selected(), ...this.style() } } };
+    const tones = section.layers.map((l) => layerTone(blend.layers[l.id], this.model.surfaces(), this.model.blends()));
+    return { ...shown, drawing: { section, scale, style: { tones, selected: this.selected(), shown: this.shown(), ...this.style() } } };
   });
 
   hover(event: PointerEvent): void {
     const scale = this.scale();
-    if (scale) this.at.set(event.offsetX <= scale.width ? event.offsetX : null);
+    if (scale) this.model.along.set(event.offsetX <= scale.width ? event.offsetX / scale.width : null);
   }
 
   private change(what: 'lift' | 'soft', by: number): void {
@@ -244,7 +276,10 @@ export class SectionPanel {
     if (!id) return;
     this.model.draft((d) => {
       const { seam } = d.layers[id];
-      if (what === 'lift') seam.liftM = Math.min(10, Math.max(-10, seam.liftM + by));
+      const { water } = d.layers[id];
+      const held = (v: number) => Math.min(10, Math.max(-10, v));
+      if (what === 'lift' && water) water.levelM = held(water.levelM + by);
+      else if (what === 'lift') seam.liftM = held(seam.liftM + by);
       else seam.soft = Math.min(1, Math.max(0, seam.soft + by));
     });
   }
@@ -253,7 +288,7 @@ export class SectionPanel {
     if (layer)
       this.model.commit(
         what === 'lift'
-          ? `Lift ${layer.name} to ${(layer.seam.liftM * 1000).toFixed(1)} mm`
+          ? `Lift ${layer.name} to ${((layer.water?.levelM ?? layer.seam.liftM) * 1000).toFixed(1)} mm`
           : `Soften ${layer.name} to ${layer.seam.soft.toFixed(2)}`,
       );
   }
@@ -283,12 +318,4 @@ export class SectionPanel {
     this.change(what, up * (what === 'lift' ? 0.001 : 0.02) * (event.shiftKey ? 5 : 1));
     this.done(what);
   }
-}
-
-/** A tone that is seen on both panels: very dark ones are raised. */
-export function lifted(tone: string): string {
-  const rgb = [1, 3, 5].map((i) => parseInt(tone.slice(i, i + 2), 16));
-  const most = Math.max(...rgb);
-  const k = most < 110 ? 110 / Math.max(most, 1) : 1;
-  return `rgb(${rgb.map((v) => Math.round(Math.min(255, v * k))).join(' ')})`;
 }

@@ -1,141 +1,184 @@
-import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import type { CdkDragDrop } from '@angular/cdk/drag-drop';
+import { CdkDrag, CdkDragHandle, CdkDropList } from '@angular/cdk/drag-drop';
+import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, signal, untracked } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
-import type { Cue, CueKind, Join, Layer, Seam } from '@pebble/core';
-import { DEFAULT_SEAM, JOIN_WORDS, breakUpPrice, cuePrice, cueWords, inOrder, makeCue } from '@pebble/core';
+import type { Cue, CueKind, Join, Role, Seam, SurfaceDocument, WeatheringName } from '@pebble/core';
+import { CUES, JOIN_WORDS, SentenceError, WEATHERING, coverageText, cueTail, cueWords, parseCoverage } from '@pebble/core';
 import { Icon } from '../../ui/icon';
+import { Field } from '../../ui/field';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
-
-/** A number of the seam, as a token of the sentence. */
-interface SeamToken {
-  word: string;
-  before?: string;
-  label: string;
-  /** How the step of undo is called. */
-  what: string;
-  min: number;
-  max: number;
-  step: number;
-  factor?: number;
-  unit?: string;
-  decimals?: number;
-  initial: number;
-  get: (layer: Layer) => number;
-  set: (layer: Layer, value: number) => void;
-}
-
-const share = { min: 0, max: 1, step: 0.005, factor: 0.01, unit: '%', decimals: 0 };
-const millimetres = { max: 10, step: 0.0002, factor: 0.001, unit: 'mm', decimals: 1 };
-const seamNumber = (key: 'soft' | 'liftM' | 'follow' | 'bias' | 'contact') => ({
-  initial: DEFAULT_SEAM[key],
-  get: (l: Layer) => l.seam[key],
-  set: (l: Layer, v: number) => void (l.seam[key] = v),
-});
-const TOKENS: readonly SeamToken[] = [
-  { word: 'soft', label: 'Softness', what: 'softness', min: 0, max: 1, step: 0.004, ...seamNumber('soft') },
-  { word: 'lift', label: 'Lift in millimetres', what: 'lift', min: -10, ...millimetres, ...seamNumber('liftM') },
-  { word: 'follow', label: 'Follow in per cent', what: 'follow', ...share, ...seamNumber('follow') },
-  { word: 'bias', label: 'Bias', what: 'bias', min: 0.01, max: 0.99, step: 0.004, ...seamNumber('bias') },
-  {
-    word: 'broken up by',
-    label: 'Broken up by, in millimetres',
-    what: 'break up the seam',
-    min: 0,
-    ...millimetres,
-    initial: 0,
-    get: (l) => l.seam.broken.byM,
-    set: (l, v) => void (l.seam.broken.byM = v),
-  },
-  { word: 'shaded', label: 'Contact darkening in per cent', what: 'contact darkening', ...share, ...seamNumber('contact') },
-  {
-    word: '',
-    before: 'at strength',
-    label: 'Strength in per cent',
-    what: 'strength',
-    ...share,
-    initial: 1,
-    get: (l) => l.strength,
-    set: (l, v) => void (l.strength = v),
-  },
-];
+import { CoverageTarget, newSeed } from './coverage-target';
+import { CueCard } from './cue-card';
+import type { CueField } from './cue-fields';
+import { lineFields } from './cue-fields';
+import { LayerCard } from './layer-card';
+import { SEAM_FIELDS, WATER_FIELDS } from './layer-fields';
+import { LayerToken } from './layer-token';
+import { StageSpecimen } from './stage-specimen';
+import { cuePriceText, extraPriceText } from './prices';
 
 /** The chosen layer as a sentence: where it is, and how it meets what lies below. Every token is edited in place. */
 @Component({
   selector: 'pb-sentence',
-  imports: [ScrubField, MatMenuModule, MatTooltipModule, Icon],
+  imports: [Field, ScrubField, MatMenuModule, MatTooltipModule, Icon, CueCard, LayerCard, LayerToken, CdkDrag, CdkDragHandle, CdkDropList],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './sentence.html',
   styleUrl: './sentence.scss',
 })
 export class Sentence {
   readonly model = inject(BlendModel);
+  readonly target = inject(CoverageTarget);
+  private readonly specimen = inject(StageSpecimen);
+  private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
-  readonly kinds: readonly { kind: CueKind; name: string; price: string }[] = [
-    { kind: 'vertexColour', name: 'vertex colour', price: `+${cuePrice('vertexColour')} ops` },
-    { kind: 'noise', name: 'noise', price: `+${cuePrice('noise')} ops` },
-    { kind: 'constant', name: 'an even coverage', price: `+${cuePrice('constant')} ops` },
-  ];
+  readonly weathering = Object.entries(WEATHERING).map(([id, w]) => ({ id: id as WeatheringName, title: w.title, help: w.help }));
   readonly layer = this.model.selected;
-  readonly cues = computed(() => {
-    const layer = this.layer();
-    return layer ? inOrder(layer.coverage) : [];
-  });
-  readonly isGround = computed(() => this.model.selectedId() === this.model.groundId());
+  readonly cues = this.target.cues;
+  readonly isGround = computed(() => !this.target.isGroup() && this.model.selectedId() === this.model.groundId());
   readonly price = computed(() => this.model.prices()[this.model.selectedId() ?? '']);
-  readonly breakUp = breakUpPrice();
-  readonly tokens = TOKENS;
-  words = cueWords;
-  joinWord = (join: Join): string => JOIN_WORDS[join];
+  readonly breakUp = extraPriceText('broken');
+  readonly tokens = computed(() => (this.layer()?.water ? WATER_FIELDS : SEAM_FIELDS));
+  readonly named = computed(() => Object.entries(this.model.blend()?.coverages ?? {}).map(([id, c]) => ({ id, name: c.name })));
+  readonly fields = lineFields;
+  readonly tail = (cue: Cue): string =>
+    cue.kind === 'direction' || cue.kind === 'ground' ? cueTail(cue) : cue.kind === 'stripes' && cue.bearing ? ` turned ${cue.bearing}°` : '';
+  words = (cue: Cue): string => cueWords(cue, this.model.nameOf);
 
-  private get id(): string {
-    return this.model.selectedId() as string;
-  }
-  private name = (): string => this.layer()?.name ?? '';
+  /** What the list of cues is searched for. */
+  readonly sought = signal('');
+  readonly kinds = computed(() =>
+    (Object.keys(CUES) as CueKind[])
+      .map((kind) => ({ kind, ...CUES[kind], price: cuePriceText(kind) }))
+      .filter((k) => `${k.title} ${k.help}`.toLowerCase().includes(this.sought().trim().toLowerCase())),
+  );
 
-  draftCue(cue: string, change: Partial<Cue>): void {
-    const { id } = this;
-    this.model.draft((d) => {
-      Object.assign(d.layers[id].coverage[cue], change);
+  /** The cue whose card is open, and where it stands; `look` is the card of the layer. */
+  readonly open = signal<{ card: string; left: number; bottom: number } | null>(null);
+  /** The sentence as text, while it is written as such. */
+  readonly writing = signal<string | null>(null);
+  readonly wrong = signal<string | null>(null);
+  readonly naming = signal(false);
+
+  constructor() {
+    effect(() => {
+      // Another layer, another sentence.
+      this.model.selectedId();
+      this.target.groupId();
+      untracked(() => this.close());
     });
   }
-  setCue(cue: string, change: Partial<Cue>, what: string): void {
-    this.draftCue(cue, change);
-    this.model.commit(`${this.name()}: ${what}`);
+
+  close(): void {
+    this.open.set(null);
+    this.writing.set(null);
+    this.wrong.set(null);
+    this.naming.set(false);
   }
-  addCue(kind: CueKind): void {
-    const { id } = this;
-    const key = crypto.randomUUID().slice(0, 8);
-    const order = (this.cues().at(-1)?.order ?? 0) + 1;
-    this.model.edit(`${this.name()}: add ${kind === 'vertexColour' ? 'vertex colour' : kind}`, (d) => {
-      d.layers[id].coverage[key] = makeCue(kind, { order, seed: Math.floor(Math.random() * 0xffff) });
-    });
+  toggle(card: string, event: Event, width: number): void {
+    if (this.open()?.card === card) return this.open.set(null);
+    const token = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    // Above the token, and inside the window: the tray cuts off what stands out of it.
+    this.open.set({ card, left: Math.max(8, Math.min(token.left, innerWidth - width - 12)), bottom: innerHeight - token.top + 10 });
   }
-  removeCue(cue: string): void {
-    const { id } = this;
-    this.model.edit(`${this.name()}: remove a cue`, (d) => {
-      delete d.layers[id].coverage[cue];
-    });
+  escape(event: Event): void {
+    if (!this.open() && this.writing() === null && !this.naming()) return;
+    event.stopPropagation();
+    this.close();
   }
-  draftToken(token: SeamToken, value: number): void {
-    const { id } = this;
-    this.model.draft((d) => token.set(d.layers[id], value));
+
+  setJoin(id: string, join: Join): void {
+    this.target.setCue(id, 'join cues otherwise', (c) => void (c.join = join));
   }
-  setToken(token: SeamToken, value: number): void {
-    this.draftToken(token, value);
-    this.model.commit(`${this.name()}: ${token.what}`);
+  draftCue(id: string, field: CueField, value: number): void {
+    this.target.draftCue(id, (c) => field.set(c, value));
   }
+  doneCue(id: string, field: CueField, value: number): void {
+    this.target.setCue(id, field.label.toLowerCase(), (c) => field.set(c, value));
+  }
+  reroll(id: string): void {
+    this.target.setCue(id, 're-roll the noise', (c) => void (c.kind === 'noise' && (c.seed = newSeed())));
+  }
+  add(kind: CueKind): void {
+    this.target.add(kind, firstChoice(kind, this.layer()?.surface ?? '', this.model.surfaces(), this.specimen.parts()));
+    this.sought.set('');
+  }
+  drop(event: CdkDragDrop<unknown>): void {
+    this.target.move(event.previousIndex, event.currentIndex);
+  }
+  key(event: KeyboardEvent, index: number): void {
+    if (!event.altKey) return;
+    if (event.key === 'ArrowLeft') this.target.move(index, index - 1);
+    else if (event.key === 'ArrowRight') this.target.move(index, index + 1);
+    else return;
+    event.preventDefault();
+  }
+
+  write(): void {
+    this.open.set(null);
+    this.wrong.set(null);
+    this.writing.set(coverageText(this.target.coverage(), this.model.nameOf));
+  }
+  /** Takes a sentence that was typed or pasted; one that cannot be read is left to be mended. */
+  read(text: string): void {
+    const idOf = (name: string) => Object.entries(this.model.surfaces()).find(([, s]) => s.name === name)?.[0] ?? null;
+    try {
+      this.target.replace(parseCoverage(text, { idOf }).coverage);
+      this.close();
+    } catch (error) {
+      if (!(error instanceof SentenceError)) throw error;
+      this.wrong.set(error.message);
+      const box = this.host.nativeElement.querySelector<HTMLTextAreaElement>('textarea');
+      box?.focus();
+      box?.setSelectionRange(error.at, error.at + Math.max(1, error.found.length));
+    }
+  }
+  textKey(event: KeyboardEvent): void {
+    event.stopPropagation();
+    if (event.key === 'Enter') {
+      event.preventDefault();
+      this.read((event.target as HTMLTextAreaElement).value);
+    } else if (event.key === 'Escape') this.close();
+  }
+  nameIt(name: string): void {
+    this.target.nameIt(name);
+    this.naming.set(false);
+  }
+
   draftBroken(change: Partial<Seam['broken']>): void {
-    const { id } = this;
-    this.model.draft((d) => {
-      Object.assign(d.layers[id].seam.broken, change);
-    });
+    const id = this.model.selectedId() as string;
+    this.model.draft((d) => Object.assign(d.layers[id].seam.broken, change));
   }
   setBroken(change: Partial<Seam['broken']>, what: string): void {
     this.draftBroken(change);
-    this.model.commit(`${this.name()}: ${what}`);
+    this.model.commit(`${this.layer()?.name}: ${what}`);
   }
-  seed = (): number => Math.floor(Math.random() * 0xffffff);
+  setWater(change: { murk?: string; scatter?: string }): void {
+    const id = this.model.selectedId() as string;
+    this.model.edit(`${this.layer()?.name}: colour of the water`, (d) => void Object.assign(d.layers[id].water ?? {}, change));
+  }
+  seed = newSeed;
+}
+
+/** Roles that masks are most often made of, the likeliest first. */
+const LIKELY: readonly Role[] = ['mask', 'cavity', 'curvature', 'height', 'occlusion', 'roughness', 'baseColor'];
+
+/** What a cue that has to choose begins with: a map of the layer's own surface, else of any; the first part. */
+export function firstChoice(
+  kind: CueKind,
+  surface: string,
+  surfaces: Readonly<Record<string, Pick<SurfaceDocument, 'maps'>>>,
+  parts: readonly string[],
+): Partial<Cue> {
+  if (kind === 'part') return parts[0] === undefined ? {} : ({ part: parts[0] } as Partial<Cue>);
+  if (kind !== 'mask' && kind !== 'id') return {};
+  const roles: readonly Role[] = kind === 'id' ? ['id'] : LIKELY;
+  for (const id of [surface, ...Object.keys(surfaces)]) {
+    const role = roles.find((r) => surfaces[id]?.maps[r]);
+    if (role) return (kind === 'id' ? { surface: id } : { surface: id, role }) as Partial<Cue>;
+  }
+  return {};
 }

@@ -1,15 +1,22 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
-import type { SkyName, SpecimenName } from '@pebble/core';
-import { SKIES, SPECIMENS, SPECIMEN_MODELS, boundsOf, makeFlat, makeSpecimen, vertexSpacing } from '@pebble/core';
+import type { BlendDocument, SkyName } from '@pebble/core';
+import { SKIES, frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
-import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo, frameBounds, frameOrbit } from '@pebble/stage';
+import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo } from '@pebble/stage';
 import type { Relief } from '../../services/light.service';
 import { LightService } from '../../services/light.service';
+import { clicked, follow } from '../../ui/follow';
 import { useKeys } from '../../ui/keys';
 import { ScrubField } from '../../ui/scrub-field';
+import { AccountCard } from './account-card';
+import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
+import { Compare } from './compare';
+import { CompareLayer } from './compare-layer';
+import { Pointing } from './pointing';
 import { StageRelief } from './stage-relief';
+import { StageSpecimen } from './stage-specimen';
 
 const RADIANS = Math.PI / 180;
 /** Vertices farther apart than this carry no relief worth its name. */
@@ -30,7 +37,7 @@ export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [ScrubField],
+  imports: [ScrubField, AccountCard, CompareLayer],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
@@ -41,15 +48,14 @@ export class StageHost {
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
   readonly channels = CHANNEL_NAMES;
-  readonly specimens = SPECIMENS.map((id) => ({ id, name: SPECIMEN_MODELS[id](1).title }));
+  readonly on = inject(StageSpecimen);
+  readonly accounts = inject(Accounts);
+  readonly pointing = inject(Pointing);
+  readonly compare = inject(Compare);
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly light = inject(LightService);
   readonly lightOpen = signal(false);
-  private readonly asked = computed(() => ({ name: this.model.blend()?.specimen ?? 'patch', extentM: this.model.blend()?.extentM ?? 1 }), {
-    equal: (a, b) => a.name === b.name && a.extentM === b.extentM,
-  });
-  private readonly specimen = computed(() => makeSpecimen(this.asked().name, this.asked().extentM));
-  private readonly vertices = computed(() => ({ count: this.specimen().position.length / 3, spacingM: vertexSpacing(this.specimen()) }));
+  private readonly vertices = this.on.vertices;
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.vertices().spacingM <= FINE_M);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
@@ -75,11 +81,11 @@ export class StageHost {
   });
   readonly channel = signal<StageChannel>('lit');
   readonly flat = signal({ u: 0.5, v: 0.5, span: 1.06 });
-  readonly pointer = signal<{ u: number; v: number } | null>(null);
+  readonly pointer = this.model.pointer;
   readonly size = signal({ width: 1, height: 1 });
   readonly frame = signal<{ ms: number; scale: number } | null>(null);
   readonly failed = signal<string | null>(null);
-  private readonly bounds = computed(() => boundsOf(this.specimen()));
+  private readonly bounds = this.on.bounds;
   private readonly orbit = signal(frameOrbit(2.4));
   private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
@@ -88,14 +94,16 @@ export class StageHost {
   readonly aspect = computed(() => (this.size().width * (1 - SPLIT)) / Math.max(1, this.size().height));
   /** The cut line in pixels of the flat pane. */
   readonly cutLine = computed(() => {
-    const cut = this.model.blend()?.cut;
+    const cut = this.model.cut();
     const { width, height } = this.size();
     if (!cut) return null;
     const place = (u: number, v: number) => {
       const [x, y] = flatTo(this.flat(), this.aspect(), u, v);
       return { x: x * width * (1 - SPLIT), y: y * height };
     };
-    return { a: place(cut.ax, cut.ay), b: place(cut.bx, cut.by) };
+    const along = this.model.along();
+    const at = along === null ? null : place(cut.ax + (cut.bx - cut.ax) * along, cut.ay + (cut.by - cut.ay) * along);
+    return { a: place(cut.ax, cut.ay), b: place(cut.bx, cut.by), at };
   });
   readonly reading = computed(() => {
     const at = this.pointer();
@@ -123,6 +131,8 @@ export class StageHost {
           // For tests and the bench: how many programs were linked, how long frames took.
           (canvas as HTMLCanvasElement & { pebbleStage?: RemoteStage }).pebbleStage = stage;
           this.stage.set(stage);
+          this.accounts.stage.set(stage);
+          this.compare.use(stage, canvas);
         })
         .catch((error: Error) => this.failed.set(error.message));
       onCleanup(() => {
@@ -146,13 +156,13 @@ export class StageHost {
     effect(() => {
       // Only while vertices are moved do heights come through here.
       const [stack, sources] = moves() && this.stage() ? [this.model.stack(), this.model.sources()] : [null, null];
-      if (stack && sources) relief.follow(stack, sources, this.specimen(), this.vertices().spacingM);
+      if (stack && sources) relief.follow(stack, sources, this.on.mesh(), this.vertices().spacingM);
       else untracked(() => relief.stop());
     });
     effect(() => {
-      this.stage()?.setSpecimen(this.specimen(), makeFlat());
-      this.orbit.set(frameBounds(this.bounds()));
+      this.stage()?.setSpecimen(this.on.mesh(), onGround(makeFlat(), this.on.ground()));
     });
+    effect(() => this.orbit.set(frameBounds(this.bounds())));
     const sky = computed(() => this.light.look().sky);
     effect(() => {
       const [stage, name] = [this.stage(), sky()];
@@ -183,12 +193,14 @@ export class StageHost {
     });
   }
 
+  private readonly eye = () => ({ ...this.orbit(), field: this.light.look().field * RADIANS });
+
   private look(moving: boolean): void {
     const stage = this.stage();
     if (!stage) return;
     const stack = this.model.stack();
     const look: StageLook = {
-      orbit: { ...this.orbit(), field: this.light.look().field * RADIANS },
+      orbit: this.eye(),
       flat: this.flat(),
       channel: this.channel(),
       turn: this.light.look().turn,
@@ -199,6 +211,7 @@ export class StageHost {
       bounds: stack ? [stack.lo, stack.hi] : [0, 1],
     };
     stage.setLook(look, moving);
+    untracked(() => this.compare.stale());
   }
 
   private resize(width: number, height: number): void {
@@ -214,28 +227,13 @@ export class StageHost {
     this.flat.set({ u: 0.5, v: 0.5, span: 1.06 });
   }
 
-  /** Follows a pointer until it is let go. */
-  private follow(event: PointerEvent, move: (dx: number, dy: number, e: PointerEvent) => void, end: () => void = () => undefined): void {
-    let { clientX: x, clientY: y } = event;
-    const onMove = (e: PointerEvent) => {
-      move(e.clientX - x, e.clientY - y, e);
-      ({ clientX: x, clientY: y } = e);
-    };
-    const onEnd = () => {
-      removeEventListener('pointermove', onMove);
-      removeEventListener('pointerup', onEnd);
-      removeEventListener('pointercancel', onEnd);
-      end();
-    };
-    addEventListener('pointermove', onMove);
-    addEventListener('pointerup', onEnd);
-    addEventListener('pointercancel', onEnd);
-    event.preventDefault();
-  }
-
   orbitBy(event: PointerEvent): void {
     this.specimenPane().nativeElement.focus({ preventScroll: true });
-    this.follow(event, (dx, dy, e) => {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    clicked(event, () =>
+      this.accounts.onSpecimen(this.eye(), box.width / box.height, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height),
+    );
+    follow(event, (dx, dy, e) => {
       this.orbit.update((o) => {
         if (e.shiftKey || event.button === 1) {
           const k = o.distance / 700;
@@ -281,10 +279,17 @@ export class StageHost {
   pointFlat(event: PointerEvent): void {
     const [u, v] = this.flatPlace(event);
     this.pointer.set({ u, v });
+    this.model.along.set(alongCut(this.model.cut(), u, v));
+  }
+  leaveFlat(): void {
+    this.pointer.set(null);
+    this.model.along.set(null);
   }
   panFlat(event: PointerEvent): void {
     const { width } = this.size();
-    this.follow(event, (dx, dy) => {
+    const [u, v] = this.flatPlace(event);
+    clicked(event, () => this.accounts.onFlat(u, v, this.flat().span / (width * (1 - SPLIT))));
+    follow(event, (dx, dy) => {
       this.flat.update((f) => ({
         ...f,
         u: Math.min(1.4, Math.max(-0.4, f.u - (dx / (width * (1 - SPLIT))) * f.span)),
@@ -308,7 +313,7 @@ export class StageHost {
   dragCut(event: PointerEvent, end: 'a' | 'b' | 'both'): void {
     event.stopPropagation();
     const pixels = this.size().width * (1 - SPLIT);
-    this.follow(
+    follow(
       event,
       (dx, dy) => {
         const du = (dx / pixels) * this.flat().span;
@@ -338,11 +343,32 @@ export class StageHost {
     });
   }
 
-  setSpecimen(name: SpecimenName): void {
-    this.model.edit(`Look at it on: ${SPECIMEN_MODELS[name](1).title.toLowerCase()}`, (d) => {
-      d.specimen = name;
-    });
+  setSpecimen(id: string): void {
+    this.model.edit(
+      `Look at it on: ${
+        this.on
+          .list()
+          .find((s) => s.id === id)
+          ?.name.toLowerCase() ?? id
+      }`,
+      (d) => {
+        d.specimen = id;
+      },
+    );
   }
   degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
   readonly radians = RADIANS;
+}
+
+/** How near the cut the pointer counts as on it, in extents. */
+const NEAR = 0.03;
+
+/** How far along the cut a place lies, 0–1; null away from it. */
+export function alongCut(cut: BlendDocument['cut'] | null, u: number, v: number): number | null {
+  if (!cut) return null;
+  const [dx, dy] = [cut.bx - cut.ax, cut.by - cut.ay];
+  const long = dx * dx + dy * dy || 1;
+  const t = ((u - cut.ax) * dx + (v - cut.ay) * dy) / long;
+  const off = Math.hypot(cut.ax + t * dx - u, cut.ay + t * dy - v);
+  return t >= 0 && t <= 1 && off < NEAR ? t : null;
 }

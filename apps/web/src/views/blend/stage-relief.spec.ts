@@ -1,16 +1,8 @@
-import type { BlendDocument, Sources } from '@pebble/core';
-import { makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '@pebble/core';
+import type { Sources } from '@pebble/core';
+import { makeBlend, makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '@pebble/core';
 import { StageRelief } from './stage-relief';
 
-const blend: BlendDocument = {
-  kind: 'blend',
-  version: 1,
-  name: 'Ground',
-  extentM: 2,
-  specimen: 'patch',
-  cut: { ax: 0, ay: 0, bx: 1, by: 0 },
-  layers: { ground: makeLayer('ground', 'Ground', 1) },
-};
+const blend = makeBlend('Ground', { extentM: 2, layers: { ground: makeLayer('ground', 'Ground', 1) } });
 const stack = makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } });
 const height = makeImage({ width: 4, height: 4, channels: 1, depth: 16, data: new Uint16Array(16).fill(65535) });
 const finder = sourcesOfMaps({ height }, true);

@@ -1,19 +1,22 @@
 import type { CdkDragDrop } from '@angular/cdk/drag-drop';
 import { CdkDrag, CdkDropList } from '@angular/cdk/drag-drop';
-import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
-import type { Cue, Role, SurfaceDocument } from '@pebble/core';
-import { between, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
+import type { BlendDocument, Coverage, Cue, Layer, Role, SurfaceDocument } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_WATER, between, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { Icon } from '../../ui/icon';
 import { BlendModel } from './blend-model';
-import { lifted } from './section-panel';
+import { CoverageTarget, newKey, newSeed } from './coverage-target';
+import { IdCard } from './id-card';
+import { holds, layerTone } from './layer-tone';
 
 /** The layers as strata, from the top; dragged to reorder. */
 @Component({
   selector: 'pb-strata',
-  imports: [CdkDrag, CdkDropList, MatMenuModule, Icon],
+  imports: [CdkDrag, CdkDropList, MatMenuModule, MatTooltipModule, Icon, IdCard],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="list" cdkDropList (cdkDropListDropped)="drop($event)" role="listbox" aria-label="Layers from the top">
@@ -26,18 +29,34 @@ import { lifted } from './section-panel';
           [class.on]="layer.id === model.selectedId()"
           [class.off]="!layer.on"
           [attr.aria-selected]="layer.id === model.selectedId()"
-          (click)="model.selectedId.set(layer.id)"
+          (click)="choose(layer.id)"
           [attr.data-layer]="layer.name"
         >
           <button
             class="swatch"
-            [style.--tone]="tone(layer.surface)"
+            [style.--tone]="tone(layer)"
+            [class.even]="layer.constant !== null || layer.water !== null"
             [class.off]="!layer.on"
             [attr.aria-label]="(layer.on ? 'Switch off ' : 'Switch on ') + layer.name"
             [attr.aria-pressed]="layer.on"
             (click)="toggle(layer.id, $event)"
           ></button>
           <button class="name" (keydown)="key($event, layer.id)">{{ layer.name }}</button>
+          @if (group(layer.group); as g) {
+            <button
+              class="tag group"
+              [class.off]="!g.on"
+              [matMenuTriggerFor]="groupMenu"
+              [matMenuTriggerData]="{ id: layer.group, layer: layer.id }"
+              (click)="$event.stopPropagation()"
+              [attr.aria-label]="'Group ' + g.name"
+            >
+              {{ g.name }}
+            </button>
+          }
+          @if (problem(layer.id); as text) {
+            <span class="tag warn" [matTooltip]="text" [attr.aria-label]="text">!</span>
+          }
           @if (layer.solo) {
             <span class="tag warn">solo</span>
           }
@@ -60,11 +79,16 @@ import { lifted } from './section-panel';
       <pb-icon [path]="icons.plus" [size]="16" /> Layer
     </button>
 
+    @if (byIds()) {
+      <pb-id-card (closed)="byIds.set(false)" (keydown.escape)="byIds.set(false)" />
+    }
+
     <mat-menu #menu="matMenu">
       <ng-template matMenuContent let-id="id" let-index="index">
         <button mat-menu-item (click)="solo(id)">{{ model.blend()?.layers?.[id]?.solo ? 'End solo' : 'Solo' }}</button>
         <button mat-menu-item (click)="duplicate(id)" [disabled]="model.layers().length >= 16">Duplicate</button>
-        <button mat-menu-item [matMenuTriggerFor]="surfaceMenu" [matMenuTriggerData]="{ id }">Show another surface</button>
+        <button mat-menu-item [matMenuTriggerFor]="surfaceMenu" [matMenuTriggerData]="{ id }">Show something else</button>
+        <button mat-menu-item [matMenuTriggerFor]="intoMenu" [matMenuTriggerData]="{ id }">Group</button>
         <button mat-menu-item (click)="move(index, index - 1)" [disabled]="index === 0">Move up</button>
         <button mat-menu-item (click)="move(index, index + 1)" [disabled]="index === model.layers().length - 1">Move down</button>
         <button mat-menu-item (click)="remove(id)">Remove</button>
@@ -75,6 +99,30 @@ import { lifted } from './section-panel';
         @for (s of surfaces(); track s.id) {
           <button mat-menu-item (click)="change(id, s.id, s.body.name)">{{ s.body.name }}</button>
         }
+        @for (b of others(); track b.id) {
+          <button mat-menu-item (click)="change(id, b.id, b.body.name)">{{ b.body.name }} <span class="tag">blend</span></button>
+        }
+      </ng-template>
+    </mat-menu>
+    <mat-menu #intoMenu="matMenu">
+      <ng-template matMenuContent let-id="id">
+        @for (g of groups(); track g.id) {
+          <button mat-menu-item (click)="into(id, g.id)">{{ g.name }}</button>
+        }
+        <button mat-menu-item (click)="into(id, null)">A new group</button>
+        @if (model.blend()?.layers?.[id]?.group) {
+          <button mat-menu-item (click)="leave(id)">In no group</button>
+        }
+      </ng-template>
+    </mat-menu>
+    <mat-menu #groupMenu="matMenu">
+      <ng-template matMenuContent let-id="id" let-layer="layer">
+        <button mat-menu-item (click)="showGroup(id, layer)">Its coverage</button>
+        <button mat-menu-item (click)="toggleGroup(id)">{{ group(id)?.on ? 'Switch off' : 'Switch on' }}</button>
+        <div class="seek" (click)="$event.stopPropagation()" (keydown)="$event.stopPropagation()">
+          <input class="field" aria-label="Name of the group" [value]="group(id)?.name ?? ''" (change)="renameGroup(id, $any($event.target).value)" />
+        </div>
+        <button mat-menu-item (click)="leave(layer)">Take this layer out</button>
       </ng-template>
     </mat-menu>
     <mat-menu #addMenu="matMenu">
@@ -83,6 +131,14 @@ import { lifted } from './section-panel';
           {{ s.body.name }} <span class="tag">+{{ samples(s.body) }} samples</span>
         </button>
       }
+      @for (b of others(); track b.id) {
+        <button mat-menu-item (click)="add(b.id, b.body.name)">
+          {{ b.body.name }} <span class="tag">blend, +{{ inside(b.body) }} layers</span>
+        </button>
+      }
+      <button mat-menu-item (click)="addWater()">Standing water <span class="tag">no samples</span></button>
+      <button mat-menu-item (click)="byIds.set(true)">By ID colours or parts</button>
+      <button mat-menu-item (click)="addConstant()">Constant values <span class="tag">no samples</span></button>
     </mat-menu>
   `,
   styles: `
@@ -122,6 +178,21 @@ import { lifted } from './section-panel';
       background: transparent;
       border: 2px solid var(--tone);
     }
+    .swatch.even {
+      border-radius: 6px;
+    }
+    .group {
+      cursor: pointer;
+      max-width: 64px;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .group.off {
+      text-decoration: line-through;
+    }
+    .seek {
+      padding: 4px 16px;
+    }
     .name {
       font-weight: 600;
       white-space: nowrap;
@@ -157,14 +228,32 @@ import { lifted } from './section-panel';
 })
 export class Strata {
   readonly model = inject(BlendModel);
-  readonly surfaces = inject(DocumentsService).list('surface');
+  private readonly documents = inject(DocumentsService);
+  readonly surfaces = this.documents.list('surface');
+  private readonly blends = this.documents.list('blend');
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
-  tone = (surface: string): string => lifted(this.model.surfaces()[surface]?.tone ?? '#808080');
+  private readonly target = inject(CoverageTarget);
+  /** Whether surfaces are being given to IDs. */
+  readonly byIds = signal(false);
+  tone = (layer: Layer): string => layerTone(layer, this.model.surfaces(), this.model.blends());
+  /** Blends that may be a layer of the open one. */
+  readonly others = computed(() => {
+    const own = this.model.id();
+    return this.blends().filter((b) => b.id !== own && !holds(b.body, own ?? '', this.model.blends()));
+  });
+  readonly groups = computed(() => Object.entries(this.model.blend()?.groups ?? {}).map(([id, g]) => ({ id, ...g })));
+  group = (id: string | null) => (id === null ? null : (this.model.blend()?.groups[id] ?? null));
+  problem = (layer: string): string | null => this.model.problems().find((p) => p.layer === layer)?.message ?? null;
+  inside = (blend: BlendDocument): number => Object.keys(blend.layers).length;
 
   samples = (surface: SurfaceDocument): number => layerSamples(Object.keys(surface.maps) as Role[]);
 
   private name = (id: string): string => this.model.blend()?.layers[id]?.name ?? 'layer';
 
+  choose(id: string): void {
+    this.target.groupId.set(null);
+    this.model.selectedId.set(id);
+  }
   toggle(id: string, event: Event): void {
     event.stopPropagation();
     const on = !this.model.blend()?.layers[id]?.on;
@@ -191,19 +280,54 @@ export class Strata {
       delete d.layers[id];
     });
   }
-  add(surface: string, name: string): void {
-    const key = crypto.randomUUID().slice(0, 8);
+  private put(name: string, surface: string, over: (above: boolean) => Partial<Layer>): void {
+    const key = newKey();
     this.model.edit(`Add ${name}`, (d) => {
       const top = inOrder(d.layers).at(-1);
-      const coverage: Record<string, Cue> = top ? { c1: makeCue('noise', { width: 0.25, seed: Math.floor(Math.random() * 0xffff) }) } : {};
-      d.layers[key] = makeLayer(surface, name, between(top?.order, undefined), { coverage });
+      d.layers[key] = makeLayer(surface, name, between(top?.order, undefined), over(top !== undefined));
     });
     this.model.selectedId.set(key);
   }
+  add(surface: string, name: string): void {
+    this.put(name, surface, (above) => ({ coverage: firstCue(above, makeCue('noise', { width: 0.25, seed: newSeed() })) }));
+  }
+  addWater(): void {
+    const stack = this.model.stack();
+    // To begin with it stands in the lowest fifth.
+    const levelM = stack ? +(stack.lo + 0.2 * (stack.hi - stack.lo)).toPrecision(2) : 0;
+    this.put('Standing water', '', () => ({ water: { ...DEFAULT_WATER, levelM } }));
+  }
+  addConstant(): void {
+    this.put('Constant values', '', (above) => ({ constant: { ...DEFAULT_CONSTANT }, coverage: firstCue(above, makeCue('constant')) }));
+  }
+  into(layer: string, group: string | null): void {
+    const key = group ?? newKey();
+    this.model.edit(group === null ? 'New group' : `Group ${this.name(layer)}`, (d) => {
+      if (group === null) d.groups[key] = { name: `Group ${Object.keys(d.groups).length + 1}`, on: true, coverage: {} };
+      d.layers[layer].group = key;
+    });
+  }
+  leave(layer: string): void {
+    this.model.edit(`${this.name(layer)}: in no group`, (d) => {
+      const { group } = d.layers[layer];
+      d.layers[layer].group = null;
+      if (group !== null && !Object.values(d.layers).some((l) => l.group === group)) delete d.groups[group];
+    });
+  }
+  toggleGroup(id: string): void {
+    const group = this.group(id);
+    if (group) this.model.edit(`Switch ${group.on ? 'off' : 'on'} ${group.name}`, (d) => void (d.groups[id].on = !group.on));
+  }
+  renameGroup(id: string, name: string): void {
+    if (name.trim()) this.model.edit(`Rename to ${name.trim()}`, (d) => void (d.groups[id].name = name.trim().slice(0, 80)));
+  }
+  showGroup(id: string, layer: string): void {
+    this.model.selectedId.set(layer);
+    this.target.groupId.set(id);
+  }
   change(id: string, surface: string, name: string): void {
     this.model.edit(`Show ${name} in ${this.name(id)}`, (d) => {
-      d.layers[id].surface = surface;
-      d.layers[id].name = name;
+      Object.assign(d.layers[id], { surface, name, water: null, constant: null });
     });
   }
   drop = (event: CdkDragDrop<unknown>): void => this.move(event.previousIndex, event.currentIndex);
@@ -227,3 +351,6 @@ export class Strata {
     event.preventDefault();
   }
 }
+
+/** A coverage to begin with; the ground has none. */
+const firstCue = (above: boolean, cue: Cue): Coverage => (above ? { c1: cue } : {});

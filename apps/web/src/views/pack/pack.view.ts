@@ -6,7 +6,7 @@ import { mdiClose, mdiPlus } from '@mdi/js';
 import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
 import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, parseLayout, templateProblem, textureBytes } from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
-import { planRecipe } from '@pebble/usecases';
+import { libraryOf, planRecipe, surfacesBehind } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -116,17 +116,23 @@ export class PackView {
     const source = this.all()[planned.sourceId];
     const project = this.documents.list('project')().at(0)?.body;
     if (!file || (source?.kind !== 'surface' && source?.kind !== 'blend')) return;
-    const surfaces = source.kind === 'blend' ? Object.fromEntries(this.surfaces().map((s) => [s.id, s.body])) : {};
+    const library = libraryOf(this.all());
+    const surfaces = Object.fromEntries(surfacesBehind(source, library).map((id) => [id, library.surfaces[id]]));
+    const blends = source.kind === 'blend' ? (library.blends ?? {}) : {};
+    const on = source.kind === 'blend' ? this.documents.body(source.specimen, 'specimen') : undefined;
+    const specimens = source.kind === 'blend' && on ? { [source.specimen]: on } : {};
     const key = JSON.stringify([
       file.channels,
       file.depth,
       source,
-      source.kind === 'blend' ? Object.values(source.layers).map((l) => surfaces[l.surface]?.maps) : 0,
+      Object.values(surfaces).map((s) => s.maps),
+      blends,
+      specimens,
       project?.exportNormal,
     ]);
     if (this.previewKeys.get(planned.key) === key) return;
     this.previewKeys.set(planned.key, key);
-    this.compute.run('preview', { file, source, surfaces, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW }).then(
+    this.compute.run('preview', { file, source, surfaces, blends, specimens, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW }).then(
       (made) => {
         if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made));
       },

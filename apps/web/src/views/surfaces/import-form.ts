@@ -7,6 +7,9 @@ import { channelsOf, planImport, planQuestions, planRequests } from '@pebble/use
 import { ScrubField } from '../../ui/scrub-field';
 import type { KnownMap } from './intake';
 
+/** Up to so many files all are laid open. */
+const MANY = 30;
+
 const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
 
 /** The form that shows what was recognised of dropped files and asks what is doubtful, before anything is imported. */
@@ -38,9 +41,29 @@ export class ImportForm {
   readonly questions = computed(() => (this.plan().rows.length || !this.changed().length ? planQuestions(this.plan()) : []));
   readonly asked = computed(() => this.plan().rows.filter((r) => this.open(r)).length);
   readonly channelsOf = channelsOf;
+  readonly unfolded = signal<ReadonlySet<string>>(new Set());
 
   constructor() {
-    effect(() => this.plan.set(planImport(this.files(), this.looked())));
+    effect(() => {
+      const plan = planImport(this.files(), this.looked());
+      this.plan.set(plan);
+      // Of many files only surfaces with a question are laid open; nobody reads two hundred rows that are right.
+      this.unfolded.set(
+        new Set(plan.groups.flatMap((g) => (plan.rows.length <= MANY || plan.rows.some((r) => r.group === g.key && this.open(r)) ? [g.key] : []))),
+      );
+    });
+  }
+
+  unfold(key: string): void {
+    this.unfolded.update((all) => new Set([...all, key]));
+  }
+  /** What the files of a surface hold, in words. */
+  summaryOf(group: PlanGroup): string {
+    const rows = this.rowsOf(group).filter((r) => r.holds !== 'skip');
+    const held = rows.map((r) =>
+      r.holds === 'channels' || !r.holds || r.holds === 'skip' ? 'several channels' : ROLE_FACTS[r.holds].label.toLowerCase(),
+    );
+    return `${rows.length} ${rows.length === 1 ? 'file' : 'files'}: ${held.join(', ')}`;
   }
 
   rowsOf = (group: PlanGroup): PlanRow[] => this.plan().rows.filter((r) => r.group === group.key);

@@ -2,8 +2,9 @@ import { Injectable, computed, inject, signal } from '@angular/core';
 import type { JobView, RemapRequest, UploadedFile } from '@pebble/contracts';
 import type { MapEntry, MapSource, Role } from '@pebble/core';
 import { ROLE_FACTS, readName } from '@pebble/core';
+import { isMeshName } from '@pebble/formats/mesh-names';
 import type { IncomingSurface, LookedAt } from '@pebble/usecases';
-import { lookRequests, recipeOfMap } from '@pebble/usecases';
+import { lookRequests, meshesAmong, namedBlobs, recipeOfMap, withCarried } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -24,6 +25,7 @@ export interface KnownMap {
 type Stage =
   | { at: 'idle' }
   | { at: 'sending'; done: number; count: number; name: string }
+  | { at: 'reading'; job: string }
   | { at: 'looking'; jobs: readonly string[]; count: number }
   | { at: 'asking'; files: readonly UploadedFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
 
@@ -37,10 +39,16 @@ export class Intake {
   private readonly surfaces = this.documents.list('surface');
   private abort: AbortController | null = null;
   readonly stage = signal<Stage>({ at: 'idle' });
+  /** Blobs of the meshes that came with the last drop; they are on the wall of specimens then. */
+  readonly cameWith = signal<readonly string[]>([]);
   /** What is under way, in words and as a share; null when nothing is. */
   readonly progress = computed(() => {
     const stage = this.stage();
     if (stage.at === 'sending') return { text: `Sending ${stage.name}`, done: stage.done };
+    if (stage.at === 'reading') {
+      const job = this.jobs.job(stage.job);
+      return { text: `Reading ${job?.note || 'meshes'}`, done: job?.progress ?? 0 };
+    }
     if (stage.at !== 'looking') return null;
     const all = stage.jobs.flatMap((id) => this.jobs.job(id) ?? []);
     const share = (job: JobView) => (job.status === 'done' ? 1 : job.progress);
@@ -53,32 +61,59 @@ export class Intake {
     return stage.at === 'asking' ? stage : null;
   });
 
-  /** Sends files one after the other, so that every one has its own outcome, and looks at them. */
-  async take(files: readonly File[]): Promise<void> {
-    if (!files.length || this.stage().at !== 'idle') return;
-    const sent = await this.send(files);
-    const readable = sent?.flatMap((f) => (f.blob ? [{ blob: f.blob, fileName: f.fileName }] : [])) ?? [];
-    if (!sent) return;
+  /**
+   * Sends files and looks at them, those of a surface together. Looking begins while others are still sent, unless there are
+   * meshes among them: which pictures these carry is only known when they are read.
+   */
+  async take(given: readonly File[]): Promise<void> {
+    if (!given.length || this.stage().at !== 'idle') return;
+    // Folders give their files in any order; people look for names.
+    const files = [...given].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+    const jobs: (string | null)[] = [];
+    const early = files.some((f) => isMeshName(f.name)) ? [] : lookRequests(this.unknown(files)).map((r) => r.files.map((f) => f.file));
+    const others = files.filter((f) => !early.some((group) => group.includes(f)));
+    const begun = new Set<string>();
+    const all = await this.send([...early, others], async (uploaded, group) => {
+      const readable = group < early.length ? namedBlobs(uploaded) : [];
+      readable.forEach((f) => begun.add(f.fileName));
+      if (readable.length) jobs.push((await this.jobs.start('/looks', { files: readable }))?.id ?? null);
+    });
+    if (!all) return jobs.forEach((id) => id && void this.jobs.cancel(id));
+    const sent = await this.readMeshes(all);
+    if (!sent?.length) return;
     const known = this.knownMaps(sent);
-    const fresh = readable.filter((f) => !known.some((k) => k.file.fileName === f.fileName));
-    const looked = fresh.length ? await this.look(fresh) : [];
+    const rest = namedBlobs(sent).filter((f) => !begun.has(f.fileName) && !known.some((k) => k.file.fileName === f.fileName));
+    for (const request of lookRequests(rest)) jobs.push((await this.jobs.start('/looks', request))?.id ?? null);
+    const looked = await this.lookedAt(jobs, begun.size + rest.length);
     this.stage.set(looked ? { at: 'asking', files: sent, looked, known } : { at: 'idle' });
   }
 
-  /** Sends files; null when that was cancelled. */
-  async send(files: readonly File[]): Promise<UploadedFile[] | null> {
+  /** Files of which no map is read yet, as far as names tell. */
+  private unknown(files: readonly File[]): { fileName: string; file: File }[] {
+    const names = new Set(this.fromFiles().map((m) => m.oldName));
+    return files.flatMap((file) => (names.has(file.name) && readName(file.name).stem ? [] : [{ fileName: file.name, file }]));
+  }
+
+  /** Sends groups of files, telling of each when it is there; null when that was cancelled. */
+  async send(groups: readonly (readonly File[])[], there: (uploaded: UploadedFile[], group: number) => Promise<void> = async () => undefined) {
     this.abort = new AbortController();
     const sent: UploadedFile[] = [];
-    const total = files.reduce((sum, f) => sum + f.size, 0) || 1;
+    const count = groups.reduce((n, g) => n + g.length, 0);
+    const total = groups.flat().reduce((sum, f) => sum + f.size, 0) || 1;
     let before = 0;
     try {
-      for (const batch of batches(files)) {
-        const size = batch.reduce((sum, f) => sum + f.size, 0);
-        const name = batch.length === 1 ? batch[0].name : `${batch[0].name} and ${batch.length - 1} more`;
-        const tell = (done: number) => this.stage.set({ at: 'sending', done: (before + done * size) / total, count: files.length, name });
-        tell(0);
-        sent.push(...(await this.api.upload<UploadedFile[]>(batch, tell, this.abort.signal)));
-        before += size;
+      for (const [index, group] of groups.entries()) {
+        const uploaded: UploadedFile[] = [];
+        for (const batch of batches(group)) {
+          const size = batch.reduce((sum, f) => sum + f.size, 0);
+          const name = batch.length === 1 ? batch[0].name : `${batch[0].name} and ${batch.length - 1} more`;
+          const tell = (done: number) => this.stage.set({ at: 'sending', done: (before + done * size) / total, count, name });
+          tell(0);
+          uploaded.push(...(await this.api.upload<UploadedFile[]>(batch, tell, this.abort.signal)));
+          before += size;
+        }
+        await there(uploaded, index);
+        sent.push(...uploaded);
       }
       this.stage.set({ at: 'idle' });
       return sent;
@@ -89,15 +124,31 @@ export class Intake {
     }
   }
 
-  private async look(files: readonly { blob: string; fileName: string }[]): Promise<LookedAt[] | null> {
-    const jobs: string[] = [];
-    for (const request of lookRequests(files)) {
-      const job = await this.jobs.start('/looks', request);
-      if (!job) return null;
-      jobs.push(job.id);
-      this.stage.set({ at: 'looking', jobs: [...jobs], count: files.length });
-    }
-    const ended = await Promise.all(jobs.map((id) => this.jobs.whenEnded(id)));
+  /**
+   * Makes specimens of the meshes among some files; gives the files that are left to be asked about: pictures, those that
+   * the meshes carried, and what could not be read. Null when that was cancelled.
+   */
+  private async readMeshes(files: readonly UploadedFile[]): Promise<UploadedFile[] | null> {
+    const { request, others } = meshesAmong(files);
+    if (!request.meshes.length) return others;
+    const job = await this.jobs.start('/specimens', request);
+    if (!job) return null;
+    this.stage.set({ at: 'reading', job: job.id });
+    const ended = await this.jobs.whenEnded(job.id);
+    this.stage.set({ at: 'idle' });
+    if (ended.status !== 'done') return null;
+    const carried = ended.result?.['files'] as UploadedFile[];
+    this.cameWith.set(request.meshes.flatMap((m) => (carried.some((c) => !c.blob && c.fileName === m.fileName) ? [] : [m.blob])));
+    return withCarried(carried, others);
+  }
+
+  /** What jobs found, when they have all ended well; null otherwise. */
+  private async lookedAt(jobs: readonly (string | null)[], count: number): Promise<LookedAt[] | null> {
+    const started = jobs.filter((id) => id !== null);
+    if (started.length < jobs.length) started.forEach((id) => void this.jobs.cancel(id));
+    if (started.length < jobs.length || !jobs.length) return jobs.length ? null : [];
+    this.stage.set({ at: 'looking', jobs: started, count });
+    const ended = await Promise.all(started.map((id) => this.jobs.whenEnded(id)));
     return ended.every((j) => j.status === 'done') ? ended.flatMap((j) => j.result?.['files'] as LookedAt[]) : null;
   }
 
@@ -134,6 +185,7 @@ export class Intake {
   cancel(): void {
     const stage = this.stage();
     if (stage.at === 'sending') this.abort?.abort();
+    if (stage.at === 'reading') void this.jobs.cancel(stage.job);
     if (stage.at === 'looking') for (const id of stage.jobs) void this.jobs.cancel(id);
   }
 

@@ -12,6 +12,9 @@ import { StripView, barLength, sayLength } from './strip-view';
 /** Side of the lit picture of a surface. */
 const LIT = 448;
 
+const picturesOf = (picture: ImageBitmap | undefined, smaller: readonly ImageBitmap[] = []): readonly ImageBitmap[] =>
+  picture ? [picture, ...smaller] : [];
+
 /** The lit surface and all its maps in equal panes that pan, zoom, read and measure in step. */
 @Component({
   selector: 'pb-map-strip',
@@ -37,12 +40,12 @@ export class MapStrip {
   );
   readonly current = computed<Partial<Record<Role, ShownMap>>>(() => this.trial()?.maps ?? this.shown());
   readonly panes = computed(() => [
-    { id: 'lit', label: 'Lit', about: 'Lit from above by the overcast sky', picture: (this.trial() ?? this.lit())?.lit ?? null },
+    { id: 'lit', label: 'Lit', about: 'Lit from above by the overcast sky', pictures: picturesOf((this.trial() ?? this.lit())?.lit) },
     ...this.maps().map(({ role, entry, label }) => ({
       id: role as string,
       label,
       about: `${label}, ${entry.width} by ${entry.height} pixels`,
-      picture: this.current()[role]?.picture ?? null,
+      pictures: picturesOf(this.current()[role]?.picture, this.current()[role]?.smaller),
     })),
   ]);
   readonly values = computed<Record<string, string[]>>(() => {
@@ -74,6 +77,8 @@ export class MapStrip {
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
   private loaded = new Map<Role | 'lit', string>();
+  /** What every canvas shows: when one map arrives, the others are not drawn again. */
+  private readonly painted = new WeakMap<HTMLCanvasElement, { picture: ImageBitmap; key: string }>();
 
   constructor() {
     effect(() => {
@@ -133,16 +138,24 @@ export class MapStrip {
     const { sizeM } = this.surface();
     const panes = this.panes();
     this.canvases().forEach(({ nativeElement: canvas }, i) => {
-      const picture = panes[i]?.picture;
       const ratio = devicePixelRatio;
       const width = Math.round(canvas.clientWidth * ratio);
       const height = Math.round(canvas.clientHeight * ratio);
       if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
-      const context = canvas.getContext('2d');
+      // Drawn by the processor: panes are small, and a busy graphics process would hold up the page.
+      const context = canvas.getContext('2d', { willReadFrequently: true });
+      const pictures = panes[i]?.pictures ?? [];
+      const scaleOf = (picture: ImageBitmap) => ((width / acrossM) * sizeM) / picture.width;
+      // The smallest that need not be enlarged.
+      const picture = pictures.findLast((p) => scaleOf(p) <= 1) ?? pictures[0];
       if (!context || !picture || !width) return;
-      const scale = ((width / acrossM) * sizeM) / picture.width;
+      const key = [x, y, acrossM, sizeM, width, height].join();
+      const before = this.painted.get(canvas);
+      if (before?.picture === picture && before.key === key) return;
+      this.painted.set(canvas, { picture, key });
+      const scale = scaleOf(picture);
       context.imageSmoothingEnabled = scale < 2;
-      context.imageSmoothingQuality = scale < 0.5 ? 'high' : 'low';
+      context.imageSmoothingQuality = 'low';
       context.setTransform(scale, 0, 0, scale, width / 2 - (x / sizeM) * picture.width * scale, height / 2 - (y / sizeM) * picture.height * scale);
       context.fillStyle = context.createPattern(picture, 'repeat') as CanvasPattern;
       const [w, h] = [(acrossM / sizeM) * picture.width, (acrossM / sizeM) * picture.height * (height / width)];

@@ -38,6 +38,15 @@ describe('mends', () => {
     expect(mends('roughness', 'packed', { channels: 1 })).toEqual([]);
     expect(mends('baseColor', 'name-content-disagree')).toEqual([]);
   });
+  it('fill a grey map that says nothing with what its role has without one', () => {
+    const constant = (value: string) => ({ ...finding('channel-constant'), message: `Its channel is ${value} everywhere` });
+    const [mend] = mendsFor('occlusion', entry({ channels: 1 }), constant('0.00'));
+    expect(mend.label).toBe('Fill with 1');
+    expect(Object.values(mend.changes[0].steps ?? {}).map((s) => [s.kind, s.values])).toEqual([['fill', { value: 1 }]]);
+    expect(mendsFor('occlusion', entry({ channels: 1 }), constant('1.00'))).toEqual([]);
+    expect(mendsFor('metallic', entry({ channels: 1 }), constant('0.00'))).toEqual([]);
+    expect(mendsFor('baseColor', entry(), constant('0.00'))).toEqual([]);
+  });
   it('never propose what would change nothing', () => {
     expect(mends('baseColor', 'colour-marked-data', { colourSpace: 'linear' })).toEqual([]);
     expect(readAs('baseColor', entry({ made: { source: { role: 'height' }, steps: {}, notes: [] } }), 'linear')).toBeNull();

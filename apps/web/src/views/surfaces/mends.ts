@@ -45,7 +45,8 @@ const step =
   (role: Role, entry: MapEntry): Mend[] => [{ label, changes: [added(role, entry, kind)] }];
 const CHANNELS = ['red', 'green', 'blue', 'alpha'] as const;
 
-const MENDS: Partial<Record<FindingCode, (role: Role, entry: MapEntry) => Mend[]>> = {
+const MENDS: Partial<Record<FindingCode, (role: Role, entry: MapEntry, finding: Finding) => Mend[]>> = {
+  'channel-constant': fill,
   'normal-not-unit': step('Make unit length', 'unit'),
   'normal-direction-unknown': (role, entry) => [{ label: 'Turn green over', changes: [turnGreen(role, entry)] }],
   'colour-under-zero-alpha': step('Bleed the colour', 'bleed'),
@@ -58,13 +59,21 @@ const MENDS: Partial<Record<FindingCode, (role: Role, entry: MapEntry) => Mend[]
   'name-content-disagree': split,
 };
 
+/** A grey map that says nothing is filled with what its role has where there is no map, unless it holds just that. */
+function fill(role: Role, entry: MapEntry, { message }: Finding): Mend[] {
+  const { components, neutral } = ROLE_FACTS[role];
+  const value = neutral[0];
+  if (components !== 1 || entry.channels > 1 || message.includes(`${value.toFixed(2)} everywhere`)) return [];
+  return [{ label: `Fill with ${value}`, changes: [added(role, entry, 'fill', { value })] }];
+}
+
 /** Channels to take a grey map from. */
 function split(role: Role, entry: MapEntry): Mend[] {
   if (ROLE_FACTS[role].components !== 1 || entry.channels < 3) return [];
   return CHANNELS.slice(0, entry.channels).map((name, index) => ({ label: `Take ${name}`, changes: [added(role, entry, 'channel', { index })] }));
 }
 
-export const mendsFor = (role: Role, entry: MapEntry, { code }: Finding): Mend[] => MENDS[code]?.(role, entry) ?? [];
+export const mendsFor = (role: Role, entry: MapEntry, finding: Finding): Mend[] => MENDS[finding.code]?.(role, entry, finding) ?? [];
 
 /** Maps that can be made of a map in one click. */
 const OFFERS: Partial<Record<Role, readonly { role: Role; label: string; kinds: readonly StepKind[] }[]>> = {

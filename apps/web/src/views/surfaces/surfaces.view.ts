@@ -3,8 +3,8 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, u
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
-import type { BlendDocument, GeneratorName, MapEntry, Role, RuntimeMap, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeCue, makeLayer, runtimeMap, settingsOf } from '@pebble/core';
+import type { GeneratorName, MapEntry, Role, RuntimeMap, SurfaceDocument } from '@pebble/core';
+import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeBlend, makeCue, makeLayer, runtimeMap, settingsOf } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
@@ -25,12 +25,15 @@ import type { Mend } from './mends';
 import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
 import { QuarrySheet } from './quarry';
 import { SlotTrial } from './slot';
+import { SpecimenModel } from './specimen/specimen-model';
+import { SpecimenPage } from './specimen/specimen-page';
+import { SpecimenTray } from './specimen/specimen-tray';
 import { Spread } from './spread';
 import { StripView } from './strip-view';
 import { SurfaceTrial } from './trial';
 import type { Variation } from './variations';
 import { Variations } from './variations';
-import { Wall } from './wall';
+import { Wall, stoneOfSpecimen, stoneOfSurface } from './wall';
 
 interface MapRow {
   role: Role;
@@ -39,7 +42,7 @@ interface MapRow {
   format: string;
   runtime: RuntimeMap;
 }
-type Filter = 'all' | 'notes' | 'no-height';
+type Filter = 'all' | 'notes' | 'no-height' | 'specimens';
 
 /** Something about it is worth a look. */
 const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
@@ -60,14 +63,16 @@ const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
     MatTooltipModule,
     QuarrySheet,
     ScrubField,
+    SpecimenPage,
+    SpecimenTray,
     Spread,
     Variations,
     Wall,
   ],
-  providers: [Intake, SlotTrial, StripView, SurfaceTrial],
+  providers: [Intake, SlotTrial, SpecimenModel, StripView, SurfaceTrial],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './surfaces.view.html',
-  styleUrl: './surfaces.view.scss',
+  styleUrls: ['./tray.scss', './surfaces.view.scss'],
   host: { '(dragover)': 'hover($event)', '(dragleave)': 'over.set(false)', '(drop)': 'drop($event)' },
 })
 export class SurfacesView {
@@ -80,7 +85,9 @@ export class SurfacesView {
   readonly slot = inject(SlotTrial);
   readonly view = inject(StripView);
   readonly trial = inject(SurfaceTrial);
-  readonly kinds = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.tga,.exr,.hdr,.ktx2,.raw,.r16';
+  readonly specimen = inject(SpecimenModel);
+  readonly pictureKinds = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.tga,.exr,.hdr,.ktx2,.raw,.r16';
+  readonly kinds = `${this.pictureKinds},.glb,.gltf,.bin,.obj,.mtl`;
   readonly repetitions = [1, 2, 4, 8];
   readonly main = viewChild<MapStrip>('main');
   private readonly slotBar = viewChild<ElementRef<HTMLElement>>('slotBar');
@@ -98,7 +105,9 @@ export class SurfacesView {
   readonly search = signal('');
   readonly over = signal(false);
 
-  readonly chosen = computed(() => this.documents.body(this.chosenId(), 'surface'));
+  /** Whether the wall shows specimens instead of surfaces. */
+  readonly bodies = computed(() => this.filter() === 'specimens');
+  readonly chosen = computed(() => (this.bodies() ? null : this.documents.body(this.chosenId(), 'surface')));
   /** The chosen surface with the map that is tried in a slot. */
   readonly seen = computed(() => {
     const surface = this.chosen();
@@ -106,10 +115,23 @@ export class SurfacesView {
   });
   readonly shown = computed(() => {
     const text = this.search().trim().toLowerCase();
-    const kept: Record<Filter, (s: SurfaceDocument) => boolean> = { all: () => true, notes: doubtful, 'no-height': (s) => !s.maps.height };
+    const kept: Record<Filter, (s: SurfaceDocument) => boolean> = {
+      all: () => true,
+      notes: doubtful,
+      'no-height': (s) => !s.maps.height,
+      specimens: () => false,
+    };
     return this.surfaces().filter(
       (s) => kept[this.filter()](s.body) && (!text || `${s.body.name} ${Object.keys(s.body.maps).join(' ')}`.toLowerCase().includes(text)),
     );
+  });
+  readonly stones = computed(() => {
+    const text = this.search().trim().toLowerCase();
+    if (!this.bodies()) return this.shown().map(({ id, body }) => stoneOfSurface(id, body));
+    return this.specimen
+      .specimens()
+      .map(({ id, body }) => stoneOfSpecimen(id, body))
+      .filter((s) => s.name.toLowerCase().includes(text));
   });
   readonly filters = computed(() => {
     const count = (f: (s: SurfaceDocument) => boolean) => this.surfaces().filter((s) => f(s.body)).length;
@@ -117,6 +139,7 @@ export class SurfacesView {
       { id: 'all' as const, text: `All ${this.surfaces().length}` },
       { id: 'notes' as const, text: `With notes ${count(doubtful)}` },
       { id: 'no-height' as const, text: `No height ${count((s) => !s.maps.height)}` },
+      { id: 'specimens' as const, text: `Specimens ${this.specimen.specimens().length}` },
     ];
   });
   readonly others = computed(() => this.surfaces().filter((s) => s.id !== this.chosenId()));
@@ -133,7 +156,9 @@ export class SurfacesView {
     const times = this.view.window().acrossM / (this.chosen()?.sizeM ?? 1);
     return this.repetitions.find((n) => Math.abs(n - times) < 1e-6);
   });
-  readonly making = computed(() => this.jobs.open().filter((j) => !['pack', 'look', 'remap'].includes(j.kind) && j.id !== this.trial.job()?.id));
+  readonly making = computed(() =>
+    this.jobs.open().filter((j) => !['pack', 'look', 'remap', 'meshes', 'layout', 'still'].includes(j.kind) && j.id !== this.trial.job()?.id),
+  );
   readonly rows = computed<MapRow[]>(() => {
     const surface = this.chosen();
     const { id, body } = this.workbench.target();
@@ -170,7 +195,16 @@ export class SurfacesView {
       const list = this.surfaces();
       if (!list.some((s) => s.id === this.chosenId())) this.chosenId.set(list.at(0)?.id ?? null);
     });
-    effect(() => this.workbench.open(this.chosenId()));
+    effect(() => this.workbench.open(this.bodies() ? this.specimen.id() : this.chosenId()));
+    // Meshes that were dropped are shown as soon as they are there.
+    effect(() => {
+      const blobs = this.intake.cameWith();
+      const fresh = this.specimen.specimens().filter((s) => blobs.includes(s.body.file.blob));
+      if (fresh.length < blobs.length || !blobs.length) return;
+      this.intake.cameWith.set([]);
+      this.filter.set('specimens');
+      this.specimen.wanted.set(fresh[fresh.length - 1].id);
+    });
     // Arrow keys go to the slot as soon as it is there.
     effect(() => this.slotBar()?.nativeElement.focus());
     effect(() => {
@@ -203,6 +237,7 @@ export class SurfacesView {
   }
 
   choose({ id, add }: { id: string; add: boolean }): void {
+    if (this.bodies()) return this.specimen.wanted.set(id);
     this.chosenId.set(id);
     if (add) this.pick(id);
   }
@@ -260,18 +295,11 @@ export class SurfacesView {
       .forEach((l, i) => {
         layers[l.id].coverage = { even: makeCue('noise', { order: 1, centre: 0.5, width: 0.25, sizeM: 0.6, octaves: 4, seed: i + 3 }) };
       });
-    const body: BlendDocument = {
-      kind: 'blend',
-      version: 1,
-      name: list
-        .map((l) => l.body.name)
-        .join(' and ')
-        .slice(0, 80),
-      extentM: Math.max(...list.map((l) => l.body.sizeM)),
-      specimen: 'patch',
-      cut: { ax: 0.06, ay: 0.55, bx: 0.94, by: 0.45 },
-      layers,
-    };
+    const name = list
+      .map((l) => l.body.name)
+      .join(' and ')
+      .slice(0, 80);
+    const body = makeBlend(name, { extentM: Math.max(...list.map((l) => l.body.sizeM)), layers });
     try {
       const id = await this.documents.create(body, 'New blend');
       this.picked.set([]);
@@ -325,7 +353,7 @@ export class SurfacesView {
     const [files, row, id] = [[...(box.files ?? [])], this.replacing(), this.chosenId()];
     box.value = '';
     if (!files.length || !row || !id) return;
-    const sent = (await this.intake.send(files.slice(0, 1)))?.at(0);
+    const sent = (await this.intake.send([files.slice(0, 1)]))?.at(0);
     if (!sent) return;
     if (!sent.blob) return this.notices.error(sent.problem ?? 'This file cannot be read');
     const places = this.intake.usesOf(row.entry, { ...sent, blob: sent.blob });

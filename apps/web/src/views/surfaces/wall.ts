@@ -14,11 +14,33 @@ import {
   viewChild,
 } from '@angular/core';
 import type { JobView } from '@pebble/contracts';
-import type { SurfaceDocument } from '@pebble/core';
+import type { SpecimenDocument, SurfaceDocument } from '@pebble/core';
 import { ROLES, ROLE_FACTS } from '@pebble/core';
 
-/** A surface on the wall, or one that is being made. */
-type Stone = { id: string; surface: SurfaceDocument; job?: undefined } | { id: string; job: JobView; surface?: undefined };
+/** A thing on the wall: its picture, its name, and what there is of it, as dots or in words. */
+export interface Stone {
+  id: string;
+  name: string;
+  thumbnail: string | null;
+  dots: number;
+  doubtful: boolean;
+  about: string;
+  text?: string;
+}
+/** A thing on the wall, or one that is being made. */
+type Place = { id: string; stone: Stone; job?: undefined } | { id: string; job: JobView; stone?: undefined };
+
+export function stoneOfSurface(id: string, { name, thumbnail, maps, notes }: SurfaceDocument): Stone {
+  const roles = ROLES.filter((r) => maps[r]);
+  return { id, name, thumbnail, dots: roles.length, doubtful: notes.length > 0, about: roles.map((r) => ROLE_FACTS[r].label).join(', ') };
+}
+
+export function stoneOfSpecimen(id: string, { name, thumbnail, parts, notes }: SpecimenDocument): Stone {
+  const finest = Object.values(parts).filter((p) => p.level === 0);
+  const triangles = finest.reduce((n, p) => n + p.triangles, 0).toLocaleString('en');
+  const text = `${finest.length} ${finest.length === 1 ? 'part' : 'parts'}, ${triangles} triangles`;
+  return { id, name, thumbnail, dots: 0, doubtful: notes.length > 0, about: notes.join(' '), text };
+}
 
 const LEAST_WIDTH = 216;
 const PADDING = 24;
@@ -37,7 +59,8 @@ export const ROW = 186;
   styleUrl: './wall.scss',
 })
 export class Wall {
-  readonly surfaces = input.required<readonly { id: string; body: SurfaceDocument }[]>();
+  readonly stones = input.required<readonly Stone[]>();
+  readonly label = input('Surfaces');
   readonly making = input<readonly JobView[]>([]);
   readonly chosenId = input<string | null>(null);
   readonly picked = input<readonly string[]>([]);
@@ -51,9 +74,9 @@ export class Wall {
   private readonly viewport = viewChild<CdkVirtualScrollViewport>('viewport');
   readonly columns = computed(() => Math.max(1, Math.floor((this.width() - 2 * PADDING) / LEAST_WIDTH)));
   readonly rows = computed(() => {
-    const stones: Stone[] = [...this.surfaces().map(({ id, body }) => ({ id, surface: body })), ...this.making().map((job) => ({ id: job.id, job }))];
+    const places: Place[] = [...this.stones().map((stone) => ({ id: stone.id, stone })), ...this.making().map((job) => ({ id: job.id, job }))];
     const n = this.columns();
-    return Array.from({ length: Math.ceil(stones.length / n) }, (_, i) => stones.slice(i * n, (i + 1) * n));
+    return Array.from({ length: Math.ceil(places.length / n) }, (_, i) => places.slice(i * n, (i + 1) * n));
   });
 
   constructor() {
@@ -66,18 +89,13 @@ export class Wall {
     inject(DestroyRef).onDestroy(() => observer.disconnect());
   }
 
-  dots = (s: SurfaceDocument): string[] => ROLES.filter((r) => s.maps[r]);
-  about = (s: SurfaceDocument): string =>
-    this.dots(s)
-      .map((r) => ROLE_FACTS[r as keyof typeof ROLE_FACTS].label)
-      .join(', ');
   byPlace = (index: number): number => index;
 
   choose = (id: string, event: MouseEvent): void => this.chose.emit({ id, add: event.ctrlKey || event.metaKey || event.shiftKey });
 
   key(event: KeyboardEvent): void {
     const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: this.columns(), ArrowUp: -this.columns() }[event.key];
-    const list = this.surfaces();
+    const list = this.stones();
     const at = list.findIndex((s) => s.id === this.at());
     const next = step === undefined ? undefined : list[at + step];
     if (step === undefined) return;

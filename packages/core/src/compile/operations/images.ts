@@ -9,7 +9,7 @@ export const channelOf = (node: DagNode): ImageChannel => node.attrs['channel'] 
 export const slotOf = (node: DagNode): number => node.attrs['slot'] as number;
 
 /** Which packed texture array carries a channel on the GPU, and where in it. */
-export const PACKING: Record<ImageChannel, { unit: 'colour' | 'shape' | 'height' | 'rare'; swizzle: string; signed?: boolean }> = {
+export const PACKING: Record<ImageChannel, { unit: 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id'; swizzle: string; signed?: boolean }> = {
   baseColor: { unit: 'colour', swizzle: 'rgb' },
   opacity: { unit: 'colour', swizzle: 'a' },
   normal: { unit: 'shape', swizzle: 'rg', signed: true },
@@ -18,6 +18,8 @@ export const PACKING: Record<ImageChannel, { unit: 'colour' | 'shape' | 'height'
   height: { unit: 'height', swizzle: 'r' },
   spread: { unit: 'height', swizzle: 'g' },
   metallic: { unit: 'rare', swizzle: 'r' },
+  mask: { unit: 'mask', swizzle: 'r' },
+  id: { unit: 'id', swizzle: 'rgb' },
 };
 
 export const IMAGES: Operation[] = [
@@ -48,13 +50,13 @@ export const IMAGES: Operation[] = [
   },
   {
     name: 'image',
-    help: 'A channel of a map of a surface, filtered; colour comes as linear light',
+    help: 'A channel of a map, filtered; colour comes as linear light, IDs as they are stored, unmixed',
     materialx: 'image',
     inputs: [
       { name: 'texcoord', type: 'vec2' },
       { name: 'level', type: 'float' },
     ],
-    result: (_, attrs) => (({ baseColor: 'vec3', normal: 'vec2' })[attrs['channel'] as string] as never) ?? 'float',
+    result: (_, attrs) => (({ baseColor: 'vec3', normal: 'vec2', id: 'vec3' })[attrs['channel'] as string] as never) ?? 'float',
     // The GLSL back end emits the fetch and shares it between channels of one packed texture.
     glsl: ([fetched], node) => {
       const { swizzle, signed } = PACKING[channelOf(node)];
@@ -65,4 +67,23 @@ export const IMAGES: Operation[] = [
     range: (_, node) => (channelOf(node) === 'normal' ? { lo: -1, hi: 1 } : channelOf(node) === 'height' ? ANY : UNIT),
     derivative: 'zero',
   },
+  {
+    name: 'imagedetail',
+    help: 'The same without what is smaller than a share of the map; the level says so too, where levels are read',
+    materialx: 'PB_imagedetail',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'level', type: 'float' },
+      { name: 'share', type: 'float' },
+    ],
+    result: always('float'),
+    glsl: ([fetched], node) => `${fetched}.${PACKING[channelOf(node)].swizzle}`,
+    kernel: sampleChannel,
+    price: { alu: 8 },
+    range: () => ANY,
+    derivative: 'zero',
+  },
 ];
+
+/** Whether a node reads a map. */
+export const readsMap = ({ op }: DagNode): boolean => op === 'image' || op === 'imagedetail';

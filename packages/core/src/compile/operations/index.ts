@@ -1,5 +1,7 @@
 import { register } from '../registry';
+import { ANGLES } from './angles';
 import { ARITHMETIC } from './arithmetic';
+import { COLOUR_OPERATIONS } from './colour-modes';
 import { IMAGES } from './images';
 import { LAYERING } from './layering';
 import { LEAVES } from './leaves';
@@ -7,4 +9,4 @@ import { NOISES } from './noises';
 import { SCATTERING } from './scattering';
 import { VECTORS } from './vectors';
 
-register(...LEAVES, ...ARITHMETIC, ...VECTORS, ...NOISES, ...SCATTERING, ...IMAGES, ...LAYERING);
+register(...LEAVES, ...ARITHMETIC, ...ANGLES, ...COLOUR_OPERATIONS, ...VECTORS, ...NOISES, ...SCATTERING, ...IMAGES, ...LAYERING);

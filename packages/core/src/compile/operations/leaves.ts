@@ -66,5 +66,6 @@ export const LEAVES: Operation[] = [
   input('position', 'vec3', 'Place in metres', 'position', ANY),
   input('normal', 'vec3', 'Direction of the ground, unit length', 'normal', { lo: -1, hi: 1 }),
   input('geomcolor', 'vec4', 'Vertex colour', 'geomcolor', UNIT),
+  input('geomprop', 'vec3', 'What a mesh knows of its places: mean curvature (1/m), share of open sky, number of the part', 'geompropvalue', ANY),
   input('relief', 'vec4', 'The ground around: height 0–1, slope (rise over run), convexity (−1 hollow to 1 edge), occlusion', 'PB_relief', ANY),
 ];

@@ -5,21 +5,43 @@ import { UNIT } from '../types';
 import { hashLanes, periodsOf, unitLanes, wholeCells, wrapLanes } from './hash';
 import { always } from './shared';
 
-/** Value noise as in the noise room, in lanes. */
-function noiseLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], seed: V): V {
-  const one = l.number(1);
+/** What the lattice around a point gives: its four corners (lower first), and where the point lies between them, smoothed. */
+function latticeLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[]): { inside: V[]; xs: V[]; ys: V[] } {
   const periods = periodsOf(l, period);
   const cell = p.map((v) => l.floor(v));
-  const [u, v] = p.map((x, c) => smoothLanes(l, l.subtract(x, cell[c])));
   const low = cell.map((c, i) => wrapLanes(l, c, periods[i]));
-  const high = low.map((c, i) => l.select(l.equal(l.add(c, one), periods[i]), l.number(0), l.add(c, one)));
+  const high = low.map((c, i) => l.select(l.equal(l.add(c, l.number(1)), periods[i]), l.number(0), l.add(c, l.number(1))));
   const [xs, ys] = [0, 1].map((i) => [l.toWhole(low[i]), l.toWhole(high[i])]);
+  return { inside: p.map((x, c) => l.subtract(x, cell[c])), xs, ys };
+}
+
+/** Value noise as in the noise room, in lanes. */
+function noiseLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], seed: V): V {
+  const { inside, xs, ys } = latticeLanes(l, p, period);
+  const [u, v] = inside.map((t) => smoothLanes(l, t));
   const key = l.toWhole(seed);
   const [top, below] = ys.map((y) => {
     const [a, b] = xs.map((x) => unitLanes(l, hashLanes(l, x, y, key)[0]));
     return mixLanes(l, a, b, u);
   });
   return mixLanes(l, top, below, v);
+}
+
+/** Gradient noise: at each corner a random slope, of which neither part is over 1; 0–1 with ½ in the middle. */
+function gradientLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], seed: V): V {
+  const { inside, xs, ys } = latticeLanes(l, p, period);
+  const key = l.toWhole(seed);
+  const [u, v] = inside.map((t) => smoothLanes(l, t));
+  const away = (axis: number, corner: number) => l.subtract(inside[axis], l.number(corner));
+  const [top, below] = ys.map((y, j) => {
+    const [a, b] = xs.map((x, i) => {
+      const words = hashLanes(l, x, y, key);
+      const slope = (k: number) => l.subtract(l.multiply(unitLanes(l, words[k]), l.number(2)), l.number(1));
+      return l.add(l.multiply(slope(0), away(0, i)), l.multiply(slope(1), away(1, j)));
+    });
+    return mixLanes(l, a, b, u);
+  });
+  return l.add(l.number(0.5), l.multiply(l.number(0.5), mixLanes(l, top, below, v)));
 }
 
 /** Seeds are whole numbers below 2²⁴, so that a float carries them exactly. */
@@ -40,6 +62,21 @@ export const NOISES: Operation[] = [
     result: always('float'),
     lanes: (l, [p, period, [seed]]) => [noiseLanes(l, p, period, seed)],
     price: { alu: 42 },
+    range: () => UNIT,
+    derivative: 'zero',
+  },
+  {
+    name: 'gradient2d',
+    help: 'Gradient noise, 0–1 about one half, repeating after a whole number of cells',
+    materialx: 'PB_gradient2d',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'period', type: 'any' },
+      { name: 'seed', type: 'float' },
+    ],
+    result: always('float'),
+    lanes: (l, [p, period, [seed]]) => [gradientLanes(l, p, period, seed)],
+    price: { alu: 62 },
     range: () => UNIT,
     derivative: 'zero',
   },

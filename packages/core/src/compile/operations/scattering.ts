@@ -2,7 +2,7 @@
 import type { Lanes } from '../lanes';
 import { dotLanes, mixLanes } from '../lanes';
 import type { Operation } from '../registry';
-import { ANY } from '../types';
+import { ANY, UNIT } from '../types';
 import { hashLanes, lowUnitLanes, periodsOf, unitLanes, wrapLanes } from './hash';
 import { always } from './shared';
 
@@ -41,6 +41,28 @@ function shapeLanes<V>(l: Lanes<V>, shape: ScatterShape, a: V, b: V): { rise: V;
 }
 
 export const SCATTERING: Operation[] = [
+  {
+    name: 'worleynoise2d',
+    help: 'Distance to the nearest of one scattered point a cell, in cells, no more than 1',
+    materialx: 'worleynoise2d',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'period', type: 'any' },
+      { name: 'seed', type: 'float' },
+    ],
+    result: always('float'),
+    lanes: (l, [p, period, [seed]]) => {
+      let near = l.number(1);
+      neighbours(l, p, period, seed, (words, offset) => {
+        const away = fromPoint(l, words, offset, l.number(1));
+        near = l.min(near, dotLanes(l, away, away));
+      });
+      return [l.sqrt(near)];
+    },
+    price: { alu: 210 },
+    range: () => UNIT,
+    derivative: 'zero',
+  },
   {
     name: 'cells2d',
     help: 'Cells around scattered points: vector from the nearest point (x, y), distance to the border (z), a number of its own (w)',

@@ -133,4 +133,21 @@ export const VECTORS: Operation[] = [
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
   },
+  {
+    name: 'leannormal',
+    help: 'A unit normal with a slope added to its own',
+    materialx: 'PB_leannormal',
+    inputs: [
+      { name: 'in', type: 'vec3' },
+      { name: 'slope', type: 'vec2' },
+    ],
+    result: always('vec3'),
+    lanes: (l, [n, slope]) => {
+      const z = l.max(l.number(0.05), n[2]);
+      return unitLanes(l, [...slope.map((v, c) => l.add(l.divide(n[c], z), v)), l.number(1)]);
+    },
+    price: { alu: 14 },
+    range: () => ({ lo: -1, hi: 1 }),
+    derivative: 'zero',
+  },
 ];

@@ -1,3 +1,4 @@
+// Cameras around things, and what they make of positions.
 import { mat4, vec3 } from 'gl-matrix';
 
 /** A camera that looks at a point from around it. Angles in radians, distance in metres. */
@@ -54,27 +55,10 @@ export function clipMatrix(o: Orbit, aspect: number): mat4 {
   return mat4.multiply(projection, projection, view);
 }
 
-/** What the flat view shows: its centre in texture coordinates and the width of the pane in extents. */
-export interface FlatView {
-  u: number;
-  v: number;
-  span: number;
-}
-
-/** Texture coordinate at a place of the flat pane, x and y from 0 to 1 from the top-left. */
-export const flatAt = (view: FlatView, aspect: number, x: number, y: number): [number, number] => [
-  view.u + (x - 0.5) * view.span,
-  view.v + ((y - 0.5) * view.span) / aspect,
-];
-/** Place of the pane at which a texture coordinate is seen: the inverse of `flatAt`. */
-export const flatTo = (view: FlatView, aspect: number, u: number, v: number): [number, number] => [
-  (u - view.u) / view.span + 0.5,
-  ((v - view.v) / view.span) * aspect + 0.5,
-];
-
-/** Clip matrix for a mesh whose positions are (u, 0, v). */
-export function flatMatrix(view: FlatView, aspect: number): mat4 {
-  const sx = 2 / view.span;
-  const sy = (2 / view.span) * aspect;
-  return mat4.fromValues(sx, 0, 0, 0, 0, 0, 0.5, 0, 0, -sy, 0, 0, -view.u * sx, view.v * sy, 0, 1);
+/** Direction from the eye through a place of the picture, x and y from 0 to 1 from the top-left. */
+export function rayThrough(o: Orbit, aspect: number, x: number, y: number): [number, number, number] {
+  const inverse = mat4.invert(mat4.create(), clipMatrix(o, aspect)) as mat4;
+  const far = vec3.transformMat4(vec3.create(), [2 * x - 1, 1 - 2 * y, 1], inverse);
+  const [dx, dy, dz] = vec3.normalize(far, vec3.subtract(far, far, eyeOf(o)));
+  return [dx, dy, dz];
 }

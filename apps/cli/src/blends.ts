@@ -1,0 +1,212 @@
+// Blend documents on the command line: evaluated to maps, cut through, and said in sentences.
+import { documentProblem } from '@pebble/contracts';
+import type { BlendDocument, BlendRole, Image, MapSet, Role, SurfaceFacts } from '@pebble/core';
+import {
+  BLEND_ROLES,
+  SectionCutter,
+  SentenceError,
+  blendFacts,
+  coverageOf,
+  coverageSentence,
+  coverageText,
+  inOrder,
+  makeStack,
+  parseCoverage,
+  readsGround,
+  upgraded,
+} from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import type { BandEvaluator, Ingredients, PixelReader } from '@pebble/usecases';
+import { evaluateStack, gather, liesOn, sourcesOf } from '@pebble/usecases';
+import { forBlending, findMaps, readFacts, readMaps, writeSurface } from '@pebble/usecases/folder';
+import { blendMesh, evaluateOnMesh } from '@pebble/usecases/on-mesh';
+import { readFile } from 'node:fs/promises';
+import path from 'node:path';
+import { readMeshFile } from './meshes';
+import type { Print } from './options';
+import { UsageError, number, options, sizeOf } from './options';
+
+const nothing = () => undefined;
+
+async function readBlend(file: string): Promise<BlendDocument> {
+  const text = await readFile(file, 'utf8').catch(() => {
+    throw new Error(`${file} cannot be read`);
+  });
+  let given: unknown;
+  try {
+    given = JSON.parse(text);
+  } catch (error) {
+    throw new Error(`${file} is not JSON: ${(error as Error).message}`);
+  }
+  const body = upgraded(given);
+  const problem = documentProblem(body);
+  if (problem) throw new Error(`${file}: ${problem}`);
+  if (body.kind !== 'blend') throw new Error(`${file} is a ${body.kind}, not a blend`);
+  return body;
+}
+
+/** `NAME=PATH` pairs of a repeated option. */
+function pairs(many: string[], option: string): Map<string, string> {
+  return new Map(
+    many.map((text) => {
+      const [, name, value] = /^([^=]+)=(.+)$/.exec(text) ?? [];
+      if (!name) throw new UsageError(`--${option} takes NAME=PATH, not "${text}"`);
+      return [name, value];
+    }),
+  );
+}
+
+/** A blend document with everything that it shows, from folders and other documents beside it. */
+class Shown {
+  readonly blends: Record<string, BlendDocument> = {};
+  readonly facts: Record<string, SurfaceFacts & { roles: Set<Role> }> = {};
+  private readonly folders = new Map<string, string>();
+
+  private constructor(
+    readonly body: BlendDocument,
+    private readonly base: string,
+    private readonly given: ReadonlyMap<string, string>,
+    private readonly painted: ReadonlyMap<string, string>,
+  ) {}
+
+  static async open(args: { file: string; cwd: string; surfaces: string[]; painted: string[] }): Promise<Shown> {
+    const file = path.resolve(args.cwd, args.file);
+    const absolute = (m: Map<string, string>) => new Map([...m].map(([k, v]) => [k, path.resolve(args.cwd, v)]));
+    const shown = new Shown(
+      await readBlend(file),
+      path.dirname(file),
+      absolute(pairs(args.surfaces, 'surface')),
+      absolute(pairs(args.painted, 'painted')),
+    );
+    await shown.find(shown.body);
+    return shown;
+  }
+
+  /** A surface is the folder of its id beside the document, or the one that was given for it; `NAME.json` is another blend. */
+  private async find(blend: BlendDocument): Promise<void> {
+    const named = new Set<string>();
+    for (const layer of Object.values(blend.layers)) if (!layer.constant && !layer.water) named.add(layer.surface);
+    const coverages = [...Object.values(blend.layers), ...Object.values(blend.groups), ...Object.values(blend.coverages)].map((c) => c.coverage);
+    for (const cue of coverages.flatMap((c) => Object.values(c)))
+      if ((cue.kind === 'mask' || cue.kind === 'id') && cue.surface) named.add(cue.surface);
+    for (const id of named) {
+      if (this.facts[id] || this.blends[id]) continue;
+      const place = this.given.get(id) ?? path.resolve(this.base, id);
+      if (place.endsWith('.json')) {
+        this.blends[id] = await readBlend(place);
+        await this.find(this.blends[id]);
+        continue;
+      }
+      const roles = new Set((await findMaps(place)).keys());
+      if (!roles.size)
+        throw new Error(`${place} has no maps (files whose names end in _baseColor, _normal, _height …), which ${blend.name} shows as "${id}"`);
+      this.folders.set(id, place);
+      this.facts[id] = { ...(await readFacts(place)), roles };
+    }
+  }
+
+  stack() {
+    const stack = makeStack(this.body, this.facts, this.blends);
+    const problem = stack.problems.find((p) => p.code !== 'no-height');
+    if (problem) throw new Error(problem.message);
+    if (!stack.layers.length) throw new Error(`${this.body.name} has no layer that is switched on`);
+    return stack;
+  }
+
+  private reader(): PixelReader {
+    const read = new Map<string, Promise<MapSet>>();
+    return {
+      maps: async (id, roles) => {
+        const key = `${id}:${roles.join()}`;
+        if (!read.has(key)) read.set(key, readMaps(this.folders.get(id) as string, roles).then(forBlending));
+        return read.get(key) as Promise<MapSet>;
+      },
+      painted: async (blob): Promise<Image> => {
+        const file = this.painted.get(blob);
+        if (!file) throw new Error(`A painted mask lies in the project as ${blob.slice(0, 12)}…; say which file it is by --painted ${blob}=FILE.png`);
+        return nodeCodec.decode(await readFile(file), 'data');
+      },
+    };
+  }
+  ingredients = (roles: readonly BlendRole[]): Promise<Ingredients> => gather(this.stack(), this.reader(), roles, nothing);
+}
+
+const OPEN = { names: ['doc'], repeated: ['surface', 'painted'] };
+const open = (values: Record<string, string>, many: Record<string, string[]>, cwd: string) =>
+  Shown.open({ file: values['doc'], cwd, surfaces: many['surface'], painted: many['painted'] });
+
+export async function blendDocument(args: string[], cwd: string, print: Print, bands?: BandEvaluator): Promise<void> {
+  const { values, many } = options(args, [...OPEN.names, 'out', 'size', 'maps', 'mesh'], ['doc', 'out'], [], OPEN.repeated);
+  const roles = (values['maps']?.split(',') ?? [...BLEND_ROLES]) as BlendRole[];
+  for (const role of roles) if (!BLEND_ROLES.includes(role)) throw new UsageError(`--maps takes ${BLEND_ROLES.join(', ')}, not "${role}"`);
+  const size = sizeOf(values, 1024);
+  const shown = await open(values, many, cwd);
+  const stack = shown.stack();
+  for (const { message } of stack.problems) print(message);
+  const from = await shown.ingredients(roles);
+  const mesh = values['mesh'] ? blendMesh((await readMeshFile(values['mesh'], cwd)).model, stack.extentM) : null;
+  const evaluate = async () => {
+    if (mesh) return evaluateOnMesh(stack, from, mesh, size, roles, nothing);
+    // A specimen that was brought into a project is not here; the flat then lies on the patch, as everywhere.
+    const on = readsGround(stack).any ? await liesOn({ blobs: { get: async () => new Uint8Array() } }, shown.body, {}) : null;
+    return bands && !on ? bands.evaluate(stack, from, size, roles, nothing) : evaluateStack(stack, from, size, roles, nothing, on);
+  };
+  const stem = path.basename(values['doc']).replace(/\.json$/, '');
+  await writeSurface(
+    path.resolve(cwd, values['out']),
+    stem,
+    await evaluate(),
+    mesh ? { ...blendFacts(stack), sizeM: mesh.sideM } : blendFacts(stack),
+  );
+}
+
+export async function section(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, many, on } = options(args, [...OPEN.names, 'line', 'samples'], ['doc', 'line'], ['json'], OPEN.repeated);
+  const ends = values['line'].split(',').map(Number);
+  if (ends.length !== 4 || ends.some((v) => !Number.isFinite(v))) throw new UsageError(`--line takes u0,v0,u1,v1, not "${values['line']}"`);
+  const samples = number(values, 'samples', 256, 1, 65536, true);
+  const shown = await open(values, many, cwd);
+  const stack = shown.stack();
+  const sources = sourcesOf(await shown.ingredients(['height']), false);
+  const [ax, ay, bx, by] = ends;
+  const cut = new SectionCutter().cut(stack, { ax, ay, bx, by }, sources, samples);
+  const name = (id: string) => shown.body.layers[id].name;
+  if (on.has('json')) {
+    const layers = cut.layers.map((l) => ({ id: l.id, name: name(l.id), height: [...l.profile], weight: [...l.weight], share: [...l.share] }));
+    return print(JSON.stringify({ lengthM: cut.lengthM, height: [...cut.height], layers, winner: [...cut.winner].map((i) => cut.layers[i].id) }));
+  }
+  const mm = (v: number) => (v * 1000).toFixed(2).padStart(8);
+  print(`${(cut.lengthM * 1000).toFixed(0)} mm, ${samples} samples; heights in mm, shares in percent`);
+  print(`   along    height  ${cut.layers.map((l) => name(l.id).slice(0, 16).padStart(16)).join('  ')}`);
+  for (let i = 0; i < samples; i++)
+    print(
+      `${mm(((i + 0.5) / samples) * cut.lengthM)}  ${mm(cut.height[i])}  ${cut.layers.map((l) => `${mm(l.profile[i])} ${(l.share[i] * 100).toFixed(1).padStart(6)}%`).join('  ')}`,
+    );
+}
+
+export async function sentence(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, on } = options(args, ['doc', 'parse'], [], ['json', 'full']);
+  if ((values['doc'] === undefined) === (values['parse'] === undefined)) throw new UsageError('Give either --doc FILE or --parse TEXT');
+  if (values['parse'] !== undefined) {
+    try {
+      const { name, coverage } = parseCoverage(values['parse']);
+      return print(on.has('json') ? JSON.stringify(coverage, null, 2) : coverageSentence(name ?? 'It is', coverage));
+    } catch (error) {
+      if (!(error instanceof SentenceError)) throw error;
+      throw new Error(`${values['parse']}\n${' '.repeat(error.at)}^\n${error.message}`);
+    }
+  }
+  const body = await readBlend(path.resolve(cwd, values['doc']));
+  const layers = inOrder(body.layers).map((layer, i) => {
+    const coverage = coverageOf(body, layer);
+    return {
+      id: layer.id,
+      name: layer.name,
+      ground: i === 0,
+      sentence: i ? coverageSentence(layer.name, coverage) : `${layer.name} below everything`,
+      text: coverageText(coverage),
+    };
+  });
+  if (on.has('json')) return print(JSON.stringify(layers, null, 2));
+  for (const layer of layers) print(on.has('full') && !layer.ground ? `${layer.name} ${layer.text}` : layer.sentence);
+}

@@ -1,0 +1,86 @@
+import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { BlendDocument, SurfaceDocument } from '@pebble/core';
+import { extractChannel, generateSurface, makeBlend, makeCue, makeLayer, seamRatio } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import type { TestApp } from './harness';
+import { opId, testApp, until } from './harness';
+
+describe('surfaces made of blends', () => {
+  let app: TestApp;
+  const ids: Record<string, string> = {};
+  const call = async <T>(method: 'GET' | 'POST', url: string, payload?: object) => {
+    const response = await app.server.inject({ method, url: `/api${url}`, payload, headers: { host: '127.0.0.1' } });
+    return { status: response.statusCode, body: response.json() as T };
+  };
+  const done = async (path: string, payload: object) => {
+    const { body, status } = await call<JobView>('POST', path, payload);
+    expect(status).withContext(JSON.stringify(body)).toBeLessThan(300);
+    return until(async () => {
+      const job = (await call<JobView>('GET', `/jobs/${body.id}`)).body;
+      return ['done', 'failed', 'cancelled'].includes(job.status) && job;
+    }, 90);
+  };
+  const documents = async () => (await call<StoredDocument[]>('GET', '/documents')).body;
+  const create = async (body: BlendDocument) => (await call<StoredDocument>('POST', '/documents', { body, label: 'New', opId: opId() })).body.id;
+
+  beforeAll(async () => {
+    app = await testApp();
+    for (const name of ['terrace-stone', 'cushion-moss'] as const) {
+      await done('/generate', { name, seed: 4, size: 64 });
+      ids[name] = (await documents()).find((d) => d.kind === 'surface' && !Object.values(ids).includes(d.id))!.id;
+    }
+  }, 120_000);
+  afterAll(() => app.stop());
+
+  const step = (over: Partial<BlendDocument> = {}) =>
+    makeBlend('Step', {
+      layers: {
+        a: makeLayer(ids['terrace-stone'], 'Stone', 1),
+        b: makeLayer(ids['cushion-moss'], 'Moss', 2, { coverage: { n: makeCue('noise', { sizeM: 0.5, seed: 3 }) } }),
+      },
+      ...over,
+    });
+
+  it('are evaluated, kept map by map where something varies, and tested for their seam', async () => {
+    const id = await create(step());
+    const job = await done(`/blends/${id}/surface`, { size: 96 });
+    expect(job.status)
+      .withContext(job.error ?? '')
+      .toBe('done');
+    const made = (await documents()).find((d) => d.id === job.result?.['surface'])!.body as SurfaceDocument;
+    expect(made.name).toBe('Step, baked');
+    expect(made.sizeM).toBe(2.4);
+    // Nothing is metal here.
+    expect(Object.keys(made.maps).sort()).toEqual(['baseColor', 'height', 'normal', 'occlusion', 'roughness']);
+    expect(made.notes.join(' ')).toContain('Left out, since they are the same everywhere: metallic.');
+    expect(made.notes.join(' ')).toContain('It tiles');
+    const response = await app.server.inject({ method: 'GET', url: `/api/blobs/${made.maps.height!.blob}`, headers: { host: '127.0.0.1' } });
+    const height = await nodeCodec.decode(response.rawPayload, 'data');
+    expect([height.width, height.depth]).toEqual([96, 16]);
+    expect(Math.max(...Object.values(seamRatio(height)))).toBeLessThan(3);
+  });
+  it('are refused before anything starts when a surface is gone, or what they go onto has no texture', async () => {
+    const gone = await create(step({ layers: { a: makeLayer('nowhere', 'Ghost', 1) } }));
+    const refused = await call<{ detail: string }>('POST', `/blends/${gone}/surface`, { size: 64 });
+    expect(refused.status).toBe(404);
+    expect(refused.body.detail).toContain('Ghost: its surface no longer exists');
+    const id = await create(step());
+    expect((await call('POST', `/blends/${id}/surface`, { size: 64, specimen: ids['cushion-moss'] })).status).toBe(422);
+    expect((await call('POST', `/blends/${ids['cushion-moss']}/surface`, { size: 64 })).status).toBe(404);
+    expect((await call('POST', `/blends/${id}/surface`, { size: 10000 })).status).toBe(400);
+  });
+});
+
+describe('the seam of a picture', () => {
+  it('is near 1 where it tiles and many times that where it does not', () => {
+    const { maps } = generateSurface('river-gravel', { seed: 2, size: 64 });
+    const whole = extractChannel(maps.height, 0);
+    const tiled = seamRatio(whole);
+    expect(tiled.u).toBeLessThan(2);
+    expect(tiled.v).toBeLessThan(2);
+    // A ramp from left to right meets itself with all of its range.
+    const ramp = { ...whole, data: Uint16Array.from({ length: 64 * 64 }, (_, i) => (i % 64) * 1000) };
+    expect(seamRatio(ramp).u).toBeGreaterThan(40);
+    expect(seamRatio({ ...whole, data: new Uint16Array(64 * 64).fill(9) })).toEqual({ u: 1, v: 1 });
+  });
+});

@@ -1,0 +1,88 @@
+import { documentProblem } from '@pebble/contracts';
+import type { GeneratorName, ImageChannel, SpecimenName } from '@pebble/core';
+import {
+  Accountant,
+  Bvh,
+  SPECIMEN_MODELS,
+  boundsOf,
+  coverageSentence,
+  generateSurface,
+  inOrder,
+  makeSpecimen,
+  makeStack,
+  meanCurvature,
+  openSky,
+  partNames,
+  readsGround,
+  sourcesOfMaps,
+  vertexSpacing,
+  withGround,
+} from '@pebble/core';
+import { blendSurface } from '@pebble/usecases';
+import { DEMO_BLENDS, DEMO_SEEDS } from '../src/demo';
+
+/** Vertices that are looked at: enough for shares to a percent. */
+const SAMPLES = 6000;
+
+describe('the blends of the example', () => {
+  const names = [...new Set(Object.values(DEMO_BLENDS).flatMap((b) => Object.values(b.layers).map((l) => l.surface)))].filter(
+    Boolean,
+  ) as GeneratorName[];
+  const made = Object.fromEntries(names.map((name) => [name, generateSurface(name, { seed: DEMO_SEEDS[name], size: 128 })]));
+  const surfaces = Object.fromEntries(Object.entries(made).map(([id, s]) => [id, { ...blendSurface({ ...s.facts, maps: s.maps } as never) }]));
+
+  for (const [id, blend] of Object.entries(DEMO_BLENDS))
+    it(`hold every layer on 5 to 60 % of ${id}, near and far`, () => {
+      expect(documentProblem(blend)).toBeNull();
+      const stack = makeStack(blend, surfaces);
+      expect(stack.problems).toEqual([]);
+      const specimen = blend.specimen as SpecimenName;
+      const bare = makeSpecimen(specimen, blend.extentM);
+      const count = bare.position.length / 3;
+      const { bend, sky } = readsGround(stack);
+      const open = sky ? new Float32Array(count).fill(1) : null;
+      if (open) openSky(bare, new Bvh(bare), [0, count], open, 16);
+      const mesh = withGround(bare, bend ? meanCurvature(bare) : null, open);
+      const step = Math.max(1, Math.floor(count / SAMPLES));
+      const picked = Array.from({ length: Math.floor(count / step) }, (_, i) => i * step);
+      const part = (values: Float32Array, k: number) => Float32Array.from(picked.flatMap((v) => [...values.subarray(v * k, v * k + k)]));
+      const places = {
+        texcoord: part(mesh.texcoord, 2),
+        position: part(mesh.position, 3),
+        normal: part(mesh.normal, 3),
+        geomcolor: part(mesh.geomcolor, 4),
+        geomprop: part(mesh.geomprop as Float32Array, 3),
+      };
+      // A vertex counts for the area around it.
+      const area = new Float64Array(count);
+      for (let t = 0; t < mesh.index.length; t += 3) {
+        const corner = (j: number) => mesh.position.subarray(mesh.index[t + j] * 3, mesh.index[t + j] * 3 + 3);
+        const [p, q, r] = [corner(0), corner(1), corner(2)];
+        const [e, f] = [q, r].map((x) => [0, 1, 2].map((c) => x[c] - p[c]));
+        const size = Math.hypot(e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]);
+        for (let j = 0; j < 3; j++) area[mesh.index[t + j]] += size;
+      }
+      const total = picked.reduce((sum, v) => sum + area[v], 0);
+      const finders = stack.slots.map((name) => sourcesOfMaps(made[name].maps, true));
+      const sources = (slot: number, channel: ImageChannel) => finders[slot](channel)!;
+      const standing = { groundM: boundsOf(mesh).lo[1], parts: partNames(SPECIMEN_MODELS[specimen](1)) };
+      const near = vertexSpacing(mesh) / blend.extentM / 4;
+      for (const footprint of [near, near * 16]) {
+        const accounts = new Accountant().at(stack, sources, places, footprint, { standing });
+        stack.layers.forEach((layer, i) => {
+          const share = accounts.reduce((sum, a, v) => sum + a.layers[i].share * area[picked[v]], 0) / total;
+          expect(share)
+            .withContext(`${layer.layer.name} at ${footprint.toFixed(4)}`)
+            .toBeGreaterThan(0.05);
+          expect(share)
+            .withContext(`${layer.layer.name} at ${footprint.toFixed(4)}`)
+            .toBeLessThan(0.6);
+        });
+      }
+    });
+  it('are said in sentences', () => {
+    const said = Object.values(DEMO_BLENDS).flatMap((b) => inOrder(b.layers).map((l) => coverageSentence(l.name, l.coverage)));
+    expect(said).toContain('Rising dirt where within 0.4 m ±0.35 of the ground and noise above 0.4 ±0.2 at 0.3 m');
+    expect(new Set(said).size).toBeGreaterThan(12);
+  });
+});

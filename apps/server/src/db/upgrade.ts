@@ -1,0 +1,37 @@
+import { documentProblem } from '@pebble/contracts';
+import { DOCUMENT_VERSIONS, upgraded } from '@pebble/core';
+import type { DocumentKind } from '@pebble/core';
+import type pg from 'pg';
+
+/**
+ * Brings stored documents, deleted ones that may come back included, to the versions that are written today: all or none.
+ * Gives how many were changed. Their history stays; a step that no longer fits is refused when it is undone.
+ * @throws Error naming a document that does not fit afterwards
+ */
+export async function upgradeDocuments(pool: pg.Pool): Promise<number> {
+  const client = await pool.connect();
+  let count = 0;
+  try {
+    await client.query('begin');
+    for (const [kind, version] of Object.entries(DOCUMENT_VERSIONS) as [DocumentKind, number][]) {
+      const { rows } = await client.query<{ id: string; body: unknown }>(
+        "select id, body from document where kind = $1 and (body->>'version')::int < $2 for update",
+        [kind, version],
+      );
+      for (const { id, body } of rows) {
+        const next = upgraded(body);
+        const problem = documentProblem(next);
+        if (problem) throw new Error(`The ${kind} ${id} could not be brought to version ${version}: ${problem}. Nothing was changed`);
+        await client.query('update document set body = $2 where id = $1', [id, JSON.stringify(next)]);
+        count++;
+      }
+    }
+    await client.query('commit');
+    return count;
+  } catch (error) {
+    await client.query('rollback').catch(() => undefined);
+    throw error;
+  } finally {
+    client.release();
+  }
+}

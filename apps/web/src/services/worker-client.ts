@@ -1,0 +1,33 @@
+/** Asks a worker that answers with `serve`, and starts another when it breaks. */
+export class WorkerClient<R> {
+  private worker: Worker | null = null;
+  private next = 0;
+  private readonly waiting = new Map<number, { resolve: (v: never) => void; reject: (e: Error) => void }>();
+
+  constructor(private readonly make: () => Worker) {}
+
+  run<K extends keyof R>(kind: K, args: R[K] extends { args: infer A } ? A : never): Promise<R[K] extends { result: infer T } ? T : never> {
+    return new Promise((resolve, reject) => {
+      const id = this.next++;
+      this.waiting.set(id, { resolve, reject });
+      this.get().postMessage({ id, kind, args });
+    });
+  }
+
+  private get(): Worker {
+    if (this.worker) return this.worker;
+    const worker = this.make();
+    worker.onmessage = ({ data }: MessageEvent<{ id: number; result?: unknown; error?: string }>) => {
+      const waiting = this.waiting.get(data.id);
+      this.waiting.delete(data.id);
+      if (data.error !== undefined) waiting?.reject(new Error(data.error));
+      else waiting?.resolve(data.result as never);
+    };
+    worker.onerror = (event) => {
+      this.waiting.forEach((w) => w.reject(new Error(event.message || 'The worker stopped')));
+      this.waiting.clear();
+      this.worker = null;
+    };
+    return (this.worker = worker);
+  }
+}

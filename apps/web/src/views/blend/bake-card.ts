@@ -1,0 +1,122 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
+import { Router } from '@angular/router';
+import { PACKED_FORMATS, textureBytes } from '@pebble/core';
+import { DocumentsService } from '../../services/documents.service';
+import { JobsService } from '../../services/jobs.service';
+import { BlendModel } from './blend-model';
+
+const SIZES = [256, 512, 1024, 2048, 4096, 8192];
+
+/** Makes a surface of the open blend: what it will be is said before, how far it is while it is made. */
+@Component({
+  selector: 'pb-bake-card',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <button class="pill" [class.on]="open()" [attr.aria-expanded]="open()" (click)="open.set(!open())">make a surface …</button>
+    @if (open()) {
+      <div class="popover" role="group" aria-label="Make a surface of this blend">
+        @if (job(); as j) {
+          <p>{{ j.label }}</p>
+          <progress [value]="j.progress" max="1"></progress>
+          <p class="quiet">{{ j.note || 'waiting' }}</p>
+          @if (running()) {
+            <button class="button" (click)="jobs.cancel(j.id)">Cancel</button>
+          } @else if (j.status === 'done') {
+            <button class="button main" (click)="show()">See it among the surfaces</button>
+            <button class="button" (click)="jobId.set(null)">Make another</button>
+          } @else {
+            <p>{{ j.status === 'cancelled' ? 'Cancelled: nothing was kept.' : j.error }}</p>
+            <button class="button" (click)="jobId.set(null)">Try again</button>
+          }
+        } @else {
+          <label
+            >Side
+            <select class="field" aria-label="Side in pixels" (change)="size.set(+$any($event.target).value)">
+              @for (s of sizes; track s) {
+                <option [value]="s" [selected]="s === size()">{{ s }} px</option>
+              }
+            </select></label
+          >
+          <label
+            >Over
+            <select class="field" aria-label="What it is baked over" (change)="onto.set($any($event.target).value)">
+              <option value="" [selected]="!onto()">its square, tiling</option>
+              @for (s of specimens(); track s.id) {
+                <option [value]="s.id" [selected]="onto() === s.id">the texture of {{ s.body.name }}</option>
+              }
+            </select></label
+          >
+          <p class="quiet">{{ says() }}</p>
+          <button class="button main" (click)="start()">Make it</button>
+        }
+      </div>
+    }
+  `,
+  styles: `
+    :host {
+      position: relative;
+    }
+    .popover {
+      position: fixed;
+      left: 12px;
+      bottom: 132px;
+      width: 300px;
+      z-index: 20;
+      display: grid;
+      gap: 8px;
+    }
+    label {
+      display: flex;
+      justify-content: space-between;
+      align-items: center;
+      gap: 10px;
+    }
+    select {
+      max-width: 200px;
+    }
+    progress {
+      width: 100%;
+    }
+  `,
+})
+export class BakeCard {
+  private readonly model = inject(BlendModel);
+  private readonly documents = inject(DocumentsService);
+  private readonly router = inject(Router);
+  readonly jobs = inject(JobsService);
+  readonly specimens = this.documents.list('specimen');
+  readonly sizes = SIZES;
+  readonly open = signal(false);
+  readonly size = signal(1024);
+  /** Id of a specimen; empty for the square of the blend. */
+  readonly onto = signal('');
+  readonly jobId = signal<string | null>(null);
+  readonly job = computed(() => this.jobs.job(this.jobId()));
+  readonly running = computed(() => this.job()?.status === 'waiting' || this.job()?.status === 'running');
+  readonly says = computed(() => {
+    const extentM = this.model.blend()?.extentM ?? 1;
+    const side = this.size();
+    const bytes = (['colour', 'shape', 'height', 'rare'] as const).reduce((sum, unit) => sum + textureBytes(side, side, PACKED_FORMATS[unit]), 0);
+    const memory = `${(bytes / 2 ** 20).toFixed(1)} MB at runtime`;
+    return this.onto()
+      ? `One texture without repetition, ${memory}.`
+      : `${Math.round(side / extentM)} px/m over ${extentM.toFixed(2)} m, ${memory}; maps that are the same everywhere are left out.`;
+  });
+
+  constructor() {
+    effect(() => {
+      // Another blend has nothing to do with what was made of this one.
+      this.model.id();
+      this.jobId.set(null);
+    });
+  }
+
+  async start(): Promise<void> {
+    const started = await this.jobs.start(`/blends/${this.model.id()}/surface`, {
+      size: this.size(),
+      ...(this.onto() ? { specimen: this.onto() } : {}),
+    });
+    if (started) this.jobId.set(started.id);
+  }
+  show = (): void => void this.router.navigate(['/surfaces']);
+}

@@ -1,0 +1,37 @@
+import { Injectable, inject, signal } from '@angular/core';
+import type { Mesh } from '@pebble/core';
+import { withExtent } from '@pebble/core';
+import { DocumentsService } from '../../services/documents.service';
+import { MeshService } from '../../services/mesh.service';
+import { NoticesService } from '../../services/notices.service';
+import type { MeshSource } from '../../workers/mesh-protocol';
+
+/** Specimens that were brought in, as the stage shows them. */
+@Injectable({ providedIn: 'root' })
+export class BroughtIn {
+  private readonly documents = inject(DocumentsService);
+  private readonly meshes = inject(MeshService);
+  private readonly notices = inject(NoticesService);
+  readonly list = this.documents.list('specimen');
+  /** The last one that was asked for; texture coordinates in metres. */
+  private readonly ready = signal<{ key: string; mesh: Mesh } | null>(null);
+  private asked = '';
+
+  /** The specimen with coordinates in extents; null while it is read, or when it was deleted. Called within a computation. */
+  mesh(id: string, extentM: number): Mesh | null {
+    const body = this.documents.body(id, 'specimen');
+    if (!body) return null;
+    const source: MeshSource = { model: body.model, level: 0, set: body.uvSet, unitM: body.unitM, up: body.up };
+    const key = JSON.stringify(source);
+    const ready = this.ready();
+    if (ready?.key === key) return withExtent(ready.mesh, extentM);
+    if (this.asked !== key) {
+      this.asked = key;
+      this.meshes.run('specimen', { source }).then(
+        (mesh) => this.asked === key && this.ready.set({ key, mesh }),
+        (error: unknown) => this.notices.error(error),
+      );
+    }
+    return null;
+  }
+}

@@ -1,0 +1,123 @@
+import { Injectable, computed, inject, signal } from '@angular/core';
+import type { BlendDocument, Coverage, Cue, CueKind, WeatheringName } from '@pebble/core';
+import { CUES, between, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
+import { BlendModel } from './blend-model';
+
+export const newKey = (): string => crypto.randomUUID().slice(0, 8);
+export const newSeed = (): number => Math.floor(Math.random() * 0xffffff);
+
+/** The coverage that the sentence shows and edits: that of a group, one that layers share, or the chosen layer's own. */
+@Injectable()
+export class CoverageTarget {
+  private readonly model = inject(BlendModel);
+  /** A group whose coverage is shown instead of the layer's. */
+  readonly groupId = signal<string | null>(null);
+
+  private readonly group = computed(() => {
+    const [id, blend] = [this.groupId(), this.model.blend()];
+    return id !== null && blend?.groups[id] ? blend.groups[id] : null;
+  });
+  readonly isGroup = computed(() => this.group() !== null);
+  readonly shared = computed(() => {
+    const id = this.model.selected()?.shared;
+    const named = id !== null && id !== undefined ? this.model.blend()?.coverages[id] : undefined;
+    return named && !this.isGroup() ? { id: id as string, name: named.name } : null;
+  });
+  readonly name = computed(() => this.group()?.name ?? this.model.selected()?.name ?? '');
+  readonly coverage = computed<Coverage>(() => {
+    const blend = this.model.blend();
+    const id = this.model.selectedId();
+    return blend && (this.groupId() !== null || id !== null) ? (this.within(blend) ?? {}) : {};
+  });
+  readonly cues = computed(() => inOrder(this.coverage()));
+
+  /** The coverage inside a document. */
+  private within(d: BlendDocument): Coverage | undefined {
+    if (this.group()) return d.groups[this.groupId() as string]?.coverage;
+    const layer = d.layers[this.model.selectedId() ?? ''];
+    return layer ? ((layer.shared !== null ? d.coverages[layer.shared]?.coverage : undefined) ?? layer.coverage) : undefined;
+  }
+
+  draft(change: (coverage: Coverage) => void): void {
+    this.model.draft((d) => {
+      const coverage = this.within(d);
+      if (coverage) change(coverage);
+    });
+  }
+  commit(what: string): void {
+    this.model.commit(`${this.shared()?.name ?? this.name()}: ${what}`);
+  }
+  edit(what: string, change: (coverage: Coverage) => void): void {
+    this.draft(change);
+    this.commit(what);
+  }
+
+  draftCue(id: string, change: (cue: Cue) => void): void {
+    this.draft((c) => {
+      if (c[id]) change(c[id]);
+    });
+  }
+  setCue(id: string, what: string, change: (cue: Cue) => void): void {
+    this.draftCue(id, change);
+    this.commit(what);
+  }
+  private readonly last = (coverage: Coverage): number => inOrder(coverage).at(-1)?.order ?? 0;
+
+  add(kind: CueKind, over: Partial<Cue> = {}): string {
+    const key = newKey();
+    const seed = kind === 'noise' ? { seed: newSeed() } : {};
+    this.edit(`add ${CUES[kind].title}`, (c) => (c[key] = { ...makeCue(kind), ...seed, ...over, order: this.last(c) + 1 } as Cue));
+    return key;
+  }
+  addWeathering(name: WeatheringName, title: string): void {
+    this.edit(`add ${title}`, (c) => {
+      const made = weatheringCoverage(name);
+      for (const { id } of inOrder(made)) c[newKey()] = { ...made[id], order: this.last(c) + 1 };
+    });
+  }
+  /** Another kind of cue in its place: what joins it, and how much it counts, stays. */
+  become(id: string, kind: CueKind): void {
+    this.edit(`look at ${CUES[kind].title} instead`, (c) => {
+      const { order, join, amount } = c[id];
+      c[id] = { ...makeCue(kind), order, join, amount };
+    });
+  }
+  remove = (id: string): void => this.edit('remove a cue', (c) => void delete c[id]);
+
+  /** Moves a cue among the others; indices count from the first. */
+  move(from: number, to: number): void {
+    const list = this.cues();
+    if (from === to || to < 0 || to >= list.length) return;
+    const { id } = list[from];
+    const others = list.filter((c) => c.id !== id);
+    this.edit('order of cues', (c) => (c[id].order = between(others[to - 1]?.order, others[to]?.order)));
+  }
+  /** A whole other coverage. */
+  replace(coverage: Coverage): void {
+    this.edit('another sentence', (c) => {
+      for (const id of Object.keys(c)) delete c[id];
+      Object.assign(c, coverage);
+    });
+  }
+
+  /** Gives the coverage of the chosen layer a name, so that other layers can share it. */
+  nameIt(name: string): void {
+    const id = this.model.selectedId();
+    if (!id || !name.trim()) return;
+    const key = newKey();
+    this.model.edit(`Name a coverage: ${name.trim()}`, (d) => {
+      d.coverages[key] = { name: name.trim().slice(0, 80), coverage: structuredClone(d.layers[id].coverage) };
+      d.layers[id].shared = key;
+    });
+  }
+  /** Shares a named coverage, or goes back to one of the layer's own that starts as the shared one was. */
+  share(key: string | null): void {
+    const id = this.model.selectedId();
+    if (!id) return;
+    this.model.edit(key === null ? `${this.name()}: a coverage of its own` : `${this.name()}: share a coverage`, (d) => {
+      const layer = d.layers[id];
+      if (key === null && layer.shared !== null && d.coverages[layer.shared]) layer.coverage = structuredClone(d.coverages[layer.shared].coverage);
+      layer.shared = key;
+    });
+  }
+}

@@ -1,0 +1,59 @@
+import { makeCue } from '@pebble/core';
+import { CUE_KINDS } from '@pebble/core';
+import { lineFields, moreFields } from './cue-fields';
+import { histogram, rangeOf } from './cue-look';
+import { firstChoice } from './sentence';
+import { holds, layerTone } from './layer-tone';
+import { makeBlend, makeLayer } from '@pebble/core';
+
+describe('a cue up close', () => {
+  it('counts values in equal steps, those outside at the ends', () => {
+    expect(histogram(Float32Array.of(-1, 0.1, 0.4, 0.6, 2), 0, 1, 2)).toEqual([0.6, 0.4]);
+    expect(histogram(new Float32Array(0), 0, 1, 3)).toEqual([0, 0, 0]);
+  });
+  it('shows what is there and the whole ramp', () => {
+    const [lo, hi] = rangeOf(Float32Array.of(10, 30), 50, 20);
+    expect(lo).toBeLessThan(10);
+    expect(hi).toBeGreaterThan(60);
+  });
+  it('has every number of every kind within its ends, in line or in its card', () => {
+    for (const kind of CUE_KINDS) {
+      const cue = makeCue(kind);
+      for (const field of [...lineFields(cue), ...moreFields(cue)]) {
+        const value = field.get(cue);
+        expect(value).withContext(`${kind} ${field.label}`).toBeGreaterThanOrEqual(field.min);
+        expect(value).withContext(`${kind} ${field.label}`).toBeLessThanOrEqual(field.max);
+        expect(value).withContext(`${kind} ${field.label}`).toBe(field.initial);
+        field.set(cue, field.max);
+        expect(field.get(cue)).toBe(field.max);
+      }
+    }
+  });
+});
+
+describe('a layer at a glance', () => {
+  const inner = makeBlend('Inner', { layers: { g: makeLayer('s', 'Ground', 1) } });
+  const outer = makeBlend('Outer', { layers: { i: makeLayer('inner', 'Inner', 1) } });
+  it('has the tone of what it shows, however deep', () => {
+    const surfaces = { s: { tone: '#c08040' } as never };
+    expect(layerTone(outer.layers['i'], surfaces, { inner })).toBe('rgb(192 128 64)');
+    expect(layerTone(makeLayer('gone', 'Gone', 1), surfaces, {})).toBe('#808080');
+  });
+  it('is not offered a blend that holds its own', () => {
+    expect(holds(outer, 'inner', { inner, outer })).toBeTrue();
+    expect(holds(makeBlend('Top', { layers: { o: makeLayer('outer', 'Outer', 1) } }), 'inner', { inner, outer })).toBeTrue();
+    expect(holds(inner, 'outer', { inner, outer })).toBeFalse();
+  });
+});
+
+describe('a new cue that has to choose', () => {
+  const surfaces = { moss: { maps: { height: {} as never, roughness: {} as never } }, still: { maps: { id: {} as never, cavity: {} as never } } };
+  it('begins with a map of its own surface, else of any, and the first part', () => {
+    expect(firstChoice('mask', 'moss', surfaces, [])).toEqual({ surface: 'moss', role: 'height' } as never);
+    expect(firstChoice('mask', '', surfaces, [])).toEqual({ surface: 'moss', role: 'height' } as never);
+    expect(firstChoice('id', 'moss', surfaces, [])).toEqual({ surface: 'still' } as never);
+    expect(firstChoice('id', 'moss', { moss: surfaces.moss }, [])).toEqual({});
+    expect(firstChoice('part', '', {}, ['lid', 'body'])).toEqual({ part: 'lid' } as never);
+    expect(firstChoice('slope', 'moss', surfaces, ['lid'])).toEqual({});
+  });
+});

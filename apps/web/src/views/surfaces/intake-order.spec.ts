@@ -1,0 +1,102 @@
+import { signal } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import type { JobView, UploadedFile } from '@pebble/contracts';
+import { ApiService } from '../../services/api.service';
+import { DocumentsService } from '../../services/documents.service';
+import { JobsService } from '../../services/jobs.service';
+import { NoticesService } from '../../services/notices.service';
+import { Intake } from './intake';
+
+/** What happens in which order when files come: uploads and jobs write down that they were asked for. */
+describe('taking files in', () => {
+  let log: string[];
+  let intake: Intake;
+  let carried: Partial<UploadedFile>[];
+  const cancelled: string[] = [];
+  const named = (...names: string[]) => names.map((n) => new File([n], n));
+  const answer = ({ name }: File) => ({
+    fileName: name,
+    blob: /broken/.test(name) ? null : `b-${name}`,
+    problem: /broken/.test(name) ? 'no picture' : null,
+  });
+  const job = (id: string, result: object): JobView => ({
+    id,
+    kind: '',
+    label: '',
+    status: 'done',
+    progress: 1,
+    note: '',
+    error: null,
+    result: { ...result },
+  });
+  beforeEach(() => {
+    log = [];
+    carried = [];
+    cancelled.length = 0;
+    const jobs = new Map<string, JobView>();
+    const start = async (path: string, body: { files?: { fileName: string }[]; meshes?: { fileName: string }[] }) => {
+      const files = (body.files ?? body.meshes ?? []).map((f) => f.fileName);
+      log.push(`${path} ${files.join(' ')}`);
+      const made = job(`j${jobs.size}`, { files: path === '/looks' ? files.map((fileName) => ({ fileName })) : carried });
+      jobs.set(made.id, made);
+      return made;
+    };
+    const upload = async (batch: File[]) => {
+      log.push(`send ${batch.map((f) => f.name).join(' ')}`);
+      if (batch.some((f) => /cut/.test(f.name))) throw Object.assign(new Error('stopped'), { name: 'AbortError' });
+      return batch.map(answer);
+    };
+    TestBed.configureTestingModule({
+      providers: [
+        Intake,
+        { provide: ApiService, useValue: { upload } },
+        { provide: DocumentsService, useValue: { list: () => signal([]) } },
+        {
+          provide: JobsService,
+          useValue: {
+            start,
+            whenEnded: async (id: string) => jobs.get(id),
+            job: (id: string) => jobs.get(id),
+            cancel: (id: string) => cancelled.push(id),
+          },
+        },
+        { provide: NoticesService, useValue: { error: (e: unknown) => log.push(`error ${String(e)}`) } },
+      ],
+    });
+    intake = TestBed.inject(Intake);
+  });
+
+  it('looks at the files of a surface together, while others are still sent, by name', async () => {
+    const many = Array.from({ length: 20 }, (_, i) => `wall${i}_height.png`);
+    await intake.take(named('moss_normal.png', ...many, 'moss_height.png', 'moss_scan.png'));
+    expect(log[0]).toMatch(/^send moss_height\.png moss_normal\.png moss_scan\.png wall0_height\.png wall1_/);
+    expect(log.findIndex((l) => l.startsWith('/looks'))).toBeLessThan(log.findLastIndex((l) => l.startsWith('send')) + 2);
+    const asking = intake.asking();
+    expect(asking?.files.length).toBe(23);
+    expect(asking?.looked.length).toBe(23);
+  });
+  it('leaves out of the looking what could not be read', async () => {
+    await intake.take(named('a_height.png', 'a_broken.png'));
+    expect(log).toEqual(['send a_broken.png a_height.png', '/looks a_height.png']);
+    expect(intake.asking()?.files.map((f) => f.problem)).toEqual(['no picture', null]);
+  });
+  it('reads meshes first; pictures that they carry come once, under the better name', async () => {
+    carried = [{ fileName: 'Leaf_basecolor.png', blob: 'b-leaf_d.png' }];
+    await intake.take(named('leaf.gltf', 'leaf.bin', 'leaf_d.png', 'moss_height.png'));
+    expect(log).toEqual(['send leaf_d.png leaf.bin leaf.gltf moss_height.png', '/specimens leaf.gltf', '/looks Leaf_basecolor.png moss_height.png']);
+    expect(intake.cameWith()).toEqual(['b-leaf.gltf']);
+    expect(intake.asking()?.files.map((f) => f.fileName)).toEqual(['Leaf_basecolor.png', 'moss_height.png']);
+  });
+  it('asks nothing when meshes alone came', async () => {
+    await intake.take(named('leaf.glb'));
+    expect(log).toEqual(['send leaf.glb', '/specimens leaf.glb']);
+    expect(intake.stage()).toEqual({ at: 'idle' });
+  });
+  it('ends what it began when sending is cancelled', async () => {
+    await intake.take(named(...Array.from({ length: 30 }, (_, i) => `a${i}_height.png`), 'z_cut.png'));
+    expect(log.some((l) => l.startsWith('/looks'))).toBeTrue();
+    expect(cancelled.length).toBe(log.filter((l) => l.startsWith('/looks')).length);
+    expect(intake.stage()).toEqual({ at: 'idle' });
+    expect(log.some((l) => l.startsWith('error'))).toBeFalse();
+  });
+});

@@ -1,0 +1,50 @@
+import type { Colouring, Frame, Mesh, Orbit, PageView, UvIsland, UvOverlap } from '@pebble/core';
+
+/** A level of detail of a specimen, and one of its sets of texture coordinates. */
+export interface MeshSource extends Frame {
+  /** Blob of the model. */
+  model: string;
+  level: number;
+  set: number;
+}
+
+/** What a set of texture coordinates is worth, without the triangles. */
+export interface LayoutFacts {
+  islands: UvIsland[];
+  overlaps: UvOverlap[];
+  covered: number;
+  collapsed: number;
+  triangles: number;
+  /** Sides of a tile a metre. */
+  density: { mean: number; low: number; high: number } | null;
+  bounds: { lo: [number, number, number]; hi: [number, number, number] };
+}
+
+export interface MeshLook {
+  colouring: Colouring;
+  /** Pairs of parts of this level that may lie on each other. */
+  allowed: readonly (readonly [number, number])[];
+  highlight: number | null;
+}
+
+export interface PixelSize {
+  width: number;
+  height: number;
+}
+
+export interface MeshRequests {
+  layout: { args: { source: MeshSource }; result: LayoutFacts };
+  /** The page of texture coordinates. */
+  page: { args: { source: MeshSource; look: MeshLook; view: PageView; size: PixelSize }; result: ImageBitmap };
+  /** The mesh in space. */
+  form: { args: { source: MeshSource; look: MeshLook; orbit: Orbit; size: PixelSize }; result: ImageBitmap };
+  /** The island at a place of texture space, or at a pixel of the form that was drawn last. */
+  islandOnPage: { args: { source: MeshSource; u: number; v: number }; result: number | null };
+  islandOnForm: { args: { source: MeshSource; x: number; y: number }; result: number | null };
+  /** The whole level as one mesh, its texture coordinates in metres by the mean density of the set. */
+  specimen: { args: { source: MeshSource }; result: Mesh };
+  /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */
+  ground: { args: { key: string; mesh: Pick<Mesh, 'position' | 'normal' | 'index'>; sky: boolean }; result: Float32Array };
+  /** Shares of open sky over vertices of the mesh that was taken up last. */
+  sky: { args: { key: string; range: readonly [number, number] }; result: Float32Array };
+}

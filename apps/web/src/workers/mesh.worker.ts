@@ -1,0 +1,140 @@
+/// <reference lib="webworker" />
+// Meshes that were brought in: read, judged and drawn here, so that the interface never waits for them.
+import type { Mesh, MeshPicture, Model, UvLayout } from '@pebble/core';
+import {
+  Bvh,
+  boundsOf,
+  clipMatrix,
+  densitySpread,
+  drawMesh,
+  drawPage,
+  eyeOf,
+  islandAt,
+  meanCurvature,
+  numbered,
+  openSky,
+  placed,
+  rimsOf,
+  setsOf,
+  triangleAt,
+  triangleColours,
+  uvLayout,
+} from '@pebble/core';
+import { readGltf, withTangents } from '@pebble/formats/mesh';
+import { bytesOf } from './blob';
+import type { MeshLook, MeshRequests, MeshSource } from './mesh-protocol';
+import type { Handlers } from './serve';
+import { serve } from './serve';
+
+/** A level as it stands, with what its coordinates are worth; both are asked for again and again. */
+interface Level {
+  meshes: Mesh[];
+  whole: Mesh;
+  layout: UvLayout;
+  rims: Uint32Array[];
+  parts: { triangles: number; slot: string }[];
+  drawn: MeshPicture | null;
+}
+
+/** The last ones that were used; a model of a million triangles takes about 150 MB. */
+const KEPT = 3;
+const models = new Map<string, Promise<Model>>();
+const levels = new Map<string, Promise<Level>>();
+
+function remember<T>(memory: Map<string, Promise<T>>, key: string, make: () => Promise<T>): Promise<T> {
+  const made = memory.get(key) ?? make();
+  memory.delete(key);
+  memory.set(key, made);
+  made.catch(() => memory.delete(key));
+  if (memory.size > KEPT) memory.delete(memory.keys().next().value as string);
+  return made;
+}
+
+const modelOf = (hash: string): Promise<Model> => remember(models, hash, async () => (await readGltf(await bytesOf(hash))).model);
+
+const levelOf = (source: MeshSource): Promise<Level> =>
+  remember(levels, JSON.stringify([source.model, source.level, source.set, source.unitM, source.up]), async () => {
+    const { lods } = await modelOf(source.model);
+    const parts = lods[source.level] ?? lods[0];
+    const meshes = parts.map((part) => placed(part, source, source.set));
+    return {
+      meshes,
+      whole: numbered(meshes),
+      layout: uvLayout(meshes),
+      rims: rimsOf(meshes),
+      parts: parts.map((p) => ({ triangles: p.mesh.index.length / 3, slot: p.slot })),
+      drawn: null,
+    };
+  });
+
+function coloursOf({ layout, parts }: Level, { colouring, allowed, highlight }: MeshLook): Uint32Array {
+  const pairs = new Set(allowed.map(([a, b]) => `${Math.min(a, b)},${Math.max(a, b)}`));
+  const density = densitySpread(layout.islands)?.mean ?? 1;
+  return triangleColours({ colouring, layout, parts, density, allowed: (a, b) => pairs.has(`${Math.min(a, b)},${Math.max(a, b)}`), highlight });
+}
+
+async function bitmap({ data, width, height }: { data: Uint8ClampedArray<ArrayBuffer>; width: number; height: number }) {
+  const result = await createImageBitmap(new ImageData(data, width, height));
+  return { result, transfer: [result] };
+}
+
+/** The mesh whose sky is looked at, with its tree. */
+let taken: { key: string; mesh: Mesh; bvh: Bvh } | null = null;
+
+const HANDLERS: Handlers<MeshRequests> = {
+  layout: async ({ source }) => {
+    const { layout, whole } = await levelOf(source);
+    const { islands, overlaps, covered, collapsed } = layout;
+    const facts = {
+      islands,
+      overlaps,
+      covered,
+      collapsed,
+      triangles: whole.index.length / 3,
+      density: densitySpread(islands),
+      bounds: boundsOf(whole),
+    };
+    return { result: facts, transfer: [] };
+  },
+  page: async ({ source, look, view, size }) => {
+    const level = await levelOf(source);
+    return bitmap(drawPage(level.meshes, level.rims, view, size, coloursOf(level, look)));
+  },
+  form: async ({ source, look, orbit, size }) => {
+    const level = await levelOf(source);
+    const colours = look.colouring === 'colours' ? { vertices: level.whole.geomcolor } : { triangles: coloursOf(level, look) };
+    level.drawn = drawMesh(level.whole, clipMatrix(orbit, size.width / size.height), eyeOf(orbit), size, colours);
+    return bitmap(level.drawn);
+  },
+  islandOnPage: async ({ source, u, v }) => {
+    const { meshes, layout } = await levelOf(source);
+    return { result: islandAt(layout, triangleAt(meshes, u, v)), transfer: [] };
+  },
+  islandOnForm: async ({ source, x, y }) => {
+    const { drawn, layout } = await levelOf(source);
+    const inside = drawn && x >= 0 && y >= 0 && x < drawn.width && y < drawn.height;
+    return { result: inside ? islandAt(layout, drawn.triangle[y * drawn.width + x]) : null, transfer: [] };
+  },
+  specimen: async ({ source }) => {
+    const { whole, layout } = await levelOf(source);
+    const { lods } = await modelOf(source.model);
+    const bare = (lods[source.level] ?? lods[0]).every((p) => !setsOf(p)[source.set]);
+    // Tangents came with the first set; those of another follow its own coordinates.
+    const mesh = source.set > 0 && !bare ? withTangents(whole).mesh : { ...whole };
+    const perMetre = densitySpread(layout.islands)?.mean ?? 1;
+    mesh.texcoord = mesh.texcoord.map((v) => v / perMetre);
+    return { result: mesh, transfer: [] };
+  },
+  ground: async ({ key, mesh, sky }) => {
+    if (sky) taken = { key, mesh: mesh as Mesh, bvh: new Bvh(mesh) };
+    return { result: meanCurvature(mesh as Mesh), transfer: [] };
+  },
+  sky: async ({ key, range }) => {
+    if (taken?.key !== key) throw new Error('Another mesh is being looked at. Open the blend again');
+    const all = new Float32Array(range[1]);
+    openSky(taken.mesh, taken.bvh, range, all);
+    return { result: all.slice(range[0]), transfer: [] };
+  },
+};
+
+serve(HANDLERS);

@@ -1,0 +1,132 @@
+import type { Builder, DagNode, ImageChannel } from '../compile';
+import { UNIT } from '../compile';
+import type { BlendRole } from '../surface';
+import { ROLE_FACTS } from '../surface';
+import type { StackLayer } from './stack';
+import { usesLevels, usesRoughness, usesTint } from './stack';
+
+/** What a layer is at a point, or several are together. Height is in metres; colour is linear light. */
+export interface Look {
+  channels: Record<BlendRole, DagNode>;
+  /** glTF specular at an index of refraction of 1.5 being one half: F0 of what is no metal is 0.08 times it. */
+  specular: DagNode;
+  /** Standard deviation of the heights under a pixel, in metres. */
+  spread: DagNode;
+}
+
+/** Where a layer is on its own maps. */
+export function laidAt(b: Builder, { laid }: StackLayer, p: string, uv: DagNode): DagNode {
+  const moved = b.value(`${p}moved`, 'vec2');
+  if (!laid.b) return b.node('place2d', [uv, b.value(`${p}repeats`, 'vec2'), moved]);
+  const along = (name: string) => b.node('dotproduct', [uv, b.value(`${p}${name}`, 'vec2')]);
+  return b.add(b.combine(along('turnU'), along('turnV')), moved);
+}
+
+/** A normal of turned maps, turned with them. */
+function turned(b: Builder, normal: DagNode, p: string): DagNode {
+  const [c, s] = [0, 1].map((i) => b.extract(b.value(`${p}facing`, 'vec2', { lo: -1, hi: 1 }), i));
+  const [x, y, z] = [0, 1, 2].map((i) => b.extract(normal, i));
+  return b.combine(b.subtract(b.multiply(c, x), b.multiply(s, y)), b.add(b.multiply(s, x), b.multiply(c, y)), z);
+}
+
+/** A layer's own maps at a point. */
+export class LayerMaps {
+  private readonly uv: DagNode;
+  private readonly levels = new Map<string, DagNode>();
+
+  constructor(
+    private readonly b: Builder,
+    private readonly layer: StackLayer,
+    private readonly prefix: string,
+    uv: DagNode,
+    private readonly far: boolean,
+  ) {
+    this.uv = laidAt(b, layer, prefix, uv);
+  }
+
+  /** A channel, or the neutral of its role where the surface has no such map. */
+  private sample(channel: ImageChannel, role: BlendRole, detail?: DagNode): DagNode {
+    const { b } = this;
+    const neutral = ROLE_FACTS[role].neutral;
+    if (!this.layer.surface?.roles.has(role))
+      return channel === 'normal' ? b.constant(0, 0) : channel === 'spread' ? b.constant(0) : b.constant(...neutral);
+    if (channel === 'spread' && !this.far) return b.constant(0);
+    const source = { slot: this.layer.slot, channel };
+    const level = this.level(channel);
+    return detail
+      ? b.node('imagedetail', [this.uv, b.max(level, this.levelOf(channel, detail)), detail], source)
+      : b.node('image', [this.uv, level], source);
+  }
+
+  private level(channel: ImageChannel): DagNode {
+    const { b } = this;
+    if (!this.far) return b.constant(0);
+    const d = (axis: 'x' | 'y') => b.derivative(this.uv, axis);
+    const key = channel === 'spread' ? 'height' : channel;
+    if (!this.levels.has(key)) this.levels.set(key, b.node('imagelevel', [d('x'), d('y')], { slot: this.layer.slot, channel: key }));
+    return this.levels.get(key) as DagNode;
+  }
+
+  /** The level whose texels are as large as a share of the map. */
+  private levelOf(channel: ImageChannel, share: DagNode): DagNode {
+    const { b } = this;
+    const zero = b.constant(0);
+    return b.node('imagelevel', [b.combine(share, zero), b.combine(zero, share)], { slot: this.layer.slot, channel });
+  }
+
+  /** Own height in metres: (t − mid) · relief. With `detail`, a share of the map, smaller relief is left out. */
+  readonly height = (detail?: DagNode): DagNode =>
+    this.b.add(this.b.multiply(this.sample('height', 'height', detail), this.b.value(`${this.prefix}relief`)), this.b.value(`${this.prefix}lowest`));
+
+  look(): Look {
+    const { b, prefix: p, layer } = this;
+    const normal = b.node('normalmap', [this.sample('normal', 'normal'), b.value(`${p}normal`)]);
+    const channels: Look['channels'] = {
+      baseColor: this.sample('baseColor', 'baseColor'),
+      normal: layer.laid.b ? turned(b, normal, p) : normal,
+      roughness: this.sample('roughness', 'roughness'),
+      occlusion: this.sample('occlusion', 'occlusion'),
+      metallic: this.sample('metallic', 'metallic'),
+      height: this.height(),
+    };
+    const spread = b.multiply(this.sample('spread', 'height'), b.value(`${p}relief`));
+    return { channels: adjusted(b, layer, p, channels), specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread };
+  }
+}
+
+/** Tint, levels and roughness of a layer's look. */
+export function adjusted(b: Builder, { layer }: StackLayer, p: string, channels: Look['channels']): Look['channels'] {
+  let { baseColor, roughness } = channels;
+  const [zero, one] = [b.constant(0), b.constant(1)];
+  if (usesLevels(layer.look)) {
+    const [low, high, mid] = [0, 1, 2].map((i) => b.extract(b.value(`${p}levels`, 'vec3'), i));
+    const component = (i: number) => {
+      const t = b.clamp(b.divide(b.subtract(b.extract(baseColor, i), low), b.subtract(high, low)), zero, one);
+      return b.node('bend', [t, mid]);
+    };
+    baseColor = b.combine(component(0), component(1), component(2));
+  }
+  if (usesTint(layer.look)) baseColor = b.multiply(baseColor, b.value(`${p}tint`, 'vec3', UNIT));
+  if (usesRoughness(layer.look)) roughness = b.clamp(b.add(roughness, b.value(`${p}rougher`)), zero, one);
+  return { ...channels, baseColor, roughness };
+}
+
+/** A layer of constant values. */
+export function constantLook(b: Builder, entry: StackLayer, p: string): Look {
+  const channels: Look['channels'] = {
+    baseColor: b.value(`${p}base`, 'vec3', UNIT),
+    normal: b.constant(0, 0, 1),
+    roughness: b.value(`${p}rough`, 'float', UNIT),
+    occlusion: b.constant(1),
+    metallic: b.value(`${p}metal`, 'float', UNIT),
+    height: b.value(`${p}level`),
+  };
+  return { channels: adjusted(b, entry, p, channels), specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread: b.constant(0) };
+}
+
+/** What a blend that serves as a layer looks like, turned as it lies. */
+export function innerLook(b: Builder, entry: StackLayer, p: string, look: Look): Look {
+  const { channels } = look;
+  const normal = b.node('mixnormal', [b.constant(0, 0, 1), channels.normal, b.value(`${p}normal`)]);
+  return { ...look, channels: adjusted(b, entry, p, { ...channels, normal: entry.laid.b ? turned(b, normal, p) : normal }) };
+}

@@ -1,0 +1,68 @@
+import type { Builder, DagNode } from '../compile';
+import { UNIT } from '../compile';
+import type { Look } from './layer-maps';
+
+/** Depth over which water begins to cover what it lies on, in metres. */
+const SHORE_M = 0.004;
+/** Coverage from which ground counts as wholly damp, and how damp it is away from the rim. */
+const DAMP_FROM = 0.25;
+const DAMP = 0.6;
+/** By how much wet ground loses roughness for what it loses in lightness. */
+const WET_GLOSS = 1.3;
+/** glTF specular of water: F0 is 0.02 at an index of refraction of 1.33. */
+const SPECULAR = 0.25;
+
+export interface Flood {
+  look: Look;
+  /** Height of the water's surface, and how much it covers. */
+  level: DagNode;
+  cover: DagNode;
+}
+
+/**
+ * Standing water over what lies below. The coverage raises the level from the lowest place below to the stated one, so
+ * more coverage is never less water; weak coverage only wets. Below the surface light is swallowed by depth (Beer–Lambert)
+ * and the scatter colour comes back; the ground is wet up to the rim.
+ */
+export function flooded(b: Builder, p: string, below: Look, coverage: DagNode, uv: DagNode): Flood {
+  const { channels } = below;
+  const [zero, one] = [b.constant(0), b.constant(1)];
+  const strength = b.value(`${p}strength`, 'float', UNIT);
+  const level = b.mix(b.value(`${p}floor`), b.value(`${p}level`), coverage);
+  const above = b.subtract(channels.height, level);
+  const depth = b.max(zero, b.subtract(level, channels.height));
+  const cover = b.multiply(b.node('smoothstep', [depth, zero, b.constant(SHORE_M)]), strength);
+
+  const rim = b.invert(b.node('smoothstep', [above, zero, b.value(`${p}rim`)]));
+  const painted = b.multiply(b.min(one, b.multiply(coverage, b.constant(1 / DAMP_FROM))), strength);
+  const damp = b.multiply(b.multiply(painted, b.max(rim, b.constant(DAMP))), b.value(`${p}wet`, 'float', UNIT));
+  const wetColour = b.multiply(channels.baseColor, b.invert(damp));
+  const wetRoughness = b.multiply(channels.roughness, b.max(zero, b.invert(b.multiply(damp, b.constant(WET_GLOSS)))));
+
+  const absorb = b.value(`${p}absorb`, 'vec3', { lo: 0, hi: Infinity });
+  const passes = [0, 1, 2].map((i) => b.node('exp', [b.subtract(zero, b.multiply(b.extract(absorb, i), depth))]));
+  const seen = b.mix(b.value(`${p}scatter`, 'vec3', UNIT), wetColour, b.combine(...passes));
+
+  const cells = b.value(`${p}rippleCells`);
+  const slope = (seed: number) => {
+    const noise = b.node('gradient2d', [b.multiply(uv, cells), cells, b.constant(seed)]);
+    return b.multiply(b.subtract(b.multiply(noise, b.constant(2)), one), b.value(`${p}ripple`));
+  };
+  const film = b.node('leannormal', [b.constant(0, 0, 1), b.combine(slope(51), slope(52))]);
+  return {
+    level,
+    cover,
+    look: {
+      channels: {
+        baseColor: b.mix(wetColour, seen, cover),
+        normal: b.node('mixnormal', [channels.normal, film, cover]),
+        roughness: b.mix(wetRoughness, b.value(`${p}rough`, 'float', UNIT), cover),
+        occlusion: b.mix(channels.occlusion, one, cover),
+        metallic: b.mix(channels.metallic, zero, cover),
+        height: b.add(channels.height, b.multiply(depth, strength)),
+      },
+      specular: b.mix(below.specular, b.constant(SPECULAR), cover),
+      spread: b.mix(below.spread, zero, cover),
+    },
+  };
+}

@@ -1,0 +1,56 @@
+import type { Image } from '../image';
+import type { Mesh } from '../mesh';
+
+/** One colour of an ID map, or one part of a mesh, with its share of what is covered. */
+export interface IdShare {
+  /** `#rrggbb`, or the name of the part. */
+  id: string;
+  share: number;
+  /** Other colours that were taken for the same one. */
+  merged: number;
+}
+
+/** Colours that are looked at one by one; what a map has beyond them is noise, and goes to the nearest. */
+const MOST = 256;
+const hex = (rgb: readonly number[]): string => `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`;
+
+/**
+ * Colours of an ID map (8-bit), the commonest first. Colours within `tolerance` (distance in sRGB values of 0–1, up to √3)
+ * of a commoner one count as it, so that the rims of islands are no colours of their own.
+ */
+export function idColours(image: Image, tolerance: number): IdShare[] {
+  const { channels, data } = image;
+  const counts = new Map<number, number>();
+  const at = (i: number, c: number) => data[i + Math.min(c, channels - 1)] >> (image.depth === 16 ? 8 : 0);
+  for (let i = 0; i < data.length; i += channels) {
+    const key = (at(i, 0) << 16) | (at(i, 1) << 8) | at(i, 2);
+    counts.set(key, (counts.get(key) ?? 0) + 1);
+  }
+  const total = data.length / channels;
+  const sorted = [...counts].sort((a, b) => b[1] - a[1] || a[0] - b[0]);
+  const kept: { rgb: number[]; count: number; merged: number }[] = [];
+  const away = (a: readonly number[], b: readonly number[]) => Math.hypot(...a.map((v, c) => (v - b[c]) / 255));
+  for (const [key, count] of sorted) {
+    const rgb = [key >> 16, (key >> 8) & 255, key & 255];
+    let nearest = kept.at(0);
+    for (const k of kept) if (nearest && away(k.rgb, rgb) < away(nearest.rgb, rgb)) nearest = k;
+    if (nearest && (away(nearest.rgb, rgb) <= tolerance || kept.length >= MOST)) {
+      nearest.count += count;
+      nearest.merged++;
+    } else kept.push({ rgb, count, merged: 0 });
+  }
+  return kept.sort((a, b) => b.count - a.count).map(({ rgb, count, merged }) => ({ id: hex(rgb), share: count / total, merged }));
+}
+
+/** Parts of a mesh with their shares of its area. */
+export function partShares({ position, index, geomprop }: Mesh, names: readonly string[]): IdShare[] {
+  const area = new Array<number>(names.length).fill(0);
+  for (let t = 0; t < index.length; t += 3) {
+    const [a, b, c] = [index[t] * 3, index[t + 1] * 3, index[t + 2] * 3];
+    const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
+    const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
+    area[Math.round(geomprop?.[a + 2] ?? 0)] += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
+  }
+  const total = area.reduce((sum, a) => sum + a, 0) || 1;
+  return names.map((id, i) => ({ id, share: area[i] / total, merged: 0 })).sort((a, b) => b.share - a.share);
+}

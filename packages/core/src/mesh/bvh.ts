@@ -1,0 +1,119 @@
+import type { Mesh } from './mesh';
+
+/** Triangles a leaf holds at most. */
+const LEAF = 4;
+/** Stands in for a direction of 0 along an axis. */
+const EDGE = 1e-9;
+
+/** A tree of boxes over the triangles of a mesh, for rays. Split at the middle of the longest axis of the centres. */
+export class Bvh {
+  private readonly bounds: Float32Array;
+  /** Of a leaf its first triangle and how many there are; of others the left child, which the right one follows, and 0. */
+  private readonly links: Uint32Array;
+  private readonly order: Uint32Array;
+  private readonly corners: Float32Array;
+  /** As deep as the tree. */
+  private readonly stack: Uint32Array;
+
+  constructor({ position, index }: Pick<Mesh, 'position' | 'index'>) {
+    const count = index.length / 3;
+    this.order = Uint32Array.from({ length: count }, (_, i) => i);
+    this.bounds = new Float32Array(Math.max(1, 2 * count) * 6);
+    this.links = new Uint32Array(Math.max(1, 2 * count) * 2);
+    const centre = new Float32Array(count * 3);
+    const box = new Float32Array(count * 6);
+    for (let t = 0; t < count; t++)
+      for (let c = 0; c < 3; c++) {
+        const [a, b, d] = [0, 1, 2].map((k) => position[index[t * 3 + k] * 3 + c]);
+        box[t * 6 + c] = Math.min(a, b, d);
+        box[t * 6 + 3 + c] = Math.max(a, b, d);
+        centre[t * 3 + c] = (a + b + d) / 3;
+      }
+    let nodes = 1;
+    let deepest = 0;
+    const build = (node: number, first: number, end: number, depth: number): void => {
+      deepest = Math.max(deepest, depth);
+      const { bounds, order } = this;
+      const lo = [Infinity, Infinity, Infinity];
+      const hi = [-Infinity, -Infinity, -Infinity];
+      const [clo, chi] = [[...lo], [...hi]];
+      for (let i = first; i < end; i++)
+        for (let c = 0; c < 3; c++) {
+          const t = order[i];
+          lo[c] = Math.min(lo[c], box[t * 6 + c]);
+          hi[c] = Math.max(hi[c], box[t * 6 + 3 + c]);
+          clo[c] = Math.min(clo[c], centre[t * 3 + c]);
+          chi[c] = Math.max(chi[c], centre[t * 3 + c]);
+        }
+      bounds.set([...lo, ...hi], node * 6);
+      const axis = [0, 1, 2].reduce((a, c) => (chi[c] - clo[c] > chi[a] - clo[a] ? c : a), 0);
+      const middle = (clo[axis] + chi[axis]) / 2;
+      let cut = first;
+      if (end - first > LEAF && chi[axis] > clo[axis])
+        for (let i = first; i < end; i++)
+          if (centre[order[i] * 3 + axis] < middle) {
+            [order[i], order[cut]] = [order[cut], order[i]];
+            cut++;
+          }
+      if (cut === first || cut === end) {
+        this.links.set([first, end - first], node * 2);
+        return;
+      }
+      const left = nodes;
+      nodes += 2;
+      this.links.set([left, 0], node * 2);
+      build(left, first, cut, depth + 1);
+      build(left + 1, cut, end, depth + 1);
+    };
+    build(0, 0, count, 0);
+    this.stack = new Uint32Array(deepest + 2);
+    // Corners in the order of the leaves lie together.
+    this.corners = new Float32Array(count * 9);
+    this.order.forEach((t, i) => {
+      for (let k = 0; k < 3; k++) for (let c = 0; c < 3; c++) this.corners[i * 9 + k * 3 + c] = position[index[t * 3 + k] * 3 + c];
+    });
+  }
+
+  /** Whether anything lies along a ray, however far. */
+  blocked(ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): boolean {
+    const { bounds, links, stack } = this;
+    if (!this.order.length) return false;
+    const [ix, iy, iz] = [1 / (dx || EDGE), 1 / (dy || EDGE), 1 / (dz || EDGE)];
+    let depth = 0;
+    stack[depth++] = 0;
+    while (depth) {
+      const node = stack[--depth];
+      const b = node * 6;
+      const [x0, x1] = [(bounds[b] - ox) * ix, (bounds[b + 3] - ox) * ix];
+      const [y0, y1] = [(bounds[b + 1] - oy) * iy, (bounds[b + 4] - oy) * iy];
+      const [z0, z1] = [(bounds[b + 2] - oz) * iz, (bounds[b + 5] - oz) * iz];
+      const near = Math.max(Math.min(x0, x1), Math.min(y0, y1), Math.min(z0, z1));
+      const far = Math.min(Math.max(x0, x1), Math.max(y0, y1), Math.max(z0, z1));
+      if (far < 0 || near > far) continue;
+      const [first, count] = [links[node * 2], links[node * 2 + 1]];
+      if (!count) {
+        stack[depth++] = first;
+        stack[depth++] = first + 1;
+      } else for (let i = first; i < first + count; i++) if (this.hits(i * 9, ox, oy, oz, dx, dy, dz)) return true;
+    }
+    return false;
+  }
+
+  /** Source: Möller & Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", 1997. Either side counts. */
+  private hits(at: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number): boolean {
+    const v = this.corners;
+    const [ax, ay, az] = [v[at], v[at + 1], v[at + 2]];
+    const [ex, ey, ez] = [v[at + 3] - ax, v[at + 4] - ay, v[at + 5] - az];
+    const [fx, fy, fz] = [v[at + 6] - ax, v[at + 7] - ay, v[at + 8] - az];
+    const [px, py, pz] = [dy * fz - dz * fy, dz * fx - dx * fz, dx * fy - dy * fx];
+    const det = ex * px + ey * py + ez * pz;
+    if (Math.abs(det) < 1e-20) return false;
+    const [tx, ty, tz] = [ox - ax, oy - ay, oz - az];
+    const u = (tx * px + ty * py + tz * pz) / det;
+    if (u < 0 || u > 1) return false;
+    const [qx, qy, qz] = [ty * ez - tz * ey, tz * ex - tx * ez, tx * ey - ty * ex];
+    const w = (dx * qx + dy * qy + dz * qz) / det;
+    if (w < 0 || u + w > 1) return false;
+    return (fx * qx + fy * qy + fz * qz) / det > 0;
+  }
+}

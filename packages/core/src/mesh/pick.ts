@@ -1,0 +1,48 @@
+import type { Mesh, Vector } from './mesh';
+import { cross, subtract } from './mesh';
+
+/** A place on a mesh: its triangle, and the shares of the corners. */
+export interface MeshPlace {
+  triangle: number;
+  shares: [number, number, number];
+  /** Along the ray, in lengths of its direction. */
+  away: number;
+}
+
+/** The first place that a ray meets from the front; null when it meets none. Source: Möller & Trumbore 1997. */
+export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, origin: Vector, direction: Vector): MeshPlace | null {
+  let found: MeshPlace | null = null;
+  const at = (v: number): [number, number, number] => [position[v * 3], position[v * 3 + 1], position[v * 3 + 2]];
+  const [dx, dy, dz] = direction;
+  for (let t = 0; t < index.length; t += 3) {
+    const a = at(index[t]);
+    const e = subtract(at(index[t + 1]), a);
+    const f = subtract(at(index[t + 2]), a);
+    const p = cross(direction, f);
+    const det = e[0] * p[0] + e[1] * p[1] + e[2] * p[2];
+    if (det < 1e-20) continue;
+    const o = subtract(origin, a);
+    const u = (o[0] * p[0] + o[1] * p[1] + o[2] * p[2]) / det;
+    if (u < 0 || u > 1) continue;
+    const q = cross(o, e);
+    const v = (dx * q[0] + dy * q[1] + dz * q[2]) / det;
+    if (v < 0 || u + v > 1) continue;
+    const away = (f[0] * q[0] + f[1] * q[1] + f[2] * q[2]) / det;
+    if (away > 0 && (!found || away < found.away)) found = { triangle: t / 3, shares: [1 - u - v, u, v], away };
+  }
+  return found;
+}
+
+/** What a mesh carries at a place. */
+export function carriedAt(
+  mesh: Mesh,
+  { triangle, shares }: MeshPlace,
+  name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop',
+): Float32Array | undefined {
+  const values = mesh[name];
+  if (!values) return undefined;
+  const width = values.length / (mesh.position.length / 3);
+  return Float32Array.from({ length: width }, (_, c) =>
+    shares.reduce((sum, share, k) => sum + share * values[mesh.index[triangle * 3 + k] * width + c], 0),
+  );
+}

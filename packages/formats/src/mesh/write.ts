@@ -1,0 +1,42 @@
+// Binary glTF 2.0 out: a node for each level of detail, one for each part under it.
+import type { Document as GltfDocument } from '@gltf-transform/core';
+import { Document, WebIO } from '@gltf-transform/core';
+import type { Model } from '@pebble/core';
+import { setsOf } from '@pebble/core';
+
+type Type = 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4';
+
+/** A model as one file: parts keep their names, placements and all their sets, slots become materials, numbers stay float32. */
+export async function writeGlb(name: string, model: Model): Promise<Uint8Array> {
+  const document = new Document();
+  document.getRoot().getAsset().generator = 'Jaunty Pebble';
+  const buffer = document.createBuffer();
+  const scene = document.createScene(model.title);
+  document.getRoot().setDefaultScene(scene);
+  const materials = new Map<string, ReturnType<GltfDocument['createMaterial']>>();
+  const material = (slot: string) => {
+    let made = materials.get(slot);
+    if (!made) materials.set(slot, (made = document.createMaterial(slot).setRoughnessFactor(0.8).setMetallicFactor(0)));
+    return made;
+  };
+  model.lods.forEach((parts, lod) => {
+    const root = document.createNode(lod ? `${name}_lod${lod}` : name).setExtras({ lod });
+    scene.addChild(root);
+    for (const part of parts) {
+      const primitive = document.createPrimitive().setMaterial(material(part.slot));
+      const accessor = (data: Float32Array | Uint32Array, type: Type) =>
+        document.createAccessor().setType(type).setArray(data.slice()).setBuffer(buffer);
+      primitive.setAttribute('POSITION', accessor(part.mesh.position, 'VEC3'));
+      primitive.setAttribute('NORMAL', accessor(part.mesh.normal, 'VEC3'));
+      // Without coordinates the format allows no tangents.
+      if (setsOf(part).length) primitive.setAttribute('TANGENT', accessor(part.mesh.tangent, 'VEC4'));
+      for (const [k, set] of setsOf(part).entries()) primitive.setAttribute(`TEXCOORD_${k}`, accessor(set, 'VEC2'));
+      const colours = part.coloured === false ? [] : [part.mesh.geomcolor, ...(part.moreColours ?? [])];
+      for (const [k, colour] of colours.entries()) primitive.setAttribute(`COLOR_${k}`, accessor(colour, 'VEC4'));
+      primitive.setIndices(accessor(part.mesh.index, 'SCALAR'));
+      const node = document.createNode(part.name).setMesh(document.createMesh(part.name).addPrimitive(primitive));
+      root.addChild(part.placement ? node.setMatrix([...part.placement] as Parameters<typeof node.setMatrix>[0]) : node);
+    }
+  });
+  return new WebIO().writeBinary(document);
+}

@@ -1,0 +1,87 @@
+import type { BlendSurface, MapSet } from '@pebble/core';
+import {
+  BLEND_ROLES,
+  SectionCutter,
+  SpreadGround,
+  boundsOf,
+  extentGround,
+  generateSurface,
+  levelMesh,
+  makeBlend,
+  makeCue,
+  makeLayer,
+  makeSpecimen,
+  makeStack,
+  SPECIMEN_MODELS,
+  spreadOver,
+} from '@pebble/core';
+import { evaluateStack, ingredients, liesOn, sourcesOf } from './index';
+import { blendMesh, evaluateOnMesh, knowGround } from './on-mesh';
+import { memoryPorts } from './testing/memory';
+
+const quiet = () => undefined;
+const made = { stone: generateSurface('terrace-stone', { seed: 2, size: 64 }), moss: generateSurface('cushion-moss', { seed: 5, size: 64 }) };
+const surfaces: Record<string, BlendSurface> = Object.fromEntries(
+  Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(BLEND_ROLES) as BlendSurface['roles'] }]),
+);
+const slots: MapSet[] = [made.stone.maps, made.moss.maps];
+const blend = makeBlend('Step', {
+  layers: {
+    a: makeLayer('stone', 'Stone', 1),
+    b: makeLayer('moss', 'Moss', 2, {
+      coverage: { s: makeCue('slope', { order: 1, centre: 14, width: 6 }), g: makeCue('vertexColour', { order: 2, join: 'or', channel: 'g' }) },
+    }),
+  },
+});
+const stack = makeStack(blend, surfaces);
+
+describe('a blend on what it lies on', () => {
+  it('is evaluated over its square as the flat view and the section show it', async () => {
+    const size = 64;
+    const on = await liesOn(memoryPorts(), blend, {});
+    const { height } = evaluateStack(stack, ingredients(slots), size, ['height'], quiet, on);
+    // A cut through the middles of row 20, by the ground that the flat view has.
+    const ground = new SpreadGround(makeSpecimen('patch', blend.extentM));
+    const cut = { ax: 0, ay: 20.5 / size, bx: 1, by: 20.5 / size };
+    const section = new SectionCutter().cut(stack, cut, sourcesOf(ingredients(slots), true), size, ground, { standing: on.standing });
+    const metres = (v: number) => stack.lo + (v / 65535) * (stack.hi - stack.lo);
+    let far = 0;
+    for (let x = 0; x < size; x++) if (Math.abs(metres(height!.data[20 * size + x]) - section.height[x]) > 0.002) far++;
+    // Two rasters of the mesh differ by less than a texel: at the edge of a seam that may be another layer.
+    expect(far).toBeLessThan(4);
+    // On a plane all of it would be level, and moss.
+    const plane = evaluateStack(stack, ingredients(slots), size, ['height'], quiet);
+    expect(plane.height!.data).not.toEqual(height!.data);
+  });
+  it('knows its mesh band by band as in one', () => {
+    const mesh = makeSpecimen('patch', 2.4);
+    const whole = extentGround(mesh, 40, [0, 40]);
+    const [upper, lower] = [extentGround(mesh, 40, [0, 17]), extentGround(mesh, 40, [17, 40])];
+    for (const name of ['position', 'normal', 'geomcolor', 'geomprop'] as const)
+      expect(Float32Array.of(...upper[name], ...lower[name])).toEqual(whole[name]);
+    const page = mesh.texcoord.map((v) => v * 0.6);
+    const all = spreadOver(mesh, page, 40);
+    expect(Uint8Array.of(...spreadOver(mesh, page, 40, [0, 9]).covered, ...spreadOver(mesh, page, 40, [9, 40]).covered)).toEqual(all.covered);
+  });
+  it('heeds the unit of a mesh that was brought in, and which way is up in it', () => {
+    const model = SPECIMEN_MODELS['marker-stone'](1);
+    const [metres, inches] = [blendMesh(model, 2.4), blendMesh(model, 2.4, { unitM: 0.0254, up: 'y' })];
+    const tall = ({ mesh }: typeof metres) => boundsOf(mesh).hi[1] - boundsOf(mesh).lo[1];
+    expect(tall(inches) / tall(metres)).toBeCloseTo(0.0254, 4);
+    expect(inches.sideM / metres.sideM).toBeCloseTo(0.0254, 3);
+    const turned = blendMesh(model, 2.4, { unitM: 1, up: 'z' });
+    expect(tall(turned)).toBeLessThan(tall(metres) / 2);
+    expect(turned.standing.parts).toEqual(['stone']);
+  });
+  it('says what cannot be baked: no coordinates, or too many vertices for the sky', () => {
+    const bare = { title: 'Bare', lods: [[{ ...SPECIMEN_MODELS['marker-stone'](1).lods[1][0], sets: [] }]] };
+    expect(() => blendMesh(bare, 1)).toThrowError(/stone has no texture coordinates in set 0/);
+    const far = blendMesh(SPECIMEN_MODELS['marker-stone'](1), 1, undefined, 0, 1);
+    expect(() => evaluateOnMesh(stack, ingredients(slots), { ...far, page: far.page.map((v) => v + 9) }, 16, ['roughness'], quiet)).toThrowError(
+      /outside 0 to 1/,
+    );
+    const wall = levelMesh(SPECIMEN_MODELS['shed-wall'](1));
+    const many = { ...wall, position: new Float32Array(60_001 * 3), index: new Uint32Array() };
+    expect(() => knowGround(many, { bend: false, sky: true }, quiet)).toThrowError(/up to 60,000 vertices; this mesh has 60,001/);
+  });
+});

@@ -1,0 +1,90 @@
+// A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
+import type { BlendDocument, BlendRole, Image, MapSet, SpecimenDocument, SurfaceDocument, SurfaceFacts } from '@pebble/core';
+import { BLEND_ROLES, ROLE_FACTS, blendFacts, nameSlug, resize, seamRatio } from '@pebble/core';
+import { readGltf } from '@pebble/formats/mesh';
+import type { Library } from './blends';
+import { evaluateSquare, gather, readerOf, stackOf } from './blends';
+import { entryOf } from './making';
+import { blendMesh, evaluateOnMesh } from './on-mesh';
+import type { Ports, Report } from './ports';
+import { finish } from './surfaces';
+
+/** Pixels of a side past which maps are made one after the other, so that no more than one of them is in memory. */
+const ALL_AT_ONCE = 4096;
+/** Side of the pictures that the thumbnail is drawn from. */
+const SMALL = 512;
+/** Rims that differ more than this often as much as neighbours usually do are seen. */
+const SEEN = 3;
+
+export interface SurfaceRequest {
+  size: number;
+  /** The mesh whose texture it is baked into; its own square where it is left out. */
+  onto?: SpecimenDocument;
+}
+
+/** Roles that say something: one value all over is what a surface without the map has too, when it is the neutral one. */
+const says = (role: BlendRole, { data, channels, depth }: Image): boolean => {
+  const full = depth === 8 ? 255 : 65535;
+  const { neutral } = ROLE_FACTS[role];
+  for (let i = channels; i < data.length; i++) if (data[i] !== data[i - channels]) return true;
+  return role === 'height' ? false : neutral.some((v, c) => Math.abs(data[Math.min(c, channels - 1)] - v * full) > 1);
+};
+
+/** What is to be said of a picture's rims. */
+function rims(maps: MapSet): string {
+  const worst = Math.max(...Object.values(maps).flatMap((image) => Object.values(seamRatio(image))));
+  return worst <= SEEN
+    ? `It tiles: across its rims neighbours differ ${worst.toFixed(2)} times as much as elsewhere.`
+    : `Its rims are seen: neighbours differ ${worst.toFixed(1)} times as much there as elsewhere. Something in it does not repeat over the extent, such as a mask or the shape of a specimen.`;
+}
+
+/** Evaluates a blend and keeps its maps as a surface; those that say nothing are left out. @throws UseCaseError */
+export async function surfaceOfBlend(
+  ports: Ports,
+  blend: BlendDocument,
+  library: Library,
+  { size, onto }: SurfaceRequest,
+  report: Report,
+): Promise<SurfaceDocument> {
+  const stack = stackOf(blend, library);
+  const mesh = onto ? blendMesh((await readGltf(await ports.blobs.get(onto.model))).model, stack.extentM, onto, onto.uvSet) : null;
+  const groups: BlendRole[][] = size > ALL_AT_ONCE ? BLEND_ROLES.map((role) => [role]) : [[...BLEND_ROLES]];
+  const maps: SurfaceDocument['maps'] = {};
+  const small: MapSet = {};
+  const left: string[] = [];
+  for (const [g, roles] of groups.entries()) {
+    const step: Report = (done, note) => report((0.9 * (g + done)) / groups.length, note);
+    const from = await gather(stack, readerOf(ports, library), roles, (done, id) => step(0.2 * done, library.surfaces[id].name));
+    const evaluating: Report = (done, note) => step(0.2 + 0.5 * done, note);
+    const made = mesh
+      ? evaluateOnMesh(stack, from, mesh, size, roles, evaluating)
+      : await evaluateSquare(ports, stack, from, blend, library, size, roles, evaluating);
+    for (const [k, role] of roles.entries()) {
+      const image = made[role] as Image;
+      delete made[role];
+      step(0.7 + (0.3 * k) / roles.length, ROLE_FACTS[role].label.toLowerCase());
+      if (!says(role, image)) {
+        left.push(ROLE_FACTS[role].label.toLowerCase());
+        continue;
+      }
+      const bytes = await ports.codec.encodePng(image);
+      maps[role] = await entryOf(ports, image, image, {
+        blob: await ports.blobs.put(bytes, 'image/png'),
+        bytes: bytes.length,
+        fileName: `${nameSlug(blend.name)}_${role}.png`,
+        normalDirection: role === 'normal' ? 'y+' : null,
+        colourSpace: ROLE_FACTS[role].colourSpace,
+      });
+      small[role] = resize(image, Math.min(SMALL, size), Math.min(SMALL, size));
+    }
+  }
+  report(0.95, 'thumbnail');
+  const facts: SurfaceFacts = mesh ? { ...blendFacts(stack), sizeM: mesh.sideM } : blendFacts(stack);
+  const name = onto ? `${blend.name} on ${onto.name}` : `${blend.name}, baked`;
+  const notes = [
+    `Made of the blend ${blend.name} at ${size} × ${size}${onto ? `, into the texture of ${onto.name}` : ''}.`,
+    ...(left.length ? [`Left out, since they are the same everywhere: ${left.join(', ')}.`] : []),
+    ...(onto ? [] : [rims(small)]),
+  ];
+  return finish(ports, { name: name.slice(0, 200), ...facts }, maps, small, null, notes);
+}
