@@ -92,10 +92,12 @@ export function scratch(): { dir: string; remove: () => void } {
   return { dir, remove: () => rmSync(dir, { recursive: true, force: true }) };
 }
 
+/** What the server answers; a refusal is an error that says what it said. */
 export const api = async <T>(url: string, pathname: string, body?: unknown): Promise<T> => {
   const response = await fetch(
     `${url}/api${pathname}`,
     body === undefined ? {} : { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) },
   );
+  if (!response.ok) throw new Error(`${pathname}: ${response.status} ${await response.text()}`);
   return (await response.json()) as T;
 };

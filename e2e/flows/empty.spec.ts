@@ -61,7 +61,7 @@ describe('an empty project on a large screen', () => {
     await page.goto(`${served.url}/surfaces`);
     await page.getByRole('button', { name: 'Load the Orrin Ridge example' }).click();
     await page.locator('.making').first().waitFor();
-    expect((await api<{ code: string }>(served.url, '/demo', {})).code).toBe('under-way');
+    await expectAsync(api(served.url, '/demo', {})).toBeRejectedWithError(/409.*under-way/);
     await page.locator('.pebble img').first().waitFor({ timeout: 40_000 });
     await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
     expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(9);

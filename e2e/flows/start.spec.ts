@@ -2,7 +2,7 @@ import type { JobView, StoredDocument, UploadedFile } from '@pebble/contracts';
 import type { ProjectDocument } from '@pebble/core';
 import { generateSurface } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import net from 'node:net';
 import path from 'node:path';
 import pg from 'pg';
@@ -16,6 +16,10 @@ describe('starting and stopping', () => {
   const data = path.join(dir, 'data');
   let served: Served | null = null;
   const start = async (...args: string[]) => (served = await serve(['--data', data, '--no-demo', ...args]));
+  const postmaster = () => Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
+  /** The database is there again, and is not what an orphan of the killed one still answers. */
+  const backFrom = (killed: number) =>
+    until(async () => existsSync(path.join(data, 'pg/data/postmaster.pid')) && postmaster() !== killed && (await fetch(`${served!.url}/api/health`)).ok);
   const clusterPids = () => serverPids(path.join(data, 'pg/data'));
   const project = async () => (await api<StoredDocument<ProjectDocument>[]>(served!.url, '/documents')).find((d) => d.kind === 'project')!;
   const rename = async (name: string) => {
@@ -59,19 +63,19 @@ describe('starting and stopping', () => {
   });
   it('comes back after server and database were killed, with every acknowledged edit', async () => {
     await start();
-    const postmaster = Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
+    const killed = postmaster();
     await rename('Written just before the power went');
     await served!.kill();
-    process.kill(postmaster, 'SIGKILL');
+    process.kill(killed, 'SIGKILL');
     await start();
     expect((await project()).body.name).toBe('Written just before the power went');
   });
   it('starts the database again when only that was killed, and goes on', async () => {
-    const postmaster = Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
-    process.kill(postmaster, 'SIGKILL');
+    const killed = postmaster();
+    process.kill(killed, 'SIGKILL');
     const away = await fetch(`${served!.url}/api/documents`);
     if (!away.ok) expect(((await away.json()) as { detail: string }).detail).toMatch(/database|went wrong/);
-    await until(async () => (await fetch(`${served!.url}/api/health`).catch(() => null))?.ok);
+    await backFrom(killed);
     await rename('After the database came back');
     expect((await project()).body.name).toBe('After the database came back');
   });
@@ -137,9 +141,9 @@ describe('starting and stopping', () => {
     const recipe = await api<StoredDocument>(served!.url, '/documents', { body, label: 'New', opId: opId() });
     const job = await api<JobView>(served!.url, '/pack', { recipe: recipe.id, skip: [] });
     await until(async () => (await jobs()).find((j) => j.id === job.id)?.status !== 'waiting');
-    const pidFile = path.join(data, 'pg/data/postmaster.pid');
-    process.kill(Number(readFileSync(pidFile, 'utf8').split('\n')[0]), 'SIGKILL');
-    await until(async () => (await fetch(`${served!.url}/api/health`).catch(() => null))?.ok);
+    const killed = postmaster();
+    process.kill(killed, 'SIGKILL');
+    await backFrom(killed);
     const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed', 'cancelled'].includes(j.status)), 70);
     if (ended.status === 'done') {
       const zip = Buffer.from(await (await fetch(`${served!.url}/api/blobs/${String(ended.result!['blob'])}`)).arrayBuffer());

@@ -20,7 +20,11 @@ describe('the workbench', () => {
   const files = scratch();
   const documents = () => api<StoredDocument[]>(served.url, '/documents');
   const blend = async () => (await documents()).find((d) => d.id === 'terrace-step') as StoredDocument<BlendDocument>;
-  const idle = () => page.waitForFunction(() => document.querySelector('.saved')?.textContent === 'Saved');
+  /** Everything done so far is kept by the server. The page says so from its next frame on. */
+  const idle = async () => {
+    await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+    await page.waitForFunction(() => document.querySelector('.saved')?.textContent === 'Saved');
+  };
   const stageReady = () =>
     page.waitForFunction(
       () => {

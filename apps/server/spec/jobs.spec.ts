@@ -259,6 +259,16 @@ describe('uploads, jobs and exports', () => {
     expect(rows[0].attempt).toBe(2);
     expect(await app.jobs.progress(id, 1, 0.5, 'a dead worker speaks')).toBeFalse();
   });
+  it('are done though their place in the queue was lost, or died with who took it', async () => {
+    const draw = (seed: number, size: number) => app.jobs.add('generate', 'Draw', { name: 'river-gravel', seed, size });
+    // Both threads are busy, so that nobody takes the others before they are lost.
+    const busy = [await draw(1, 1500), await draw(2, 1500)];
+    const [lost, held] = [await draw(11, 32), await draw(12, 32)];
+    const changed = async (sql: string, id: string) => expect((await app.pool.query(sql, [id])).rowCount).toBe(1);
+    await changed('delete from graphile_worker._private_jobs where key = $1', lost.id);
+    await changed("update graphile_worker._private_jobs set locked_at = now(), locked_by = 'gone', attempts = 1 where key = $1", held.id);
+    for (const job of [lost, held, ...busy]) expect((await finished(job.id)).status).toBe('done');
+  });
   it('are given up after three workers died on them', async () => {
     const {
       rows: [{ id }],

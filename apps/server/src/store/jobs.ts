@@ -129,7 +129,10 @@ export class PgJobStore {
     });
   }
 
-  /** Puts jobs of dead workers back in the queue: those silent for `seconds`, and those of workers known to be gone. */
+  /**
+   * Puts jobs of dead workers back in the queue: those silent for `seconds`, and those of workers known to be gone.
+   * So are waiting ones without an entry that can be taken: it was lost, or is held by a process that died taking it.
+   */
   async recover(seconds: number, goneWorkers: readonly string[] = []): Promise<number> {
     return transaction(this.pool, async (client) => {
       const { rows } = await client.query<Row>(
@@ -147,6 +150,13 @@ export class PgJobStore {
         if (now.status === 'waiting') await enqueue(client, row.id, row.payload);
         await addEvent(client, this.projectId, { type: 'job', job: viewOf(now) });
       }
+      const { rows: forgotten } = await client.query<Row>(
+        `select id, payload from job where project_id = $1 and status = 'waiting' and not exists
+           (select 1 from graphile_worker.jobs entry where entry.key = job.id::text and entry.locked_at is null and entry.attempts < entry.max_attempts)
+         for update skip locked`,
+        [this.projectId],
+      );
+      for (const row of forgotten) await enqueue(client, row.id, row.payload);
       return rows.length;
     });
   }

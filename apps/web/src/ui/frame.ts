@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, ElementRef, inject, input, signal } from '@angular/core';
+import { follow } from './follow';
 
 const LEAST_TRAY = 44;
 const LEAST_STAGE = 120;
@@ -83,17 +84,10 @@ export class Frame {
 
   drag(event: PointerEvent): void {
     const from = this.height();
-    const move = (e: PointerEvent) => {
+    follow(event, (_, __, e) => {
       this.folded.set(false);
       this.set(from + event.clientY - e.clientY);
-    };
-    const end = () => {
-      removeEventListener('pointermove', move);
-      removeEventListener('pointerup', end);
-    };
-    addEventListener('pointermove', move);
-    addEventListener('pointerup', end);
-    event.preventDefault();
+    });
   }
 
   key(event: KeyboardEvent): void {

@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, ChangeDetectorRef, Component, ElementRef, computed, inject, input, output, signal, viewChild } from '@angular/core';
+import { follow } from './follow';
 import { parseQuantity, showQuantity } from './quantity';
 
 /** Pixels of dragging before a press becomes a scrub. */
@@ -104,23 +105,20 @@ export class ScrubField {
     const { clientX: x, pointerId } = event;
     let moved = false;
     let last = from;
-    const move = (e: PointerEvent) => {
-      if (!moved && Math.abs(e.clientX - x) < SLACK) return;
-      if (!moved) target.setPointerCapture(pointerId);
-      moved = true;
-      last = this.hold(from + (e.clientX - x) * this.step() * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1));
-      this.live.emit(last);
-    };
-    const end = (e: PointerEvent) => {
-      removeEventListener('pointermove', move);
-      removeEventListener('pointerup', end);
-      removeEventListener('pointercancel', end);
-      if (moved) this.done.emit(e.type === 'pointercancel' ? from : last);
-      else this.type();
-    };
-    addEventListener('pointermove', move);
-    addEventListener('pointerup', end);
-    addEventListener('pointercancel', end);
+    follow(
+      event,
+      (_, __, e) => {
+        if (!moved && Math.abs(e.clientX - x) < SLACK) return;
+        if (!moved) target.setPointerCapture(pointerId);
+        moved = true;
+        last = this.hold(from + (e.clientX - x) * this.step() * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1));
+        this.live.emit(last);
+      },
+      (kept) => {
+        if (moved) this.done.emit(kept ? last : from);
+        else if (kept) this.type();
+      },
+    );
   }
 
   /** Opens the box at once, so that no key is lost; `first` is what was typed to open it. */

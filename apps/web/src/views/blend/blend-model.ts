@@ -210,6 +210,11 @@ export class BlendModel {
     const id = this.id();
     if (id) this.documents.commit(id, label);
   }
+  /** Ends a gesture that was lost: everything is as before it. */
+  giveUp(): void {
+    const id = this.id();
+    if (id) this.documents.dropDraft(id);
+  }
   edit(label: string, change: (d: BlendDocument) => void): void {
     this.draft(change);
     this.commit(label);

@@ -2,6 +2,7 @@ import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, signal, viewChild } from '@angular/core';
 import type { SectionMessage, SectionPicture } from '../../workers/protocol';
 import { WorkbenchService } from '../../services/workbench.service';
+import { follow } from '../../ui/follow';
 import { BlendModel } from './blend-model';
 import { layerTone } from './layer-tone';
 import { BAND, contendersOf, fitSection, seamOf } from './section-drawing';
@@ -296,19 +297,11 @@ export class SectionPanel {
   drag(event: PointerEvent, what: 'lift' | 'soft'): void {
     // The scale is kept for the drag: heights that grow must not make the ruler run away under the hand.
     const rise = this.scale()?.rise ?? 1;
-    let { clientX: x, clientY: y } = event;
-    const move = (e: PointerEvent) => {
-      this.change(what, what === 'lift' ? (y - e.clientY) / rise : (e.clientX - x) / 320);
-      ({ clientX: x, clientY: y } = e);
-    };
-    const end = () => {
-      removeEventListener('pointermove', move);
-      removeEventListener('pointerup', end);
-      this.done(what);
-    };
-    addEventListener('pointermove', move);
-    addEventListener('pointerup', end);
-    event.preventDefault();
+    follow(
+      event,
+      (dx, dy) => this.change(what, what === 'lift' ? -dy / rise : dx / 320),
+      (kept) => (kept ? this.done(what) : this.model.giveUp()),
+    );
   }
 
   key(event: KeyboardEvent, what: 'lift' | 'soft'): void {

@@ -329,7 +329,7 @@ export class StageHost {
           }
         });
       },
-      () => this.model.commit('Move the cut'),
+      (kept) => (kept ? this.model.commit('Move the cut') : this.model.giveUp()),
     );
   }
   cutKey(event: KeyboardEvent, end: 'a' | 'b'): void {

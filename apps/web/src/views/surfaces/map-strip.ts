@@ -4,6 +4,7 @@ import type { MapEntry, Role, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, ROLES, ROLE_FACTS } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
+import { follow } from '../../ui/follow';
 import type { DrawnSurface, LitTile, ShownMap } from '../../workers/protocol';
 import { readout } from './readout';
 import type { Place } from './strip-view';
@@ -182,14 +183,12 @@ export class MapStrip {
     if (event.shiftKey) this.strip.ruler.set({ a: from, b: from });
     else if (event.button === 0) this.strip.ruler.set(null);
     const measuring = event.shiftKey;
-    const move = (e: PointerEvent) => {
+    pane.setPointerCapture(event.pointerId);
+    follow(event, (_, __, e) => {
       const to = this.at(e, pane);
       if (measuring) this.strip.ruler.set({ a: from, b: to });
       else this.strip.pan(from.x - to.x, from.y - to.y);
-    };
-    pane.setPointerCapture(event.pointerId);
-    pane.addEventListener('pointermove', move);
-    pane.addEventListener('pointerup', () => pane.removeEventListener('pointermove', move), { once: true });
+    });
   }
 
   zoom(event: WheelEvent): void {
