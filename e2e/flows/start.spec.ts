@@ -19,7 +19,9 @@ describe('starting and stopping', () => {
   const postmaster = () => Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
   /** The database is there again, and is not what an orphan of the killed one still answers. */
   const backFrom = (killed: number) =>
-    until(async () => existsSync(path.join(data, 'pg/data/postmaster.pid')) && postmaster() !== killed && (await fetch(`${served!.url}/api/health`)).ok);
+    until(
+      async () => existsSync(path.join(data, 'pg/data/postmaster.pid')) && postmaster() !== killed && (await fetch(`${served!.url}/api/health`)).ok,
+    );
   const clusterPids = () => serverPids(path.join(data, 'pg/data'));
   const project = async () => (await api<StoredDocument<ProjectDocument>[]>(served!.url, '/documents')).find((d) => d.kind === 'project')!;
   const rename = async (name: string) => {
