@@ -148,7 +148,9 @@ export async function blendDocument(args: string[], cwd: string, print: Print, b
   const evaluate = async () => {
     if (mesh) return evaluateOnMesh(stack, from, mesh, size, roles, nothing);
     // A specimen that was brought into a project is not here; the flat then lies on the patch, as everywhere.
-    const on = readsGround(stack).any ? await liesOn({ blobs: { get: async () => new Uint8Array() } }, shown.body, {}) : null;
+    const { paint, ...body } = shown.body;
+    if (paint?.[body.specimen]) print('What was painted on vertices lies in the project, not in the document; it is left out here');
+    const on = readsGround(stack).any ? await liesOn({ blobs: { get: async () => new Uint8Array() } }, body, {}) : null;
     return bands && !on ? bands.evaluate(stack, from, size, roles, nothing) : evaluateStack(stack, from, size, roles, nothing, on);
   };
   const stem = path.basename(values['doc']).replace(/\.json$/, '');

@@ -98,6 +98,20 @@ describe('uploads, jobs and exports', () => {
     expect(bytes).toBe(9 * 2 ** 20 + 6);
     await narrow.end();
   });
+  it('are cut into pieces that are kept once each', async () => {
+    const bytes = Buffer.alloc(4096 * 2 + 100, 7);
+    bytes.fill(9, 4096);
+    const post = (payload: Buffer | string, piece: string, type = 'application/octet-stream') =>
+      app.server.inject({ method: 'POST', url: `/api/blobs?piece=${piece}`, payload, headers: { host: '127.0.0.1', 'content-type': type } });
+    const hashes = (await post(bytes, '4096')).json() as string[];
+    expect(hashes.length).toBe(3);
+    expect(new Set(hashes).size).toBe(3);
+    expect(await blob(hashes[2])).toEqual(bytes.subarray(8192));
+    expect((await post(bytes, '4096')).json()).toEqual(hashes);
+    expect((await post(bytes, '3')).statusCode).toBe(400);
+    expect((await post('{}', '4096', 'application/json')).statusCode).toBe(415);
+    expect((await post(Buffer.alloc(2 ** 24 + 1), '4096')).statusCode).toBe(413);
+  });
   it('leave nothing of a stream that is cut off', async () => {
     const store = new PgBlobStore(app.pool);
     const before = (await app.pool.query('select count(*)::int n from blob')).rows[0].n;

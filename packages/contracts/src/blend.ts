@@ -1,4 +1,4 @@
-import { BLEND_ROLES, COLOUR_MODES, MAX_LAYERS, NOISE_KINDS, ROLES } from '@pebble/core';
+import { BLEND_ROLES, COLOUR_MODES, MAX_LAYERS, MOST_FINER, MOST_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
 import { HASH, colour, flag, id, keyed, number, object, optional, order, seed, text, unit, whole } from './shapes';
 
 const common = {
@@ -105,8 +105,14 @@ const layer = object({
   seam,
 } as const);
 
+const painted = object({
+  vertices: whole(3, MOST_PAINTED),
+  finer: whole(0, MOST_FINER),
+  tiles: { type: 'object', additionalProperties: HASH, maxProperties: tileCount(MOST_PAINTED), propertyNames: { pattern: '^(0|[1-9][0-9]{0,2})$' } },
+} as const);
+
 const coordinate = number(-100, 100);
-export const BLEND_SCHEMA = object({
+const always = object({
   kind: { const: 'blend' },
   version: { const: 2 },
   name: text,
@@ -118,3 +124,4 @@ export const BLEND_SCHEMA = object({
   groups: { ...keyed(object({ name: text, on: flag, coverage: COVERAGE_SCHEMA } as const)), maxProperties: MAX_LAYERS },
   coverages: { ...keyed(object({ name: text, coverage: COVERAGE_SCHEMA } as const)), maxProperties: 64 },
 } as const);
+export const BLEND_SCHEMA = { ...always, properties: { ...always.properties, paint: { ...keyed(painted), maxProperties: 64 } } } as const;

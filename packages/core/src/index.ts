@@ -8,6 +8,7 @@ export * from './compile';
 export * from './coverage';
 export * from './blend';
 export * from './mesh';
+export * from './paint';
 export * from './light';
 export * from './pack';
 export * from './cost';

@@ -1,5 +1,6 @@
 import type {
   Account,
+  ColourRun,
   GlslProgram,
   Hoisted,
   LightData,
@@ -40,7 +41,7 @@ type ToStage =
   | { type: 'values'; values: Values }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
   | { type: 'look'; look: StageLook; moving: boolean }
-  | { type: 'vertices'; what: 'geomcolor' | 'geomprop'; data: Float32Array }
+  | { type: 'colours'; of: 'specimen' | 'flat'; runs: readonly ColourRun[]; moving: boolean }
   | { type: 'relief'; position: Float32Array | null }
   | { type: 'light'; light: LightData }
   | { type: 'draw' }
@@ -141,7 +142,10 @@ export class RemoteStage {
       this.post({ type: 'account', question, ask, keys: this.provideAll(slots) });
     });
   }
-  setVertexData = (what: 'geomcolor' | 'geomprop', data: Float32Array): void => this.post({ type: 'vertices', what, data });
+  /** @param given the runs are handed over, not copied */
+  setColours(of: 'specimen' | 'flat', runs: readonly ColourRun[], moving = false, given = false): void {
+    this.post({ type: 'colours', of, runs, moving }, given ? runs.map((r) => r.colours.buffer as ArrayBuffer) : []);
+  }
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
   setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
@@ -178,7 +182,7 @@ export function hostStage(port: Port): void {
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
     else if (data.type === 'program') {
       stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax);
-    } else if (data.type === 'vertices') stage.setVertexData(data.what, data.data);
+    } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
     else if (data.type === 'relief') stage.setRelief(data.position);
     else if (data.type === 'light') stage.setLight(data.light);

@@ -2,8 +2,12 @@ import type { GlslProgram } from '@pebble/core';
 import { HARMONIC_TERMS, LEVELS_PER_UNIT, LOBE_LEANS, METAL_FROM, MIN_ROUGHNESS, TABLE_SIZE, TONE_KNEE } from '@pebble/core';
 import { SHADOW_GLSL } from './shadow';
 
-/** What the stage shows; the order is the number in the shader. */
-export const CHANNELS = ['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights'] as const;
+/** What the stage shows; the order is the number in the shader. From `vertices` on nothing of the blend is worked out. */
+export const CHANNELS = [
+  ...(['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights'] as const),
+  ...(['vertices', 'vertexR', 'vertexG', 'vertexB', 'vertexA'] as const),
+] as const;
+const VERTICES = CHANNELS.indexOf('vertices');
 export type StageChannel = (typeof CHANNELS)[number];
 
 /** Texture units that light takes beside those of the blend. */
@@ -99,6 +103,7 @@ ${program.source}
 ${LIGHT}
 ${SHADOW_GLSL}
 void main() {
+  if (u_channel >= ${VERTICES}) { colour = vec4(u_channel == ${VERTICES} ? in_geomcolor.rgb : vec3(in_geomcolor[u_channel - ${VERTICES + 1}]), 1.0); return; }
   vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity;
   vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : v_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : v_tangent.w);
   ${evaluate}

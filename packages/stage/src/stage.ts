@@ -1,4 +1,4 @@
-import type { GlslProgram, Hoisted, LightData, Mesh, Orbit, PackedSet, Values } from '@pebble/core';
+import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, Orbit, PackedSet, Values } from '@pebble/core';
 import { FLAT, TABLE_NUMBERS, TABLE_SIZE, boundsOf, clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import type { FlatView } from './flat';
 import { flatMatrix } from './flat';
@@ -66,6 +66,8 @@ export const MOVING_MS = 100;
 const AIM_MS = 70;
 const REST_MS = 180;
 const LEAST_SCALE = 0.18;
+/** Place of vertex colours among the buffers of a mesh. */
+const COLOURS = 4;
 
 /**
  * Draws a blend on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
@@ -203,14 +205,19 @@ export class BlendStage {
     this.draw();
   }
 
-  /** Other vertex colours, or other things that the mesh knows of its places. */
-  setVertexData(what: 'geomcolor' | 'geomprop', data: Float32Array): void {
-    const { gl, specimen } = this;
-    if (!specimen) return;
+  /** Other vertex colours, of runs of vertices of the specimen or of the flat. */
+  setColours(of: 'specimen' | 'flat', runs: readonly ColourRun[], moving = false): void {
+    const { gl } = this;
+    const geometry = this[of];
+    if (!geometry) return;
     gl.bindVertexArray(null);
-    gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[what === 'geomcolor' ? 4 : 5]);
-    gl.bufferData(gl.ARRAY_BUFFER, data, gl.DYNAMIC_DRAW);
-    this.draw();
+    gl.bindBuffer(gl.ARRAY_BUFFER, geometry.buffers[COLOURS]);
+    const vertices = geometry.position.length / 3;
+    for (const { first, colours } of runs)
+      // What was meant for another mesh came too late.
+      if (first + colours.length / 4 <= vertices) gl.bufferSubData(gl.ARRAY_BUFFER, first * 16, colours);
+    if (moving) this.moved();
+    else this.draw();
   }
 
   private upload(mesh: Mesh): Geometry {

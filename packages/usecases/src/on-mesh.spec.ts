@@ -2,6 +2,8 @@ import type { BlendSurface, MapSet } from '@pebble/core';
 import {
   BLEND_ROLES,
   SectionCutter,
+  VertexPainter,
+  finerTimes,
   SpreadGround,
   boundsOf,
   extentGround,
@@ -73,10 +75,33 @@ describe('a blend on what it lies on', () => {
     expect(tall(turned)).toBeLessThan(tall(metres) / 2);
     expect(turned.standing.parts).toEqual(['stone']);
   });
+  it('lies on the specimen as it was painted, made finer where it was', async () => {
+    const ports = memoryPorts();
+    const painter = new VertexPainter(finerTimes(makeSpecimen('patch', blend.extentM), 1));
+    painter.fill('g', 1);
+    const tiles: Record<string, string> = {};
+    for (const { tile, bytes } of painter.takeUnkept()) tiles[tile] = await ports.blobs.put(bytes, 'application/octet-stream');
+    const paint = { patch: { vertices: painter.vertices, finer: 1, tiles } };
+    const { mesh } = await liesOn(ports, { ...blend, paint }, {});
+    expect(mesh.position.length / 3).toBe(painter.vertices);
+    for (let i = 0; i < mesh.geomcolor.length; i += 4) expect(mesh.geomcolor[i + 1]).toBe(1);
+    // Green everywhere is moss everywhere, whatever the slope.
+    const size = 32;
+    const maps = async (document: typeof blend) =>
+      evaluateStack(stack, ingredients(slots), size, ['height'], quiet, await liesOn(ports, document, {})).height!.data;
+    const [bare, green] = [await maps(blend), await maps({ ...blend, paint })];
+    expect(green).not.toEqual(bare);
+    const moss = makeStack({ ...blend, layers: { ...blend.layers, b: { ...blend.layers['b'], coverage: {} } } }, surfaces);
+    expect(green).toEqual(evaluateStack(moss, ingredients(slots), size, ['height'], quiet, await liesOn(ports, blend, {})).height!.data);
+    const other = { patch: { ...paint.patch, finer: 0 } };
+    await expectAsync(liesOn(ports, { ...blend, paint: other }, {})).toBeRejectedWithError(
+      /painted on 37,249 vertices and the specimen has 9,409 now/,
+    );
+  });
   it('says what cannot be baked: no coordinates, or too many vertices for the sky', () => {
     const bare = { title: 'Bare', lods: [[{ ...SPECIMEN_MODELS['marker-stone'](1).lods[1][0], sets: [] }]] };
     expect(() => blendMesh(bare, 1)).toThrowError(/stone has no texture coordinates in set 0/);
-    const far = blendMesh(SPECIMEN_MODELS['marker-stone'](1), 1, undefined, 0, 1);
+    const far = blendMesh(SPECIMEN_MODELS['marker-stone'](1), 1, undefined, { level: 1 });
     expect(() => evaluateOnMesh(stack, ingredients(slots), { ...far, page: far.page.map((v) => v + 9) }, 16, ['roughness'], quiet)).toThrowError(
       /outside 0 to 1/,
     );

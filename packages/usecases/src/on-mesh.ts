@@ -1,5 +1,5 @@
 // A blend on a mesh: what the mesh knows of its places, and the maps that the blend makes over its texture.
-import type { BlendDocument, BlendRole, Frame, GBuffer, Image, Mesh, Model, SpecimenDocument, Stack, Standing } from '@pebble/core';
+import type { BlendDocument, BlendRole, Frame, GBuffer, Image, LoadedPaint, Mesh, Model, SpecimenDocument, Stack, Standing } from '@pebble/core';
 import {
   Bvh,
   MOST_SKY_VERTICES,
@@ -17,6 +17,7 @@ import {
   meanCurvature,
   openSky,
   paddingOf,
+  paintedMesh,
   partNames,
   placed,
   readsGround,
@@ -64,12 +65,35 @@ export interface BlendMesh {
 
 export const standingOf = (mesh: Mesh, parts: readonly string[]): Standing => ({ groundM: boundsOf(mesh).lo[1], parts });
 
+/** What was painted on a specimen for a blend, with its bytes; null where nothing was. */
+export async function paintOn(blobs: Pick<Ports['blobs'], 'get'>, { paint }: BlendDocument, specimen: string): Promise<LoadedPaint | null> {
+  const painted = paint?.[specimen];
+  if (!painted) return null;
+  const tiles = await Promise.all(Object.entries(painted.tiles).map(async ([tile, hash]) => [Number(tile), await blobs.get(hash)] as const));
+  return { ...painted, tiles: new Map(tiles) };
+}
+
+/** The mesh as it was painted. @throws UseCaseError when it is not the one that was painted */
+function withPaint(mesh: Mesh, paint: LoadedPaint | null): Mesh {
+  try {
+    return paint ? paintedMesh(mesh, paint) : mesh;
+  } catch (error) {
+    if (error instanceof RangeError) throw new UseCaseError('paint-misfit', error.message);
+    throw error;
+  }
+}
+
 /** A level of a brought-in model under a blend of an extent; its set of coordinates keeps true size by its mean density. */
-export function blendMesh(model: Model, extentM: number, frame: Frame = { unitM: 1, up: 'y' }, set = 0, level = 0): BlendMesh {
+export function blendMesh(
+  model: Model,
+  extentM: number,
+  frame: Frame = { unitM: 1, up: 'y' },
+  { set = 0, level = 0, paint = null }: { set?: number; level?: number; paint?: LoadedPaint | null } = {},
+): BlendMesh {
   const parts = model.lods[level] ?? model.lods[0];
   const bare = parts.find((p) => !setsOf(p)[set]);
   if (bare) throw new UseCaseError('no-coordinates', `${bare.name} has no texture coordinates in set ${set}. Unwrap the mesh first`, bare.name);
-  const whole = levelMesh(model, level, frame, set);
+  const whole = withPaint(levelMesh(model, level, frame, set), paint);
   const perMetre = densitySpread(uvLayout(parts.map((p) => placed(p, frame, set))).islands)?.mean ?? 1;
   const mesh = { ...whole, texcoord: whole.texcoord.map((v) => v / perMetre / extentM) };
   return { mesh, page: whole.texcoord, standing: standingOf(mesh, partNames(model, level)), sideM: 1 / perMetre };
@@ -81,14 +105,16 @@ export type LiesOn = Pick<BlendMesh, 'mesh' | 'standing'>;
 /** The specimen of a blend, as the stage shows it: one of our own, one that was brought in, else the patch. */
 export async function liesOn(
   { blobs, model }: Pick<Ports, 'model'> & { blobs: Pick<Ports['blobs'], 'get'> },
-  { specimen, extentM }: BlendDocument,
+  blend: BlendDocument,
   specimens: Readonly<Record<string, SpecimenDocument>>,
 ): Promise<LiesOn> {
+  const { specimen, extentM } = blend;
   const brought = specimens[specimen];
-  if (brought && model) return blendMesh(await model(await blobs.get(brought.model)), extentM, brought, brought.uvSet);
+  const paint = await paintOn(blobs, blend, specimen);
+  if (brought && model) return blendMesh(await model(await blobs.get(brought.model)), extentM, brought, { set: brought.uvSet, paint });
   const name = isSpecimenName(specimen) ? specimen : 'patch';
   const made = SPECIMEN_MODELS[name](extentM);
-  const mesh = specimenMesh(name, made, extentM);
+  const mesh = withPaint(specimenMesh(name, made, extentM), paint);
   return { mesh, standing: standingOf(mesh, partNames(made)) };
 }
 

@@ -1,12 +1,14 @@
 // A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
-import type { BlendDocument, BlendRole, Image, MapSet, SpecimenDocument, SurfaceDocument, SurfaceFacts } from '@pebble/core';
+import type { BlendDocument, BlendRole, Image, MapSet, SurfaceDocument, SurfaceFacts } from '@pebble/core';
 import { BLEND_ROLES, ROLE_FACTS, blendFacts, nameSlug, resize, seamRatio } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import type { Library } from './blends';
 import { evaluateSquare, gather, readerOf, stackOf } from './blends';
 import { entryOf } from './making';
-import { blendMesh, evaluateOnMesh } from './on-mesh';
+import type { BlendMesh } from './on-mesh';
+import { blendMesh, evaluateOnMesh, paintOn } from './on-mesh';
 import type { Ports, Report } from './ports';
+import { UseCaseError } from './ports';
 import { finish } from './surfaces';
 
 /** Pixels of a side past which maps are made one after the other, so that no more than one of them is in memory. */
@@ -18,8 +20,8 @@ const SEEN = 3;
 
 export interface SurfaceRequest {
   size: number;
-  /** The mesh whose texture it is baked into; its own square where it is left out. */
-  onto?: SpecimenDocument;
+  /** Id of the specimen whose texture it is baked into; the blend's own square where it is left out. */
+  onto?: string;
 }
 
 /** Roles that say something: one value all over is what a surface without the map has too, when it is the neutral one. */
@@ -38,6 +40,14 @@ function rims(maps: MapSet): string {
     : `Its rims are seen: neighbours differ ${worst.toFixed(1)} times as much there as elsewhere. Something in it does not repeat over the extent, such as a mask or the shape of a specimen.`;
 }
 
+/** The mesh that a blend is baked into, painted as it is for the blend. */
+async function meshOf({ blobs }: Ports, blend: BlendDocument, { specimens }: Library, id: string): Promise<BlendMesh & { name: string }> {
+  const onto = specimens?.[id];
+  if (!onto) throw new UseCaseError('missing-specimen', 'The specimen to bake onto was deleted');
+  const { model } = await readGltf(await blobs.get(onto.model));
+  return { ...blendMesh(model, blend.extentM, onto, { set: onto.uvSet, paint: await paintOn(blobs, blend, id) }), name: onto.name };
+}
+
 /** Evaluates a blend and keeps its maps as a surface; those that say nothing are left out. @throws UseCaseError */
 export async function surfaceOfBlend(
   ports: Ports,
@@ -47,7 +57,7 @@ export async function surfaceOfBlend(
   report: Report,
 ): Promise<SurfaceDocument> {
   const stack = stackOf(blend, library);
-  const mesh = onto ? blendMesh((await readGltf(await ports.blobs.get(onto.model))).model, stack.extentM, onto, onto.uvSet) : null;
+  const mesh = onto === undefined ? null : await meshOf(ports, blend, library, onto);
   const groups: BlendRole[][] = size > ALL_AT_ONCE ? BLEND_ROLES.map((role) => [role]) : [[...BLEND_ROLES]];
   const maps: SurfaceDocument['maps'] = {};
   const small: MapSet = {};
@@ -80,11 +90,11 @@ export async function surfaceOfBlend(
   }
   report(0.95, 'thumbnail');
   const facts: SurfaceFacts = mesh ? { ...blendFacts(stack), sizeM: mesh.sideM } : blendFacts(stack);
-  const name = onto ? `${blend.name} on ${onto.name}` : `${blend.name}, baked`;
+  const name = mesh ? `${blend.name} on ${mesh.name}` : `${blend.name}, baked`;
   const notes = [
-    `Made of the blend ${blend.name} at ${size} × ${size}${onto ? `, into the texture of ${onto.name}` : ''}.`,
+    `Made of the blend ${blend.name} at ${size} × ${size}${mesh ? `, into the texture of ${mesh.name}` : ''}.`,
     ...(left.length ? [`Left out, since they are the same everywhere: ${left.join(', ')}.`] : []),
-    ...(onto ? [] : [rims(small)]),
+    ...(mesh ? [] : [rims(small)]),
   ];
   return finish(ports, { name: name.slice(0, 200), ...facts }, maps, small, null, notes);
 }

@@ -191,11 +191,9 @@ async function bakeTask(
   const all: Record<string, AnyDocument> = Object.fromEntries((await documents()).map((d) => [d.id, d.body]));
   const blend = all[document];
   if (blend?.kind !== 'blend') throw new UseCaseError('missing-blend', 'This blend was deleted before it could be baked');
-  const onto = specimen === undefined ? undefined : all[specimen];
-  if (onto && onto.kind !== 'specimen') throw new UseCaseError('missing-specimen', 'The specimen to bake onto was deleted');
   const id = randomUUID();
   return {
-    create: [{ id, body: await surfaceOfBlend(ports, blend, libraryOf(all), { size, ...(onto ? { onto } : {}) }, report) }],
+    create: [{ id, body: await surfaceOfBlend(ports, blend, libraryOf(all), { size, onto: specimen }, report) }],
     result: { surface: id },
   };
 }

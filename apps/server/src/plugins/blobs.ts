@@ -13,6 +13,9 @@ import { ServiceError, notFound } from '../store/errors';
 export const MAX_FILE_BYTES = 2 ** 30;
 export const MAX_FILES = 400;
 
+/** Bytes of a request that are cut into pieces: twice the colours of the largest mesh that is painted. */
+export const MAX_PIECES_BYTES = 2 ** 24;
+
 const HASH = { type: 'object', required: ['hash'], properties: { hash: { type: 'string', pattern: '^[0-9a-f]{64}$' } } } as const;
 
 /** Bytes in and out: streamed uploads that are recognised as they arrive, and content-addressed downloads. */
@@ -30,6 +33,25 @@ export function blobs(store: PgBlobStore) {
         const files: UploadedFile[] = [];
         for await (const part of request.files()) files.push(await keep(part.filename, part.mimetype, part.file));
         return files;
+      },
+    );
+
+    app.addContentTypeParser('application/octet-stream', { parseAs: 'buffer', bodyLimit: MAX_PIECES_BYTES }, (_, body, done) => done(null, body));
+    app.post<{ Querystring: { piece: number }; Body: Buffer }>(
+      '/blobs',
+      {
+        bodyLimit: MAX_PIECES_BYTES,
+        schema: {
+          summary: 'Keep bytes, cut into pieces of a length (the last may be shorter); gives the SHA-256 of each in turn',
+          consumes: ['application/octet-stream'],
+          querystring: { type: 'object', required: ['piece'], properties: { piece: { type: 'integer', minimum: 1024, maximum: 2 ** 20 } } },
+        },
+      },
+      async ({ body, query: { piece } }) => {
+        if (!Buffer.isBuffer(body)) throw new ServiceError(415, 'not-bytes', 'Bytes come as application/octet-stream');
+        const hashes: string[] = [];
+        for (let at = 0; at < body.length; at += piece) hashes.push(await store.put(body.subarray(at, at + piece), 'application/octet-stream'));
+        return hashes;
       },
     );
 

@@ -108,8 +108,8 @@ export class DocumentsService {
     this.drafts.update((m) => new Map(m).set(id, after));
   }
 
-  /** Ends a gesture: the whole of it becomes one edit. */
-  commit(id: string, label: string): void {
+  /** Ends a gesture: the whole of it becomes one edit. @param strict refused rather than put on top of what another window did there */
+  commit(id: string, label: string, strict = false): void {
     const local = this.locals().get(id);
     const after = this.drafts().get(id);
     if (!local || !after) return;
@@ -118,7 +118,7 @@ export class DocumentsService {
       next.delete(id);
       return next;
     });
-    this.push(local, editBetween(local.body, after, label));
+    this.push(local, editBetween(local.body, after, label, strict));
   }
 
   /** Gives up a gesture. */

@@ -14,6 +14,13 @@ export class WorkerClient<R> {
     });
   }
 
+  /** Ends the worker; nothing that is waited for comes any more. */
+  end(): void {
+    this.worker?.terminate();
+    this.worker = null;
+    this.waiting.clear();
+  }
+
   private get(): Worker {
     if (this.worker) return this.worker;
     const worker = this.make();

@@ -43,6 +43,9 @@ export interface MeshRequests {
   islandOnForm: { args: { source: MeshSource; x: number; y: number }; result: number | null };
   /** The whole level as one mesh, its texture coordinates in metres by the mean density of the set. */
   specimen: { args: { source: MeshSource }; result: Mesh };
+  /** A mesh made finer so many times; with what it carries, or just its colours as tiles kept on the server. */
+  finer: { args: { mesh: Mesh; times: number }; result: Mesh };
+  finerColours: { args: { mesh: Mesh; times: number }; result: { vertices: number; tiles: Record<string, string> } };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */
   ground: { args: { key: string; mesh: Pick<Mesh, 'position' | 'normal' | 'index'>; sky: boolean }; result: Float32Array };
   /** Shares of open sky over vertices of the mesh that was taken up last. */

@@ -3,12 +3,14 @@
 import type { Mesh, MeshPicture, Model, UvLayout } from '@pebble/core';
 import {
   Bvh,
+  TILE_VERTICES,
   boundsOf,
   clipMatrix,
   densitySpread,
   drawMesh,
   drawPage,
   eyeOf,
+  finerTimes,
   islandAt,
   meanCurvature,
   numbered,
@@ -16,12 +18,15 @@ import {
   placed,
   rimsOf,
   setsOf,
+  tileBytes,
+  tileCount,
+  tileRange,
   triangleAt,
   triangleColours,
   uvLayout,
 } from '@pebble/core';
 import { readGltf, withTangents } from '@pebble/formats/mesh';
-import { bytesOf } from './blob';
+import { bytesOf, keepPieces } from './blob';
 import type { MeshLook, MeshRequests, MeshSource } from './mesh-protocol';
 import type { Handlers } from './serve';
 import { serve } from './serve';
@@ -124,6 +129,18 @@ const HANDLERS: Handlers<MeshRequests> = {
     const perMetre = densitySpread(layout.islands)?.mean ?? 1;
     mesh.texcoord = mesh.texcoord.map((v) => v / perMetre);
     return { result: mesh, transfer: [] };
+  },
+  finer: async ({ mesh, times }) => {
+    const result = finerTimes(mesh, times);
+    return { result, transfer: [...new Set(Object.values(result).map((a) => (a as Float32Array | Uint32Array).buffer as ArrayBuffer))] };
+  },
+  finerColours: async ({ mesh, times }) => {
+    const { geomcolor } = finerTimes(mesh, times);
+    const vertices = geomcolor.length / 4;
+    const bytes = new Uint8Array(geomcolor.length);
+    for (let tile = 0; tile < tileCount(vertices); tile++) bytes.set(tileBytes(geomcolor, tile), tileRange(tile, vertices)[0] * 4);
+    const hashes = await keepPieces(bytes, TILE_VERTICES * 4);
+    return { result: { vertices, tiles: Object.fromEntries(hashes.map((hash, tile) => [String(tile), hash])) }, transfer: [] };
   },
   ground: async ({ key, mesh, sky }) => {
     if (sky) taken = { key, mesh: mesh as Mesh, bvh: new Bvh(mesh) };

@@ -148,6 +148,16 @@ export interface NamedCoverage {
   coverage: Coverage;
 }
 
+/** Vertex colours that were painted on a specimen, in the order of its vertices. */
+export interface PaintedVertices {
+  /** Vertices that it had when it was painted, made finer as `finer` says: on other ones the colours lie nowhere. */
+  vertices: number;
+  /** Times that the mesh is made finer; each time its triangles are cut into four. */
+  finer: number;
+  /** Blobs of tiles by number: rgba bytes of 4,096 vertices each. A tile that is not there is as the specimen came. */
+  tiles: Record<string, string>;
+}
+
 export const SPECIMENS = ['patch', 'sphere', 'cube', 'slab', 'marker-stone', 'copper-still', 'ridge-tile', 'shed-wall', 'path-slab'] as const;
 export type SpecimenName = (typeof SPECIMENS)[number];
 export const isSpecimenName = (name: string): name is SpecimenName => (SPECIMENS as readonly string[]).includes(name);
@@ -169,6 +179,8 @@ export interface BlendDocument {
   layers: Record<string, Layer>;
   groups: Record<string, LayerGroup>;
   coverages: Record<string, NamedCoverage>;
+  /** What was painted for this blend, by specimen. */
+  paint?: Record<string, PaintedVertices>;
 }
 
 export const DEFAULT_SEAM: Seam = {

@@ -33,11 +33,14 @@ export function applyPatch<T>(document: T, patch: Patch): T {
   }
 }
 
-/** The edit that turns one state into another; its patch is empty when nothing changed. */
-export const editBetween = (before: object, after: object, label: string): Edit => ({
+/**
+ * The edit that turns one state into another; its patch is empty when nothing changed.
+ * @param strict it is refused where a place that it replaces is no longer as it was, instead of being put on top
+ */
+export const editBetween = (before: object, after: object, label: string, strict = false): Edit => ({
   label,
-  patch: jsonPatch.compare(before, after),
-  inverse: jsonPatch.compare(after, before),
+  patch: jsonPatch.compare(before, after, strict),
+  inverse: jsonPatch.compare(after, before, strict),
 });
 
 /**

@@ -9,6 +9,9 @@ export interface MeshPlace {
   away: number;
 }
 
+/** Shares by which a ray may miss a triangle, so that none slips through between two. */
+const SLACK = 1e-7;
+
 /** The first place that a ray meets from the front; null when it meets none. Source: Möller & Trumbore 1997. */
 export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, origin: Vector, direction: Vector): MeshPlace | null {
   let found: MeshPlace | null = null;
@@ -23,10 +26,10 @@ export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, 
     if (det < 1e-20) continue;
     const o = subtract(origin, a);
     const u = (o[0] * p[0] + o[1] * p[1] + o[2] * p[2]) / det;
-    if (u < 0 || u > 1) continue;
+    if (u < -SLACK || u > 1 + SLACK) continue;
     const q = cross(o, e);
     const v = (dx * q[0] + dy * q[1] + dz * q[2]) / det;
-    if (v < 0 || u + v > 1) continue;
+    if (v < -SLACK || u + v > 1 + SLACK) continue;
     const away = (f[0] * q[0] + f[1] * q[1] + f[2] * q[2]) / det;
     if (away > 0 && (!found || away < found.away)) found = { triangle: t / 3, shares: [1 - u - v, u, v], away };
   }

@@ -1,6 +1,7 @@
 import type { GBuffer } from '../compile';
 import { FLAT } from '../compile';
 import { spreadOver } from './gbuffer';
+import { fillTriangle } from './raster';
 import type { Mesh } from './mesh';
 import { specimenColour } from './specimens';
 
@@ -32,27 +33,70 @@ export const FLAT_GROUND: Ground = {
 const REACH = 1;
 const FINE = 96;
 const SIZE = (2 * REACH + 1) * FINE;
+const CARRIED = [
+  ['position', 3],
+  ['normal', 3],
+  ['geomprop', 3],
+  ['geomcolor', 4],
+] as const;
+type Carried = (typeof CARRIED)[number][0];
+
+/** Which triangle lies on each texel of texture space (−1 none), and the shares of its first two corners. */
+interface Spread {
+  triangle: Int32Array;
+  shares: Float32Array;
+}
 
 /**
  * The mesh spread out in texture space: what lies at a coordinate is what the mesh carries there, else what it carries
  * after whole repetitions, else a plane. The flat view and the section show coverages as they are on the specimen by it.
  */
 export class SpreadGround implements Ground {
-  private readonly spread: ReturnType<typeof spreadOver>;
+  private readonly spread: Spread;
+  private readonly carried = new Map<Carried, Float32Array>();
 
-  constructor(mesh: Mesh) {
-    this.spread = spreadOver(
-      mesh,
-      mesh.texcoord.map((t) => (t + REACH) / (2 * REACH + 1)),
-      SIZE,
-    );
+  /** @param known the same mesh with other vertex colours: where it lies is known already */
+  constructor(
+    private readonly mesh: Mesh,
+    known?: SpreadGround,
+  ) {
+    this.spread = known?.spread ?? spreadOut(mesh);
+    for (const [name, values] of known?.carried ?? []) if (mesh[name] === known?.mesh[name]) this.carried.set(name, values);
+  }
+
+  /** What every texel carries, worked out when it is first asked for. */
+  private values(name: Carried, width: number): Float32Array {
+    let values = this.carried.get(name);
+    if (!values) this.carried.set(name, (values = this.gather(name, width)));
+    return values;
+  }
+  private gather(name: Carried, width: number): Float32Array {
+    const out = new Float32Array(SIZE * SIZE * width);
+    const from = this.mesh[name];
+    const { index } = this.mesh;
+    const { triangle, shares } = this.spread;
+    for (let at = 0; at < triangle.length; at++) {
+      const t = triangle[at] * 3;
+      if (t < 0) continue;
+      if (!from) {
+        out.set(FLAT.geomprop, at * width);
+        continue;
+      }
+      const [wa, wb] = [shares[at * 2], shares[at * 2 + 1]];
+      for (let c = 0; c < width; c++)
+        out[at * width + c] = from[index[t] * width + c] * wa + from[index[t + 1] * width + c] * wb + from[index[t + 2] * width + c] * (1 - wa - wb);
+      if (name !== 'normal') continue;
+      const long = Math.hypot(out[at * 3], out[at * 3 + 1], out[at * 3 + 2]) || 1;
+      for (let c = 0; c < 3; c++) out[at * 3 + c] /= long;
+    }
+    return out;
   }
 
   /** The texel that a coordinate falls on; −1 off the mesh. */
   private texel(u: number, v: number): number {
     const x = Math.floor((u + REACH) * FINE);
     const y = Math.floor((v + REACH) * FINE);
-    return x >= 0 && y >= 0 && x < SIZE && y < SIZE && this.spread.covered[y * SIZE + x] ? y * SIZE + x : -1;
+    return x >= 0 && y >= 0 && x < SIZE && y < SIZE && this.spread.triangle[y * SIZE + x] >= 0 ? y * SIZE + x : -1;
   }
 
   /** The four texels around a coordinate that lie on the mesh, with their shares; none off it. */
@@ -76,24 +120,38 @@ export class SpreadGround implements Ground {
 
   along(texcoord: Float32Array): ReturnType<Ground['along']> {
     const out = FLAT_GROUND.along(texcoord);
-    const { geometry } = this.spread;
-    const carried = [
-      ['position', 3],
-      ['normal', 3],
-      ['geomprop', 3],
-      ['geomcolor', 4],
-    ] as const;
+    const carried = CARRIED.map(([name, width]) => ({ into: out[name], from: this.values(name, width), width }));
     for (let i = 0; i < texcoord.length / 2; i++) {
       const [u, v] = [texcoord[i * 2], texcoord[i * 2 + 1]];
       if (this.texel(u, v) < 0 && this.texel(u - Math.floor(u), v - Math.floor(v)) < 0) continue;
       const near = this.texel(u, v) < 0 ? this.around(u - Math.floor(u), v - Math.floor(v)) : this.around(u, v);
-      for (const [name, width] of carried)
-        for (let c = 0; c < width; c++) out[name][i * width + c] = near.reduce((sum, [at, share]) => sum + share * geometry[name][at * width + c], 0);
+      for (const { into, from, width } of carried)
+        for (let c = 0; c < width; c++) {
+          let sum = 0;
+          for (const [at, share] of near) sum += share * from[at * width + c];
+          into[i * width + c] = sum;
+        }
       // Parts have numbers, between which there is nothing.
       out.geomprop[i * 3 + 2] = Math.round(out.geomprop[i * 3 + 2]);
     }
     return out;
   }
+}
+
+/** Where triangles overlap in texture space the last one stays. */
+function spreadOut({ texcoord, index }: Mesh): Spread {
+  const triangle = new Int32Array(SIZE * SIZE).fill(-1);
+  const shares = new Float32Array(SIZE * SIZE * 2);
+  const window = { x0: 0, y0: 0, x1: SIZE, y1: SIZE };
+  for (let t = 0; t < index.length; t += 3) {
+    const corners = [0, 1, 2].flatMap((k) => [(texcoord[index[t + k] * 2] + REACH) * FINE, (texcoord[index[t + k] * 2 + 1] + REACH) * FINE]);
+    fillTriangle(corners, window, (x, y, wa, wb) => {
+      triangle[y * SIZE + x] = t / 3;
+      shares[(y * SIZE + x) * 2] = wa;
+      shares[(y * SIZE + x) * 2 + 1] = wb;
+    });
+  }
+  return { triangle, shares };
 }
 
 /** The flat's mesh with what a ground knows of its places; it is drawn by its texture coordinates. */

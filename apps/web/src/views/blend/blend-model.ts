@@ -206,9 +206,9 @@ export class BlendModel {
     const id = this.id();
     if (id) this.documents.draft(id, 'blend', change);
   }
-  commit(label: string): void {
+  commit(label: string, strict = false): void {
     const id = this.id();
-    if (id) this.documents.commit(id, label);
+    if (id) this.documents.commit(id, label, strict);
   }
   /** Ends a gesture that was lost: everything is as before it. */
   giveUp(): void {

@@ -17,6 +17,8 @@ import { BlendPixels } from './blend-pixels';
 import { CoverageTarget } from './coverage-target';
 import { Compare } from './compare';
 import { CueLooks } from './cue-look';
+import { PaintedColours } from './painted-colours';
+import { Painting } from './painting';
 import { Pointing } from './pointing';
 import { SectionPanel } from './section-panel';
 import { Sentence } from './sentence';
@@ -29,7 +31,7 @@ import { Strata } from './strata';
   selector: 'pb-blend',
   imports: [Frame, Icon, StageHost, SectionPanel, Strata, Sentence, ScrubField, BakeCard, MatMenuModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  providers: [BlendModel, BlendPixels, StageSpecimen, CoverageTarget, CueLooks, Pointing, Accounts, Compare],
+  providers: [BlendModel, BlendPixels, StageSpecimen, CoverageTarget, CueLooks, Pointing, Accounts, Compare, PaintedColours, Painting],
   templateUrl: './blend.view.html',
   styleUrl: './blend.view.scss',
 })

@@ -14,6 +14,9 @@ import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
 import { Compare } from './compare';
 import { CompareLayer } from './compare-layer';
+import { BrushCard } from './brush-card';
+import { PaintedColours } from './painted-colours';
+import { Painting } from './painting';
 import { Pointing } from './pointing';
 import { StageRelief } from './stage-relief';
 import { StageSpecimen } from './stage-specimen';
@@ -37,7 +40,7 @@ export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [ScrubField, AccountCard, CompareLayer],
+  imports: [ScrubField, AccountCard, BrushCard, CompareLayer],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
@@ -52,6 +55,8 @@ export class StageHost {
   readonly accounts = inject(Accounts);
   readonly pointing = inject(Pointing);
   readonly compare = inject(Compare);
+  readonly painting = inject(Painting);
+  readonly painted = inject(PaintedColours);
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly light = inject(LightService);
   readonly lightOpen = signal(false);
@@ -80,6 +85,20 @@ export class StageHost {
     ];
   });
   readonly channel = signal<StageChannel>('lit');
+  /** The channel that is looked at: while the brush is out it may be one of the vertex colours. */
+  readonly shown = computed<StageChannel>(() => {
+    const [painting, view] = [this.painting, this.painting.view()];
+    if (!painting.on() || view === 'look') return this.channel();
+    return view === 'all' ? 'vertices' : (`vertex${painting.channel().toUpperCase()}` as StageChannel);
+  });
+  /** Radius of the brush in pixels, where the pointer is; null beside the mesh. */
+  readonly ring = computed(() => {
+    const [away, at] = [this.painting.away(), this.pressed()];
+    if (!this.painting.on() || away === null || !at) return null;
+    return { ...at, r: (this.painting.brush().radiusM / (2 * away * Math.tan((this.light.look().field * RADIANS) / 2))) * this.size().height };
+  });
+  /** Where the pointer is over the specimen, in pixels. */
+  private readonly pressed = signal<{ x: number; y: number } | null>(null);
   readonly flat = signal({ u: 0.5, v: 0.5, span: 1.06 });
   readonly pointer = this.model.pointer;
   readonly size = signal({ width: 1, height: 1 });
@@ -89,6 +108,7 @@ export class StageHost {
   private readonly orbit = signal(frameOrbit(2.4));
   private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
+  private recoloured = false;
   readonly split = SPLIT;
 
   readonly aspect = computed(() => (this.size().width * (1 - SPLIT)) / Math.max(1, this.size().height));
@@ -132,6 +152,7 @@ export class StageHost {
           (canvas as HTMLCanvasElement & { pebbleStage?: RemoteStage }).pebbleStage = stage;
           this.stage.set(stage);
           this.accounts.stage.set(stage);
+          this.painting.stage.set(stage);
           this.compare.use(stage, canvas);
         })
         .catch((error: Error) => this.failed.set(error.message));
@@ -159,8 +180,17 @@ export class StageHost {
       if (stack && sources) relief.follow(stack, sources, this.on.mesh(), this.vertices().spacingM);
       else untracked(() => relief.stop());
     });
+    const flat = makeFlat();
     effect(() => {
-      this.stage()?.setSpecimen(this.on.mesh(), onGround(makeFlat(), this.on.ground()));
+      this.stage()?.setSpecimen(this.on.form(), onGround(flat, untracked(this.on.ground)));
+    });
+    effect(() => {
+      const [stage, form, colours] = [this.stage(), this.on.form(), this.painted.colours()];
+      // What it came with went over with the mesh, unless other colours lay on it since.
+      if (!stage || (colours === form.geomcolor && !this.recoloured)) return;
+      this.recoloured = colours !== form.geomcolor;
+      stage.setColours('specimen', [{ first: 0, colours }]);
+      stage.setColours('flat', [{ first: 0, colours: this.on.ground().along(flat.texcoord).geomcolor }]);
     });
     effect(() => this.orbit.set(frameBounds(this.bounds())));
     const sky = computed(() => this.light.look().sky);
@@ -182,6 +212,10 @@ export class StageHost {
       KeyK: { down: () => this.nextChannel() },
       KeyF: { down: () => this.frameSpecimen() },
       KeyV: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
+      KeyB: { down: () => this.painting.on.update((on) => !on) },
+      KeyE: { down: () => this.painting.erasing.set(true), up: () => this.painting.erasing.set(false) },
+      Minus: { down: () => this.painting.resize(1 / 1.1) },
+      Equal: { down: () => this.painting.resize(1.1) },
       KeyH: {
         down: () => {
           this.turning = true;
@@ -202,7 +236,7 @@ export class StageHost {
     const look: StageLook = {
       orbit: this.eye(),
       flat: this.flat(),
-      channel: this.channel(),
+      channel: this.shown(),
       turn: this.light.look().turn,
       exposure: 2 ** this.light.look().exposure,
       mapped: this.light.look().mapped,
@@ -218,9 +252,13 @@ export class StageHost {
     this.size.set({ width, height });
   }
 
+  show(channel: StageChannel): void {
+    this.painting.view.set('look');
+    this.channel.set(channel);
+  }
   nextChannel(): void {
     const at = CHANNEL_NAMES.findIndex((c) => c.id === this.channel());
-    this.channel.set(CHANNEL_NAMES[(at + 1) % CHANNEL_NAMES.length].id);
+    this.show(CHANNEL_NAMES[(at + 1) % CHANNEL_NAMES.length].id);
   }
   frameSpecimen(): void {
     this.orbit.set(frameBounds(this.bounds()));
@@ -230,28 +268,46 @@ export class StageHost {
   orbitBy(event: PointerEvent): void {
     this.specimenPane().nativeElement.focus({ preventScroll: true });
     const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    if (this.painting.on() && !this.pointing.active()) {
+      const place = (e: PointerEvent) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height });
+      return this.painting.press(
+        event,
+        () => ({ eye: this.eye(), aspect: box.width / box.height }),
+        place,
+        (dx, dy) => this.turn(dx, dy, event.shiftKey),
+      );
+    }
     clicked(event, () =>
       this.accounts.onSpecimen(this.eye(), box.width / box.height, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height),
     );
-    follow(event, (dx, dy, e) => {
-      this.orbit.update((o) => {
-        if (e.shiftKey || event.button === 1) {
-          const k = o.distance / 700;
-          return {
-            ...o,
-            target: [
-              o.target[0] - dx * k * Math.cos(o.yaw) - dy * k * Math.sin(o.yaw),
-              o.target[1],
-              o.target[2] + dx * k * Math.sin(o.yaw) - dy * k * Math.cos(o.yaw),
-            ],
-          };
-        }
-        return { ...o, yaw: o.yaw - dx * 0.008, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + dy * 0.008)) };
-      });
-      this.look(true);
+    follow(event, (dx, dy, e) => this.turn(dx, dy, e.shiftKey || event.button === 1));
+  }
+  /** Turns the specimen, or moves it aside. */
+  private turn(dx: number, dy: number, aside: boolean): void {
+    this.orbit.update((o) => {
+      if (aside) {
+        const k = o.distance / 700;
+        return {
+          ...o,
+          target: [
+            o.target[0] - dx * k * Math.cos(o.yaw) - dy * k * Math.sin(o.yaw),
+            o.target[1],
+            o.target[2] + dx * k * Math.sin(o.yaw) - dy * k * Math.cos(o.yaw),
+          ],
+        };
+      }
+      return { ...o, yaw: o.yaw - dx * 0.008, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + dy * 0.008)) };
     });
+    this.look(true);
   }
   hoverSpecimen(event: PointerEvent): void {
+    const pane = event.currentTarget as HTMLElement;
+    if (this.painting.on()) {
+      const box = pane.getBoundingClientRect();
+      const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+      this.pressed.set({ x, y });
+      void this.painting.hover({ x: x / box.width, y: y / box.height }, { eye: this.eye(), aspect: box.width / box.height });
+    }
     if (this.turning) {
       this.light.set({ turn: this.light.look().turn + event.movementX * 0.012 });
       this.look(true);
@@ -265,6 +321,11 @@ export class StageHost {
     this.look(true);
   }
   specimenKey(event: KeyboardEvent): void {
+    if (event.key === 'Enter' && this.painting.on()) {
+      event.preventDefault();
+      const { width, height } = this.size();
+      return void this.painting.dab({ eye: this.eye(), aspect: (width * SPLIT) / height });
+    }
     const by = { ArrowLeft: [0.1, 0], ArrowRight: [-0.1, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] }[event.key];
     if (!by) return;
     event.preventDefault();

@@ -20,6 +20,7 @@ import { DocumentsService } from '../../services/documents.service';
 import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
 import { BroughtIn } from './brought-in';
+import { PaintedColours } from './painted-colours';
 
 /** Vertices that are looked at between two words about how far it is. */
 const AT_ONCE = 1024;
@@ -33,6 +34,7 @@ export class StageSpecimen {
   private readonly brought = inject(BroughtIn);
   private readonly meshes = inject(MeshService);
   private readonly notices = inject(NoticesService);
+  private readonly painted = inject(PaintedColours);
   private readonly asked = signal({ name: 'patch', extentM: 1 }, { equal: (a, b) => a.name === b.name && a.extentM === b.extentM });
   private readonly wanted = signal({ bend: false, sky: false }, { equal: (a, b) => a.bend === b.bend && a.sky === b.sky });
   private readonly known = signal<ReadonlyMap<string, Float32Array>>(new Map());
@@ -49,25 +51,33 @@ export class StageSpecimen {
     const { name, extentM } = this.asked();
     return isSpecimenName(name) ? { name, extentM, model: SPECIMEN_MODELS[name](extentM) } : null;
   });
-  private readonly bare = computed<Mesh>(() => {
+  /** As it came; another stands in for one that is still read. */
+  private readonly came = computed<{ mesh: Mesh; itself: boolean }>(() => {
     const own = this.own();
-    if (own) return specimenMesh(own.name, own.model, own.extentM);
+    if (own) return { mesh: specimenMesh(own.name, own.model, own.extentM), itself: true };
     const { name, extentM } = this.asked();
-    return this.brought.mesh(name, extentM) ?? makeSpecimen('patch', extentM);
+    const mesh = this.brought.mesh(name, extentM);
+    return mesh ? { mesh, itself: true } : { mesh: makeSpecimen('patch', extentM), itself: false };
   });
-  /** Tells one mesh from another by what it is made of. */
-  private readonly key = computed(() => {
+  private readonly bare = computed<Mesh>(() => this.painted.mesh() ?? this.came().mesh);
+  /** Tell one mesh from another by what it is made of. */
+  private readonly keyOf = (mesh: Mesh): string => {
     const { name, extentM } = this.asked();
-    return `${name}:${isSpecimenName(name) ? extentM : ''}:${this.bare().position.length}`;
-  });
-  readonly mesh = computed<Mesh>(() => {
+    return `${name}:${isSpecimenName(name) ? extentM : ''}:${mesh.position.length}`;
+  };
+  private readonly cameKey = computed(() => this.keyOf(this.came().mesh));
+  private readonly key = computed(() => this.keyOf(this.bare()));
+  /** The mesh with what is known of its places, in the colours that it came with. */
+  readonly form = computed<Mesh>(() => {
     const [{ bend, sky }, known, key] = [this.wanted(), this.known(), this.key()];
     const curvature = (bend ? known.get(`bend ${key}`) : null) ?? null;
     const open = (sky ? known.get(`sky ${key}`) : null) ?? null;
     return curvature || open ? withGround(this.bare(), curvature, open) : this.bare();
   });
+  readonly mesh = computed<Mesh>(() => ({ ...this.form(), geomcolor: this.painted.colours() }));
+  private readonly spread = computed(() => new SpreadGround(this.form()));
   /** What lies where in texture space. */
-  readonly ground = computed(() => new SpreadGround(this.mesh()));
+  readonly ground = computed(() => new SpreadGround(this.mesh(), this.spread()));
   readonly parts = computed<readonly string[]>(() => {
     const own = this.own();
     if (own) return partNames(own.model);
@@ -86,7 +96,11 @@ export class StageSpecimen {
 
   /** Takes up what a blend lies on and what its coverages ask of it. Called within an effect. */
   follow(blend: BlendDocument | undefined | null, stack: Stack | null): void {
-    if (blend) this.asked.set({ name: blend.specimen, extentM: blend.extentM });
+    if (blend) {
+      this.asked.set({ name: blend.specimen, extentM: blend.extentM });
+      const { mesh, itself } = this.came();
+      this.painted.follow(mesh, this.cameKey(), itself ? (blend.paint?.[blend.specimen] ?? null) : null);
+    }
     if (stack) this.wanted.set(readsGround(stack));
     const key = this.key();
     const { bend, sky } = this.wanted();

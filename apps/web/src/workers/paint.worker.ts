@@ -1,0 +1,80 @@
+/// <reference lib="webworker" />
+// The brush: dabs are worked out here, so that neither the page nor the stage's frames wait for them.
+import type { Mesh } from '@pebble/core';
+import { Brushing, Bvh, TILE_VERTICES, VertexPainter, edgeCount, placeSeen } from '@pebble/core';
+import { keepPieces } from './blob';
+import type { Changed, PaintRequests } from './paint-protocol';
+import type { Handlers } from './serve';
+import { serve } from './serve';
+
+let open: { painter: VertexPainter; tree: Bvh } | null = null;
+let stroke: Brushing | null = null;
+
+const taken = () => {
+  if (!open) throw new Error('No mesh was taken up to be painted');
+  return open;
+};
+const changed = <T extends object>(more: T) => {
+  const runs = taken().painter.takeShown();
+  return { result: { ...more, runs }, transfer: runs.map((r) => r.colours.buffer as ArrayBuffer) };
+};
+const nothing = { result: null, transfer: [] };
+
+const HANDLERS: Handlers<PaintRequests> = {
+  open: async ({ mesh, tiles }) => {
+    stroke = null;
+    const painter = new VertexPainter(mesh as Mesh);
+    for (const [tile, bytes] of tiles) painter.take(tile, bytes);
+    painter.takeShown();
+    open = { painter, tree: new Bvh(mesh) };
+    return { result: { edges: edgeCount(mesh) }, transfer: [] };
+  },
+  begin: async ({ brush, channel, aim }) => {
+    const { painter, tree } = taken();
+    stroke = new Brushing(painter, tree, brush, channel, aim);
+    return nothing;
+  },
+  stroke: async ({ points, sight }) => {
+    let reached: number | null = null;
+    for (const point of points) reached = stroke?.to(point, sight) ?? reached;
+    return changed({ reached });
+  },
+  end: async () => {
+    stroke = null;
+    taken().painter.end();
+    return changed<Omit<Changed, 'runs'>>({});
+  },
+  lost: async () => {
+    stroke = null;
+    taken().painter.cancel();
+    return changed({});
+  },
+  whole: async (change) => {
+    stroke = null;
+    const { painter } = taken();
+    if (change.what === 'fill') painter.fill(change.channel, change.value);
+    else if (change.what === 'invert') painter.invert(change.channel);
+    else painter.swap(change.channel, change.other);
+    return changed({});
+  },
+  keep: async () => {
+    const tiles = taken().painter.takeUnkept();
+    if (!tiles.length) return { result: {}, transfer: [] };
+    const bytes = new Uint8Array(tiles.reduce((n, t) => n + t.bytes.length, 0));
+    tiles.reduce((at, t) => (bytes.set(t.bytes, at), at + t.bytes.length), 0);
+    const hashes = await keepPieces(bytes, TILE_VERTICES * 4);
+    return { result: Object.fromEntries(tiles.map(({ tile }, i) => [tile, hashes[i]])), transfer: [] };
+  },
+  take: async ({ tiles }) => {
+    const { painter } = taken();
+    for (const [tile, bytes] of tiles) painter.take(tile, bytes);
+    painter.takeShown();
+    return nothing;
+  },
+  away: async ({ x, y, sight }) => {
+    const found = open && placeSeen(open.tree, sight, x, y);
+    return { result: found?.away ?? null, transfer: [] };
+  },
+};
+
+serve(HANDLERS);

@@ -1,0 +1,182 @@
+import type { History, JobView, StoredDocument } from '@pebble/contracts';
+import type { BlendDocument, PaintedVertices } from '@pebble/core';
+import { makeSpecimen, putTile } from '@pebble/core';
+import type { Browser, Page } from 'playwright-core';
+import { until } from '../../apps/server/spec/harness';
+import { launch } from '../browser';
+import { api, openPage, serveFresh } from '../harness';
+
+describe('the brush', () => {
+  let browser: Browser;
+  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let page: Page;
+  let errors: string[];
+  const stored = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/terrace-step');
+  const painted = async (): Promise<PaintedVertices | null> => (await stored()).body.paint?.['patch'] ?? null;
+  const label = async () => (await api<History>(served.url, '/documents/terrace-step/history')).undo;
+  /** Red of every vertex as the server keeps it. */
+  const red = async (): Promise<Float32Array> => {
+    const colours = makeSpecimen('patch', 2.4).geomcolor.slice();
+    for (const [tile, hash] of Object.entries((await painted())?.tiles ?? {}))
+      putTile(colours, Number(tile), new Uint8Array(await (await fetch(`${served.url}/api/blobs/${hash}`)).arrayBuffer()));
+    return colours.filter((_, i) => i % 4 === 0);
+  };
+  const sum = (values: Float32Array) => values.reduce((a, v) => a + v, 0);
+  const openBrush = async (on: Page) => {
+    await on.goto(`${served.url}/blend/terrace-step`);
+    await on.waitForFunction(
+      () => (document.querySelector('[data-testid=stage]') as { pebbleStage?: { ready: boolean } } | null)?.pebbleStage?.ready,
+    );
+    await on.keyboard.press('b');
+    await on.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the specimen'));
+  };
+  /** Shares of the picture of the specimen. */
+  const at = async (x: number, y: number): Promise<[number, number]> => {
+    const box = (await page.locator('[role=application]').boundingBox())!;
+    return [box.x + box.width * x, box.y + box.height * y];
+  };
+  const drag = async (from: [number, number], to: [number, number]) => {
+    await page.mouse.move(...(await at(...from)));
+    await page.mouse.down();
+    await page.mouse.move(...(await at(...to)), { steps: 8 });
+    await page.mouse.up();
+  };
+  const stagePixel = async (x: number, y: number): Promise<number[]> => {
+    await page.evaluate(async () => {
+      const canvas = document.querySelector('[data-testid=stage]') as HTMLCanvasElement & { pebbleStage: { settled(): Promise<void> } };
+      await canvas.pebbleStage.settled();
+      for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+    });
+    const box = (await page.getByTestId('stage').boundingBox())!;
+    const [px, py] = await at(x, y);
+    return page.evaluate(
+      ([sx, sy]) => {
+        const canvas = document.querySelector('[data-testid=stage]') as HTMLCanvasElement;
+        const copy = Object.assign(document.createElement('canvas'), { width: canvas.width, height: canvas.height });
+        const context = copy.getContext('2d')!;
+        context.drawImage(canvas, 0, 0);
+        return [...context.getImageData(Math.round(sx * canvas.width), Math.round(sy * canvas.height), 1, 1).data];
+      },
+      [(px - box.x) / box.width, (py - box.y) / box.height],
+    );
+  };
+
+  beforeAll(async () => {
+    browser = await launch();
+    served = await serveFresh();
+    await until(async () => (await api<JobView[]>(served.url, '/jobs')).find((j) => j.kind === 'demo')?.status === 'done', 90);
+    await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
+    ({ page, errors } = await openPage(browser, served.url, { width: 1100, height: 690 }));
+    page.setDefaultTimeout(20_000);
+    await openBrush(page);
+  }, 200_000);
+  afterAll(async () => {
+    await browser?.close();
+    await served?.end();
+  });
+  afterEach(() => {
+    expect(errors.splice(0)).toEqual([]);
+  });
+
+  it('paints a channel where it is dragged: one stroke is one step, seen at once, taken back and done again', async () => {
+    expect(await page.locator('.well.on').innerText()).toContain('Laterite clay');
+    await page.getByRole('radio', { name: 'channel', exact: true }).click();
+    const before = await red();
+    const dark = await stagePixel(0.5, 0.55);
+    await drag([0.4, 0.55], [0.6, 0.55]);
+    const after = await until(async () => ((await painted()) ? red() : null));
+    expect(sum(after)).toBeGreaterThan(sum(before) + 100);
+    for (let i = 0; i < after.length; i++) if (after[i] < before[i] - 1 / 255) return fail(`vertex ${i} lost red`);
+    expect(await label()).toBe('Paint red');
+    expect((await stagePixel(0.5, 0.55))[0]).toBeGreaterThanOrEqual(Math.max(200, dark[0]));
+    await page.keyboard.press('Control+z');
+    await until(async () => (await painted()) === null);
+    await page.keyboard.press('Control+Shift+z');
+    await until(async () => (await painted()) !== null);
+    expect(sum(await red())).toBeCloseTo(sum(after), 3);
+  });
+  it('erases while E is held, and turns the specimen where it is dragged beside it', async () => {
+    const before = sum(await red());
+    await page.keyboard.down('e');
+    await drag([0.42, 0.55], [0.58, 0.55]);
+    await page.keyboard.up('e');
+    await until(async () => (await label()) === 'Erase red');
+    const erased = sum(await red());
+    expect(erased).toBeLessThan(before - 50);
+    const seen = await stagePixel(0.5, 0.45);
+    await drag([0.05, 0.5], [0.12, 0.5]);
+    expect(await stagePixel(0.5, 0.45)).not.toEqual(seen);
+    expect(sum(await red())).toBe(erased);
+  });
+  it('leaves everything as it was when the pen is lost in the middle of a stroke', async () => {
+    const { version } = await stored();
+    await page.mouse.move(...(await at(0.45, 0.5)));
+    await page.mouse.down();
+    await page.mouse.move(...(await at(0.55, 0.5)), { steps: 6 });
+    await page.evaluate(() => dispatchEvent(new PointerEvent('pointercancel', { pointerId: 1 })));
+    await page.mouse.up();
+    // The next stroke is a step again: the lost one has left nothing behind.
+    await page.locator('[role=application]').focus();
+    await page.keyboard.press('Enter');
+    await until(async () => (await stored()).version === version + 1);
+    expect(await label()).toBe('Paint red');
+  });
+  it('keeps what was painted over a reload, and a stroke that a reload cut off as far as it had come', async () => {
+    const whole = sum(await red());
+    await page.mouse.move(...(await at(0.45, 0.62)));
+    await page.mouse.down();
+    for (let i = 0; i < 12; i++) {
+      await page.mouse.move(...(await at(0.45 + i * 0.012, 0.62)));
+      await page.waitForTimeout(80);
+    }
+    await page.waitForFunction(() => sessionStorage.getItem('pebble-open-stroke') !== null);
+    await page.reload();
+    await until(async () => (await label()) === 'Paint red, as far as it was kept');
+    await page.mouse.up();
+    expect(sum(await red())).toBeGreaterThan(whole + 5);
+  });
+  it('fills, inverts and swaps, and says whom a channel feeds', async () => {
+    await openBrush(page);
+    await page.getByRole('radio', { name: /^green/ }).click();
+    await page.getByRole('button', { name: /^Let it say where/ }).click();
+    await page.waitForFunction(() => !document.querySelector('.well.on')?.textContent?.includes('feeds no layer'));
+    await page.getByRole('radio', { name: /^red/ }).click();
+    await page.getByRole('button', { name: 'fill', exact: true }).click();
+    await until(async () => (await label()) === 'Fill red with 1.00');
+    expect(new Set(await red())).toEqual(new Set([1]));
+    await page.getByRole('button', { name: 'invert', exact: true }).click();
+    await until(async () => (await label()) === 'Invert red');
+    expect(new Set(await red())).toEqual(new Set([0]));
+    await page.getByLabel('Swap with another channel').selectOption('a');
+    await until(async () => (await label()) === 'Swap red and alpha');
+    expect(new Set(await red())).toEqual(new Set([1]));
+  });
+  it('is shared with another window at once', async () => {
+    const other = await openPage(browser, served.url, { width: 900, height: 600 });
+    await openBrush(other.page);
+    await page.getByRole('button', { name: 'invert', exact: true }).click();
+    await other.page.waitForFunction(() => /red\s*0 %/.test((document.querySelector('.well') as HTMLElement)?.innerText ?? ''));
+    expect(other.errors).toEqual([]);
+    await other.page.close();
+  });
+  it('asks for a finer mesh when the brush is too small, says the price, and keeps what was painted', async () => {
+    const radius = page.getByRole('spinbutton', { name: /^Radius/ });
+    await radius.focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('3cm');
+    await page.keyboard.press('Enter');
+    await page.waitForSelector('.density.amiss');
+    expect(await page.locator('.density .tag').innerText()).toMatch(/9,409 → 37,249 vertices, \+1\.38 MiB/);
+    await page.getByRole('button', { name: 'make it finer' }).click();
+    await until(async () => (await painted())?.finer === 1);
+    expect((await painted())?.vertices).toBe(37_249);
+    await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the specimen'));
+    await page.waitForSelector('.density:not(.amiss)');
+    const { version } = await stored();
+    await drag([0.45, 0.5], [0.55, 0.5]);
+    await until(async () => (await stored()).version === version + 1);
+    expect(await label()).toBe('Paint red');
+    await page.getByRole('button', { name: 'clear all' }).click();
+    await until(async () => (await painted()) === null);
+  });
+});

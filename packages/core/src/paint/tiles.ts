@@ -1,0 +1,22 @@
+/** Vertices a tile of colours holds; the last one of a mesh may hold fewer. */
+export const TILE_VERTICES = 4096;
+/** Vertices up to which a mesh is painted. */
+export const MOST_PAINTED = 2 ** 21;
+
+export const tileCount = (vertices: number): number => Math.ceil(vertices / TILE_VERTICES);
+/** First and last + 1 of the vertices of a tile. */
+export const tileRange = (tile: number, vertices: number): [number, number] => [tile * TILE_VERTICES, Math.min(vertices, (tile + 1) * TILE_VERTICES)];
+
+/** Colours of a tile as bytes, rgba a vertex: what targets keep of vertex colours. `colours` are 0–1. */
+export function tileBytes(colours: Float32Array, tile: number): Uint8Array<ArrayBuffer> {
+  const [first, end] = tileRange(tile, colours.length / 4);
+  return Uint8Array.from(colours.subarray(first * 4, end * 4), (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
+}
+
+/** Puts the colours of a tile among those of a mesh. @throws RangeError when it holds another number of vertices */
+export function putTile(colours: Float32Array, tile: number, bytes: Uint8Array): void {
+  const [first, end] = tileRange(tile, colours.length / 4);
+  if (bytes.length !== (end - first) * 4)
+    throw new RangeError(`Tile ${tile} of painted colours holds ${bytes.length} bytes where ${(end - first) * 4} were painted`);
+  for (let i = 0; i < bytes.length; i++) colours[first * 4 + i] = bytes[i] / 255;
+}
