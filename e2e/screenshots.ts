@@ -107,6 +107,18 @@ async function account(): Promise<void> {
   await page.waitForSelector('pb-account-card');
   await page.waitForTimeout(1500);
 }
+/** A stroke of clay over the path of leaves. */
+async function brush(): Promise<void> {
+  await page.keyboard.press('b');
+  await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the specimen'));
+  const stage = (await page.getByRole('application').boundingBox())!;
+  const at = (x: number, y: number) => [stage.x + stage.width * x, stage.y + stage.height * y] as const;
+  await page.mouse.move(...at(0.36, 0.52));
+  await page.mouse.down();
+  for (let i = 0; i <= 24; i++) await page.mouse.move(...at(0.36 + i * 0.011, 0.52 - 0.1 * Math.sin(i / 6)));
+  await page.mouse.up();
+  await page.waitForTimeout(2500);
+}
 async function pack(name: string): Promise<void> {
   await page.goto(`${served.url}/pack`);
   await page.waitForFunction(() => document.querySelectorAll('.big pb-picture').length === 3);
@@ -180,6 +192,7 @@ await blend('blend-still', 'Verdigris', 'copper-still', account);
 await pack('pack');
 await importing('import');
 await light('light');
+await blend('brush', 'Laterite clay', 'terrace-step', brush);
 await theme('slate');
 await blend('blend-slate', 'Fallen leaves', 'path');
 await surfaces('surfaces-slate');

@@ -53,6 +53,55 @@ const close = (got: number[], want: number[], by = 2e-5) =>
       .toBeLessThan(by),
   );
 
+/** Red rises by eighths from column to column, green from row to row; the pictures are in sixty-fourths, worked by hand. */
+const JOINED: Record<Cue['join'], string> = {
+  and: `
+     0  0  0  0  0  0  0  0
+     0  1  2  3  4  5  6  7
+     0  2  4  6  8 10 12 14
+     0  3  6  9 12 15 18 21
+     0  4  8 12 16 20 24 28
+     0  5 10 15 20 25 30 35
+     0  6 12 18 24 30 36 42
+     0  7 14 21 28 35 42 49`,
+  or: `
+     0  8 16 24 32 40 48 56
+     8 15 22 29 36 43 50 57
+    16 22 28 34 40 46 52 58
+    24 29 34 39 44 49 54 59
+    32 36 40 44 48 52 56 60
+    40 43 46 49 52 55 58 61
+    48 50 52 54 56 58 60 62
+    56 57 58 59 60 61 62 63`,
+  butNot: `
+     0  8 16 24 32 40 48 56
+     0  7 14 21 28 35 42 49
+     0  6 12 18 24 30 36 42
+     0  5 10 15 20 25 30 35
+     0  4  8 12 16 20 24 28
+     0  3  6  9 12 15 18 21
+     0  2  4  6  8 10 12 14
+     0  1  2  3  4  5  6  7`,
+  atMost: `
+     0  0  0  0  0  0  0  0
+     0  8  8  8  8  8  8  8
+     0  8 16 16 16 16 16 16
+     0  8 16 24 24 24 24 24
+     0  8 16 24 32 32 32 32
+     0  8 16 24 32 40 40 40
+     0  8 16 24 32 40 48 48
+     0  8 16 24 32 40 48 56`,
+  atLeast: `
+     0  8 16 24 32 40 48 56
+     8  8 16 24 32 40 48 56
+    16 16 16 24 32 40 48 56
+    24 24 24 24 32 40 48 56
+    32 32 32 32 32 40 48 56
+    40 40 40 40 40 40 48 56
+    48 48 48 48 48 48 48 56
+    56 56 56 56 56 56 56 56`,
+};
+
 describe('coverage', () => {
   const colour = Float32Array.from({ length: 8 * 4 }, (_, i) => (i % 4 === 0 ? (i / 4 + 0.5) / 8 : [0.2, 0.7, 0.4, 1][i % 4]));
   const even = (over: Partial<Extract<Cue, { kind: 'constant' }>>) => makeCue('constant', over);
@@ -64,6 +113,18 @@ describe('coverage', () => {
     expect(joined('atMost')).toBeCloseTo(0.5, 6);
     expect(joined('atLeast')).toBeCloseTo(0.6, 6);
     expect(at({}, 1)[0]).toBe(1);
+  });
+  it('joins two pictures of eight by eight as they were worked out by hand', () => {
+    const geomcolor = Float32Array.from({ length: 64 * 4 }, (_, i) => [(i >> 2) % 8, i >> 5, 0, 8][i % 4] / 8);
+    const looks = (channel: 'r' | 'g', over: { order: number; join?: Cue['join'] }) =>
+      makeCue('vertexColour', { channel, centre: 0.5, width: 1, shape: 'straight', ...over });
+    for (const [join, picture] of Object.entries(JOINED) as [Cue['join'], string][]) {
+      const want = picture.trim().split(/\s+/).map(Number);
+      const got = at({ a: looks('r', { order: 1 }), b: looks('g', { order: 2, join }) }, 64, { geomcolor });
+      expect(got.map((v) => v * 64))
+        .withContext(join)
+        .toEqual(want);
+    }
   });
   it('stays in 0–1 for any cues of any kind on any ground, and amount 0 leaves it as it was', () => {
     const numbers = (n: number) =>

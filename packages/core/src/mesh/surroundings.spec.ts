@@ -35,4 +35,15 @@ describe('a mesh in texture space', () => {
     specimenColour(Math.fround(0.3), Math.fround(0.7), colour, 0);
     expect(plain.geomcolor).toEqual(colour);
   });
+  it('in other vertex colours is what it would be made anew, and knows the rest already', () => {
+    const patch = makeSpecimen('patch', 2);
+    const first = new SpreadGround(patch);
+    const at = Float32Array.of(0.31, 0.72, 0.5, 0.5, 1.4, -0.2);
+    const before = first.along(at);
+    const other = { ...patch, geomcolor: patch.geomcolor.map((v, i) => (i % 4 === 1 ? 1 - v : v)) };
+    const known = new SpreadGround(other, first).along(at);
+    expect(known).toEqual(new SpreadGround(other).along(at));
+    expect(known.position).toEqual(before.position);
+    expect(known.geomcolor).not.toEqual(before.geomcolor);
+  });
 });

@@ -10,22 +10,34 @@ export interface Ground {
   along(texcoord: Float32Array): Required<Pick<GBuffer, 'position' | 'normal' | 'geomcolor' | 'geomprop'>>;
 }
 
-/** A plane with the vertex colours that specimens carry; positions are 0. */
+const repeated = (texcoord: Float32Array, value: readonly number[]): Float32Array => {
+  const out = new Float32Array((texcoord.length / 2) * value.length);
+  for (let i = 0; i < out.length; i += value.length) out.set(value, i);
+  return out;
+};
+/** What a plane carries, with the vertex colours that specimens carry; positions are 0. */
+const FLAT_CARRIES: Record<Carried, (texcoord: Float32Array) => Float32Array> = {
+  position: (texcoord) => repeated(texcoord, [0, 0, 0]),
+  normal: (texcoord) => repeated(texcoord, FLAT.normal),
+  geomprop: (texcoord) => repeated(texcoord, FLAT.geomprop),
+  geomcolor: (texcoord) => {
+    let made = flatColours.get(texcoord);
+    if (!made) {
+      made = new Float32Array(texcoord.length * 2);
+      for (let i = 0; i < texcoord.length / 2; i++) specimenColour(texcoord[i * 2], texcoord[i * 2 + 1], made, i * 4);
+      flatColours.set(texcoord, made);
+    }
+    return made.slice();
+  },
+};
+/** Noise takes its time: those of coordinates that are asked for again are remembered as long as they are. */
+const flatColours = new WeakMap<Float32Array, Float32Array>();
+
+/** A plane. */
 export const FLAT_GROUND: Ground = {
   along(texcoord) {
-    const count = texcoord.length / 2;
-    const out = {
-      position: new Float32Array(count * 3),
-      normal: new Float32Array(count * 3),
-      geomcolor: new Float32Array(count * 4),
-      geomprop: new Float32Array(count * 3),
-    };
-    for (let i = 0; i < count; i++) {
-      out.normal.set(FLAT.normal, i * 3);
-      out.geomprop.set(FLAT.geomprop, i * 3);
-      specimenColour(texcoord[i * 2], texcoord[i * 2 + 1], out.geomcolor, i * 4);
-    }
-    return out;
+    const of = (name: Carried) => FLAT_CARRIES[name](texcoord);
+    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop') };
   },
 };
 
@@ -33,18 +45,20 @@ export const FLAT_GROUND: Ground = {
 const REACH = 1;
 const FINE = 96;
 const SIZE = (2 * REACH + 1) * FINE;
-const CARRIED = [
-  ['position', 3],
-  ['normal', 3],
-  ['geomprop', 3],
-  ['geomcolor', 4],
-] as const;
-type Carried = (typeof CARRIED)[number][0];
+const WIDTHS = { position: 3, normal: 3, geomprop: 3, geomcolor: 4 } as const;
+type Carried = keyof typeof WIDTHS;
 
 /** Which triangle lies on each texel of texture space (−1 none), and the shares of its first two corners. */
 interface Spread {
   triangle: Int32Array;
   shares: Float32Array;
+  lookups: WeakMap<Float32Array, Lookup>;
+}
+/** Of coordinates: whether each lies on the mesh, and the four texels around it with their shares. */
+interface Lookup {
+  on: Uint8Array;
+  texels: Uint32Array;
+  shares: Float64Array;
 }
 
 /**
@@ -99,42 +113,62 @@ export class SpreadGround implements Ground {
     return x >= 0 && y >= 0 && x < SIZE && y < SIZE && this.spread.triangle[y * SIZE + x] >= 0 ? y * SIZE + x : -1;
   }
 
-  /** The four texels around a coordinate that lie on the mesh, with their shares; none off it. */
-  private around(u: number, v: number): [texel: number, share: number][] {
+  /** Writes the four texels around a coordinate that lie on the mesh, with their shares, from entry `at` on. */
+  private around(u: number, v: number, into: Lookup, at: number): void {
     const [x, y] = [(u + REACH) * FINE - 0.5, (v + REACH) * FINE - 0.5];
     const [x0, y0] = [Math.floor(x), Math.floor(y)];
-    const found: [number, number][] = [];
-    for (const [dx, dy] of [
-      [0, 0],
-      [1, 0],
-      [0, 1],
-      [1, 1],
-    ]) {
-      const at = this.texel((x0 + dx + 0.5) / FINE - REACH, (y0 + dy + 0.5) / FINE - REACH);
-      const share = (dx ? x - x0 : 1 - x + x0) * (dy ? y - y0 : 1 - y + y0);
-      if (at >= 0 && share > 0) found.push([at, share]);
+    let total = 0;
+    for (let k = 0; k < 4; k++) {
+      const [dx, dy] = [k & 1, k >> 1];
+      const texel = this.texel((x0 + dx + 0.5) / FINE - REACH, (y0 + dy + 0.5) / FINE - REACH);
+      const share = texel < 0 ? 0 : (dx ? x - x0 : 1 - x + x0) * (dy ? y - y0 : 1 - y + y0);
+      into.texels[at + k] = Math.max(0, texel);
+      into.shares[at + k] = share;
+      total += share;
     }
-    const total = found.reduce((sum, [, share]) => sum + share, 0);
-    return found.map(([at, share]) => [at, share / total]);
+    for (let k = 0; k < 4; k++) into.shares[at + k] /= total;
+  }
+
+  /** Where coordinates fall; those of the flat are asked for again at every stroke, and stay. */
+  private lookup(texcoord: Float32Array): Lookup {
+    let found = this.spread.lookups.get(texcoord);
+    if (found) return found;
+    const count = texcoord.length / 2;
+    found = { on: new Uint8Array(count), texels: new Uint32Array(count * 4), shares: new Float64Array(count * 4) };
+    for (let i = 0; i < count; i++) {
+      const [u, v] = [texcoord[i * 2], texcoord[i * 2 + 1]];
+      const [ru, rv] = [u - Math.floor(u), v - Math.floor(v)];
+      const here = this.texel(u, v) >= 0;
+      if (!here && this.texel(ru, rv) < 0) continue;
+      found.on[i] = 1;
+      if (here) this.around(u, v, found, i * 4);
+      else this.around(ru, rv, found, i * 4);
+    }
+    this.spread.lookups.set(texcoord, found);
+    return found;
+  }
+
+  /** One of the things that are carried, at coordinates; off the mesh what the plane carries. */
+  alongOne<K extends Carried>(name: K, texcoord: Float32Array, out = FLAT_CARRIES[name](texcoord)): Float32Array {
+    const { on, texels, shares } = this.lookup(texcoord);
+    const width = WIDTHS[name];
+    const from = this.values(name, width);
+    for (let i = 0; i < on.length; i++) {
+      if (!on[i]) continue;
+      for (let c = 0; c < width; c++) {
+        let sum = 0;
+        for (let k = i * 4; k < i * 4 + 4; k++) sum += shares[k] * from[texels[k] * width + c];
+        out[i * width + c] = sum;
+      }
+      // Parts have numbers, between which there is nothing.
+      if (name === 'geomprop') out[i * 3 + 2] = Math.round(out[i * 3 + 2]);
+    }
+    return out;
   }
 
   along(texcoord: Float32Array): ReturnType<Ground['along']> {
-    const out = FLAT_GROUND.along(texcoord);
-    const carried = CARRIED.map(([name, width]) => ({ into: out[name], from: this.values(name, width), width }));
-    for (let i = 0; i < texcoord.length / 2; i++) {
-      const [u, v] = [texcoord[i * 2], texcoord[i * 2 + 1]];
-      if (this.texel(u, v) < 0 && this.texel(u - Math.floor(u), v - Math.floor(v)) < 0) continue;
-      const near = this.texel(u, v) < 0 ? this.around(u - Math.floor(u), v - Math.floor(v)) : this.around(u, v);
-      for (const { into, from, width } of carried)
-        for (let c = 0; c < width; c++) {
-          let sum = 0;
-          for (const [at, share] of near) sum += share * from[at * width + c];
-          into[i * width + c] = sum;
-        }
-      // Parts have numbers, between which there is nothing.
-      out.geomprop[i * 3 + 2] = Math.round(out.geomprop[i * 3 + 2]);
-    }
-    return out;
+    const of = (name: Carried) => this.alongOne(name, texcoord);
+    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop') };
   }
 }
 
@@ -151,7 +185,7 @@ function spreadOut({ texcoord, index }: Mesh): Spread {
       shares[(y * SIZE + x) * 2 + 1] = wb;
     });
   }
-  return { triangle, shares };
+  return { triangle, shares, lookups: new WeakMap() };
 }
 
 /** The flat's mesh with what a ground knows of its places; it is drawn by its texture coordinates. */

@@ -13,6 +13,14 @@ export function tileBytes(colours: Float32Array, tile: number): Uint8Array<Array
   return Uint8Array.from(colours.subarray(first * 4, end * 4), (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
 }
 
+/** Sums of each channel over the vertices of a tile. */
+export function tileSums(colours: Float32Array, tile: number): [number, number, number, number] {
+  const [first, end] = tileRange(tile, colours.length / 4);
+  const sums: [number, number, number, number] = [0, 0, 0, 0];
+  for (let i = first * 4; i < end * 4; i++) sums[i & 3] += colours[i];
+  return sums;
+}
+
 /** Puts the colours of a tile among those of a mesh. @throws RangeError when it holds another number of vertices */
 export function putTile(colours: Float32Array, tile: number, bytes: Uint8Array): void {
   const [first, end] = tileRange(tile, colours.length / 4);

@@ -91,10 +91,14 @@ export class PaintedColours {
     }
   }
 
+  /** The last colours that were painted here: the stage has them already. */
+  own: Float32Array | null = null;
+
   /** Takes over colours that were painted here, with the tiles that they are kept as. */
   adopt(tiles: Tiles, colours: Float32Array): void {
     const mesh = this.mesh();
     this.run++;
+    this.own = colours;
     if (mesh) this.read.set({ mesh, tiles: { ...this.tiles(), ...tiles }, colours });
   }
 }

@@ -1,6 +1,18 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { Brush, BrushPoint, ColourRun, Component, PaintedVertices, Sight, StrokeAim } from '@pebble/core';
-import { DEFAULT_BRUSH, MOST_FINER, MOST_PAINTED, VERTEX_BYTES, fedBy, finerFor, makeCue, reachedBy, tileBytes } from '@pebble/core';
+import {
+  DEFAULT_BRUSH,
+  MOST_FINER,
+  MOST_PAINTED,
+  VERTEX_BYTES,
+  fedBy,
+  finerFor,
+  makeCue,
+  reachedBy,
+  tileBytes,
+  tileCount,
+  tileSums,
+} from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
 import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
@@ -76,13 +88,24 @@ export class Painting {
     return blend?.paint?.[blend.specimen] ?? null;
   });
   readonly isPainted = computed(() => this.entry() !== null);
+  /** Sums of tiles that were added up already, by number and blob; those of the mesh as it came have none. */
+  private readonly sums = { mesh: null as unknown, of: new Map<string, readonly number[]>() };
+  private readonly shares = computed<readonly number[]>(() => {
+    const [mesh, colours, tiles] = [this.painted.mesh(), this.painted.colours(), this.painted.tiles()];
+    if (this.sums.mesh !== mesh) Object.assign(this.sums, { mesh, of: new Map() });
+    const total = [0, 0, 0, 0];
+    for (let tile = 0; tile < tileCount(colours.length / 4); tile++) {
+      const key = `${tile}:${tiles[tile] ?? ''}`;
+      const known = this.sums.of.get(key) ?? tileSums(colours, tile);
+      this.sums.of.set(key, known);
+      known.forEach((v, c) => (total[c] += v));
+    }
+    return total.map((v) => (v * 4) / Math.max(4, colours.length));
+  });
   /** Whom each channel feeds, and how much of the vertices it covers. */
   readonly wells = computed(() => {
-    const [blend, colours] = [this.model.blend(), this.painted.colours()];
-    if (!blend) return [];
-    const sums = [0, 0, 0, 0];
-    for (let i = 0; i < colours.length; i++) sums[i & 3] += colours[i];
-    return CHANNELS.map(({ id, name }, c) => ({ id, name, feeds: fedBy(blend, id), share: colours.length ? (sums[c] * 4) / colours.length : 0 }));
+    const [blend, shares] = [this.model.blend(), this.shares()];
+    return blend ? CHANNELS.map(({ id, name }, c) => ({ id, name, feeds: fedBy(blend, id), share: shares[c] })) : [];
   });
   /** What to say when a dab would reach too few vertices, and what more of them cost. */
   readonly density = computed(() => {

@@ -108,6 +108,8 @@ export class StageHost {
   private readonly orbit = signal(frameOrbit(2.4));
   private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
+  /** The mesh whose colours the stage was last told, and whether they were others than it came with. */
+  private coloured: unknown = null;
   private recoloured = false;
   readonly split = SPLIT;
 
@@ -187,10 +189,13 @@ export class StageHost {
     effect(() => {
       const [stage, form, colours] = [this.stage(), this.on.form(), this.painted.colours()];
       // What it came with went over with the mesh, unless other colours lay on it since.
-      if (!stage || (colours === form.geomcolor && !this.recoloured)) return;
+      const fresh = this.coloured !== form;
+      if (!stage || (colours === form.geomcolor && (fresh || !this.recoloured))) return;
+      this.coloured = form;
       this.recoloured = colours !== form.geomcolor;
-      stage.setColours('specimen', [{ first: 0, colours }]);
-      stage.setColours('flat', [{ first: 0, colours: this.on.ground().along(flat.texcoord).geomcolor }]);
+      // A stroke of one's own is shown while it is made.
+      if (fresh || colours !== this.painted.own) stage.setColours('specimen', [{ first: 0, colours }]);
+      stage.setColours('flat', [{ first: 0, colours: this.on.ground().alongOne('geomcolor', flat.texcoord) }]);
     });
     effect(() => this.orbit.set(frameBounds(this.bounds())));
     const sky = computed(() => this.light.look().sky);
