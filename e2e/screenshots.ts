@@ -119,6 +119,13 @@ async function brush(): Promise<void> {
   await page.mouse.up();
   await page.waitForTimeout(2500);
 }
+/** The still with a blend on each slot. */
+async function asset(): Promise<void> {
+  await page.getByLabel('Specimen', { exact: true }).selectOption({ label: 'Copper still, whole' });
+  await page.waitForSelector('pb-asset');
+  await page.getByRole('button', { name: 'slots …' }).click();
+  await page.waitForTimeout(14_000);
+}
 async function pack(name: string): Promise<void> {
   await page.goto(`${served.url}/pack`);
   await page.waitForFunction(() => document.querySelectorAll('.big pb-picture').length === 3);
@@ -192,6 +199,7 @@ await blend('blend-still', 'Verdigris', 'copper-still', account);
 await pack('pack');
 await importing('import');
 await light('light');
+await blend('asset', 'Copper', 'copper-still', asset);
 await blend('brush', 'Laterite clay', 'terrace-step', brush);
 await theme('slate');
 await blend('blend-slate', 'Fallen leaves', 'path');

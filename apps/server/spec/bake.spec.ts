@@ -1,7 +1,10 @@
 import type { JobView, StoredDocument } from '@pebble/contracts';
-import type { BlendDocument, SurfaceDocument } from '@pebble/core';
-import { extractChannel, generateSurface, makeBlend, makeCue, makeLayer, seamRatio } from '@pebble/core';
+import type { BlendDocument, SpecimenDocument, SurfaceDocument } from '@pebble/core';
+import { SPECIMEN_MODELS, extractChannel, generateSurface, makeAsset, makeBlend, makeCue, makeLayer, seamRatio } from '@pebble/core';
+import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
+import { partsOf } from '@pebble/usecases/specimens';
+import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
 import { opId, testApp, until } from './harness';
 
@@ -58,6 +61,49 @@ describe('surfaces made of blends', () => {
     const height = await nodeCodec.decode(response.rawPayload, 'data');
     expect([height.width, height.depth]).toEqual([96, 16]);
     expect(Math.max(...Object.values(seamRatio(height)))).toBeLessThan(3);
+  });
+  it('lie on one slot of an asset, by its own set and size, and leave the rest of the texture', async () => {
+    const model = SPECIMEN_MODELS['copper-still'](1);
+    const parts = model.lods[0].map((part, i) => ({
+      ...part,
+      // Each part has a quarter of the texture to itself.
+      sets: [part.mesh.texcoord.map((v, k) => ((v - Math.floor(v)) * 0.9 + (k % 2 ? i >> 1 : i & 1)) / 2)],
+    }));
+    const whole = { ...model, lods: [parts] };
+    const blob = await new PgBlobStore(app.pool).put(await writeGlb('still', whole), 'model/gltf-binary');
+    const body: SpecimenDocument = {
+      kind: 'specimen',
+      version: 1,
+      name: 'Still',
+      model: blob,
+      file: { blob, fileName: 'still.glb', bytes: 1 },
+      unitM: 1,
+      up: 'y',
+      uvSet: 0,
+      parts: partsOf(whole),
+      stacking: {},
+      thumbnail: null,
+      notes: [],
+    };
+    const specimen = (await call<StoredDocument>('POST', '/documents', { body, label: 'New', opId: opId() })).body.id;
+    const id = await create(step());
+    const asset = makeAsset('Still, whole', specimen, ['copper', 'pipe', 'iron'], id);
+    asset.slots['s3'].size = 2;
+    const { body: stored } = await call<StoredDocument>('POST', '/documents', { body: asset, label: 'New', opId: opId() });
+    const job = await done(`/blends/${id}/surface`, { size: 64, asset: stored.id, slot: 's3' });
+    expect(job.status)
+      .withContext(job.error ?? '')
+      .toBe('done');
+    const made = (await documents()).find((d) => d.id === job.result?.['surface'])!.body as SurfaceDocument;
+    expect(made.name).toBe('Step on Still, iron');
+    const response = await app.server.inject({ method: 'GET', url: `/api/blobs/${made.maps.baseColor!.blob}`, headers: { host: '127.0.0.1' } });
+    const { data } = await nodeCodec.decode(response.rawPayload, 'srgb');
+    // The stand has the last quarter; the first is another slot's.
+    const varies = (x0: number, y0: number) =>
+      new Set(Array.from({ length: 24 * 24 }, (_, i) => data[((y0 + 2 + Math.floor(i / 24)) * 64 + x0 + 2 + (i % 24)) * 3])).size;
+    expect(varies(32, 32)).toBeGreaterThan(8);
+    expect(varies(0, 0)).toBeLessThan(4);
+    expect((await call<{ code: string }>('POST', `/blends/${id}/surface`, { size: 64, asset: stored.id, slot: 's9' })).body.code).toBe('no-slot');
   });
   it('are refused before anything starts when a surface is gone, or what they go onto has no texture', async () => {
     const gone = await create(step({ layers: { a: makeLayer('nowhere', 'Ghost', 1) } }));

@@ -14,15 +14,28 @@ import {
   openSky,
   partNames,
   readsGround,
+  slotNames,
   sourcesOfMaps,
   vertexSpacing,
   withGround,
 } from '@pebble/core';
 import { blendSurface } from '@pebble/usecases';
-import { DEMO_BLENDS, DEMO_SEEDS } from '../src/demo';
+import { DEMO_BLENDS, DEMO_SEEDS, demoDocuments } from '../src/demo';
 
 /** Vertices that are looked at: enough for shares to a percent. */
 const SAMPLES = 6000;
+
+describe('the documents of the example', () => {
+  it('are documents as the server takes them, and name only each other', () => {
+    const all = demoDocuments();
+    for (const { id, body } of all) expect(documentProblem(body)).withContext(id).toBeNull();
+    for (const { body } of all) {
+      if (body.kind !== 'asset') continue;
+      expect(Object.values(body.slots).map((s) => s.slot)).toEqual(slotNames(SPECIMEN_MODELS[body.specimen as SpecimenName](1)));
+      for (const { blend } of Object.values(body.slots)) expect(all.find((d) => d.id === blend)?.body.kind).toBe('blend');
+    }
+  });
+});
 
 describe('the blends of the example', () => {
   const names = [...new Set(Object.values(DEMO_BLENDS).flatMap((b) => Object.values(b.layers).map((l) => l.surface)))].filter(

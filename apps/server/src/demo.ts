@@ -1,4 +1,4 @@
-import type { AnyDocument, BlendDocument, Cue, GeneratorName, Layer, RecipeDocument, Seam } from '@pebble/core';
+import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, RecipeDocument, Seam } from '@pebble/core';
 import { DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeCue, makeLayer, parseLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
@@ -165,6 +165,37 @@ const copperStill = makeBlend('Copper still', {
   },
 });
 
+/** What stands under the still, when the still is looked at whole. */
+const blackIron = makeBlend('Black iron', {
+  extentM: 0.9,
+  specimen: 'copper-still',
+  standsAtM: 1842,
+  layers: {
+    iron: layer('', 'Black iron', 1, [], {}, { constant: { baseColor: '#33302e', roughness: 0.58, metallic: 1, heightM: 0 } }),
+    rust: layer(
+      '',
+      'Rust',
+      2,
+      [makeCue('noise', { centre: 0.52, width: 0.12, sizeM: 0.08, seed: 41 }), makeCue('ground', { join: 'or', centre: 0.05, width: 0.1 })],
+      { soft: 0.2, liftM: 0.0003 },
+      { constant: { baseColor: '#7a4526', roughness: 0.9, metallic: 0, heightM: 0 } },
+    ),
+  },
+});
+
+/** The still with what sits on each of its slots. */
+const wholeStill: AssetDocument = {
+  kind: 'asset',
+  version: 1,
+  name: 'Copper still, whole',
+  specimen: 'copper-still',
+  slots: {
+    s1: { order: 1, slot: 'copper', blend: 'copper-still', uvSet: 0, size: 1 },
+    s2: { order: 2, slot: 'pipe', blend: 'copper-still', uvSet: 0, size: 0.5 },
+    s3: { order: 3, slot: 'iron', blend: 'black-iron', uvSet: 0, size: 1 },
+  },
+};
+
 const usualPacking: RecipeDocument = {
   kind: 'recipe',
   version: 1,
@@ -183,5 +214,7 @@ export const DEMO_BLENDS: Record<string, BlendDocument> = { 'terrace-step': terr
 
 export const demoDocuments = (): { id: string; body: AnyDocument }[] => [
   ...Object.entries(DEMO_BLENDS).map(([id, body]) => ({ id, body: structuredClone(body) })),
+  { id: 'black-iron', body: structuredClone(blackIron) },
+  { id: 'whole-still', body: structuredClone(wholeStill) },
   { id: 'usual-packing', body: structuredClone(usualPacking) },
 ];

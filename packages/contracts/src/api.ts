@@ -233,11 +233,17 @@ export const BAKE_SCHEMA = {
     size: { type: 'integer', minimum: 16, maximum: 8192 },
     /** A brought-in specimen whose texture it is baked into. */
     specimen: { type: 'string', maxLength: 64 },
+    /** An asset, and the key of the slot whose texture it is baked into. */
+    asset: { type: 'string', maxLength: 64 },
+    slot: { type: 'string', maxLength: 64 },
   },
 } as const;
 export interface BakeRequest {
   size: number;
+  /** A specimen whose texture it is baked into, or a slot (by its key) of an asset. */
   specimen?: string;
+  asset?: string;
+  slot?: string;
 }
 
 export const PACK_SCHEMA = {

@@ -1,5 +1,5 @@
-import type { BlendDocument, ProjectDocument, RecipeDocument, SpecimenDocument, SurfaceDocument, TargetDocument } from '@pebble/core';
-import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
+import type { AssetDocument, BlendDocument, ProjectDocument, RecipeDocument, SpecimenDocument, SurfaceDocument, TargetDocument } from '@pebble/core';
+import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, MAX_SLOTS, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import type { BLEND_SCHEMA } from './blend';
 import { HASH, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
@@ -170,6 +170,17 @@ const specimen = object({
 } as const);
 export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN } } as const;
 
+export const ASSET_SCHEMA = object({
+  kind: { const: 'asset' },
+  version: { const: 1 },
+  name: text,
+  specimen: { type: 'string', minLength: 1, maxLength: 64 },
+  slots: {
+    ...keyed(object({ order, slot: text, blend: { type: 'string', maxLength: 64 }, uvSet: whole(0, 15), size: number(0.01, 100) } as const)),
+    maxProperties: MAX_SLOTS,
+  },
+} as const);
+
 // The schemas and core's types say the same, or this file does not compile.
 type Mutual<A, B> = [A] extends [B] ? ([B] extends [A] ? true : 'the type of core is wider') : 'the schema is wider';
 type Plain<T> = T extends readonly (infer E)[] ? Plain<E>[] : T extends object ? { [K in keyof T]: Plain<T[K]> } : T;
@@ -180,3 +191,4 @@ same<Mutual<Plain<FromSchema<typeof RECIPE_SCHEMA>>, Plain<RecipeDocument>>>();
 same<Mutual<Plain<FromSchema<typeof SURFACE_SCHEMA>>, Plain<SurfaceDocument>>>();
 same<Mutual<Plain<FromSchema<typeof TARGET_SCHEMA>>, Plain<TargetDocument>>>();
 same<Mutual<Plain<FromSchema<typeof SPECIMEN_SCHEMA>>, Plain<SpecimenDocument>>>();
+same<Mutual<Plain<FromSchema<typeof ASSET_SCHEMA>>, Plain<AssetDocument>>>();

@@ -3,7 +3,7 @@ import { DOCUMENT_VERSIONS } from '@pebble/core';
 import Ajv from 'ajv';
 import type { ValidateFunction } from 'ajv';
 import { BLEND_SCHEMA } from './blend';
-import { PROJECT_SCHEMA, RECIPE_SCHEMA, SPECIMEN_SCHEMA, SURFACE_SCHEMA, TARGET_SCHEMA } from './documents';
+import { ASSET_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SPECIMEN_SCHEMA, SURFACE_SCHEMA, TARGET_SCHEMA } from './documents';
 
 const SCHEMAS: Record<DocumentKind, object> = {
   project: PROJECT_SCHEMA,
@@ -12,6 +12,7 @@ const SCHEMAS: Record<DocumentKind, object> = {
   recipe: RECIPE_SCHEMA,
   target: TARGET_SCHEMA,
   specimen: SPECIMEN_SCHEMA,
+  asset: ASSET_SCHEMA,
 };
 export const DOCUMENT_KINDS = Object.keys(SCHEMAS) as DocumentKind[];
 

@@ -1,5 +1,6 @@
 // @pebble/stage: the WebGL2 view. Light, the glTF 2.0 BRDF, live mode for looking and exact mode for proving.
 export * from './gl';
+export * from './material';
 export * from './textures';
 export * from './shaders';
 export * from './shadow';

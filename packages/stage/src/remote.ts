@@ -9,12 +9,13 @@ import type {
   PackedSet,
   PackedSurface,
   Places,
+  Span,
   Stack,
   Standing,
   Values,
 } from '@pebble/core';
 import { Accountant, sourcesOfPacked } from '@pebble/core';
-import type { FrameReport, Pane, StageLook } from './stage';
+import type { FrameReport, Other, Pane, StageLook } from './stage';
 import { BlendStage } from './stage';
 
 type Panes = { specimen: Pane; flat: Pane };
@@ -39,6 +40,7 @@ type ToStage =
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
   | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: KeysOf; parallax: boolean }
   | { type: 'values'; values: Values }
+  | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
   | { type: 'look'; look: StageLook; moving: boolean }
   | { type: 'colours'; of: 'specimen' | 'flat'; runs: readonly ColourRun[]; moving: boolean }
@@ -146,6 +148,9 @@ export class RemoteStage {
   setColours(of: 'specimen' | 'flat', runs: readonly ColourRun[], moving = false, given = false): void {
     this.post({ type: 'colours', of, runs, moving }, given ? runs.map((r) => r.colours.buffer as ArrayBuffer) : []);
   }
+  setOthers(spans: readonly Span[] | null, others: readonly (Omit<Other, 'slots'> & { slots: KeyedSet })[]): void {
+    this.post({ type: 'others', spans, others: others.map(({ slots, ...of }) => ({ ...of, keys: this.provideAll(slots) })) });
+  }
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
   setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
@@ -184,6 +189,11 @@ export function hostStage(port: Port): void {
       stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax);
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
+    else if (data.type === 'others')
+      stage.setOthers(
+        data.spans,
+        data.others.map(({ keys, ...of }) => ({ ...of, slots: setOf(keys) })),
+      );
     else if (data.type === 'relief') stage.setRelief(data.position);
     else if (data.type === 'light') stage.setLight(data.light);
     else if (data.type === 'specimen') stage.setSpecimen(data.mesh, data.flat);

@@ -1,13 +1,16 @@
-import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, Orbit, PackedSet, Values } from '@pebble/core';
-import { FLAT, TABLE_NUMBERS, TABLE_SIZE, boundsOf, clipMatrix, eyeOf, frameValues } from '@pebble/core';
+import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, Orbit, PackedSet, Span, Values } from '@pebble/core';
+import { TABLE_NUMBERS, TABLE_SIZE, clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import type { FlatView } from './flat';
 import { flatMatrix } from './flat';
-import { PendingProgram, Uniforms, passed } from './gl';
+import type { Geometry } from './geometry';
+import { COLOURS, dropMesh, uploadMesh } from './geometry';
+import type { Uniforms } from './gl';
+import { passed } from './gl';
+import { Programs, StageMaterial } from './material';
 import type { StageChannel } from './shaders';
-import { CHANNELS, KEY_SHARE, stageFragment, stageVertex } from './shaders';
-import type { Ball } from './shadow';
+import { CHANNELS, KEY_SHARE } from './shaders';
 import { SHADOW_SIZE, ShadowMap } from './shadow';
-import { SlotTextures, floatArray } from './textures';
+import { floatArray } from './textures';
 
 /** A rectangle of the canvas, as shares of it from the top-left. */
 export interface Pane {
@@ -43,22 +46,18 @@ export interface FrameReport {
   tag: number;
 }
 
-interface Geometry {
-  /** Tells one mesh from another. */
-  id: number;
-  ball: Ball;
-  /** Where its vertices are without relief. */
-  position: Float32Array;
-  array: WebGLVertexArrayObject;
-  buffers: WebGLBuffer[];
-  count: number;
-}
-interface Ready {
+/** Another blend on other triangles of the specimen. */
+export interface Other {
+  /** Tells one from another; it keeps what it was built with. */
   key: string;
   glsl: GlslProgram;
   hoisted: readonly Hoisted[];
-  program: WebGLProgram;
-  uniforms: Uniforms;
+  values: Values;
+  slots: PackedSet;
+  spans: readonly Span[];
+  /** Repetitions a metre. */
+  perMetre: number;
+  parallax: boolean;
 }
 
 /** A moving frame should take no longer than this; the scale is chosen for it with some room. */
@@ -66,8 +65,6 @@ export const MOVING_MS = 100;
 const AIM_MS = 70;
 const REST_MS = 180;
 const LEAST_SCALE = 0.18;
-/** Place of vertex colours among the buffers of a mesh. */
-const COLOURS = 4;
 
 /**
  * Draws a blend on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
@@ -75,20 +72,18 @@ const COLOURS = 4;
  */
 export class BlendStage {
   readonly gl: WebGL2RenderingContext;
-  /** Programs linked so far: dragging a value must not raise it. */
-  compiles = 0;
   look: StageLook | null = null;
   panes: { specimen: Pane; flat: Pane } = { specimen: { x: 0, y: 0, width: 0.6, height: 1 }, flat: { x: 0.6, y: 0, width: 0.4, height: 1 } };
   /** Number of the last thing that was asked of it; frames carry it. */
   tag = 0;
   onFrame: (report: FrameReport) => void = () => undefined;
   onError: (message: string) => void = () => undefined;
-  private current: Ready | null = null;
-  private readonly known = new Map<string, Promise<Omit<Ready, 'hoisted'>>>();
-  private wanted: { key: string; values: Values; slots: PackedSet } | null = null;
-  private values: Values = {};
-  private slots: SlotTextures | null = null;
-  private uploaded: readonly unknown[] = [];
+  private readonly programs: Programs;
+  /** The blend that is worked on, and those on the rest of the specimen. */
+  private readonly own: StageMaterial;
+  private others: { of: Other; material: StageMaterial }[] = [];
+  /** Where the own blend lies on the specimen; null all over. */
+  private spans: readonly Span[] | null = null;
   private specimen: Geometry | null = null;
   private flat: Geometry | null = null;
   private light: { map: WebGLTexture; table: WebGLTexture };
@@ -118,6 +113,22 @@ export class BlendStage {
     gl.getExtension('EXT_color_buffer_float');
     this.light = this.upLight();
     this.shadow = new ShadowMap(gl);
+    this.programs = new Programs(gl);
+    this.own = this.material();
+  }
+
+  private material(): StageMaterial {
+    return new StageMaterial(
+      this.gl,
+      this.programs,
+      () => this.draw(),
+      (message) => this.onError(message),
+    );
+  }
+
+  /** Programs linked so far: dragging a value must not raise it. */
+  get compiles(): number {
+    return this.programs.linked;
   }
 
   private upLight(): BlendStage['light'] {
@@ -145,52 +156,33 @@ export class BlendStage {
    * drawing with its own.
    */
   setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax = false): void {
-    const key = `${parallax}${glsl.source}`;
-    this.wanted = { key, values, slots };
-    let pending = this.known.get(key);
-    if (!pending) {
-      this.compiles++;
-      pending = new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax))
-        .finish()
-        .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
-      this.known.set(key, pending);
-      if (this.known.size > 12) this.known.delete(this.known.keys().next().value as string);
-    }
-    pending.then(
-      (built) => {
-        if (this.disposed || this.wanted?.key !== key) return;
-        this.current = { ...built, hoisted };
-        this.values = this.wanted.values;
-        this.takeSlots(this.wanted.slots);
-        this.draw();
-      },
-      (error: Error) => this.onError(error.message),
-    );
+    this.own.set(glsl, hoisted, values, slots, parallax);
   }
 
   /** New numbers for the program that is wanted: uniforms only. */
   setValues(values: Values): void {
-    if (!this.wanted) return;
-    this.wanted.values = values;
-    if (this.current?.key !== this.wanted.key) return;
-    this.values = values;
-    this.moved();
+    if (this.own.setValues(values)) this.moved();
   }
 
-  private takeSlots(set: PackedSet): void {
-    // Slots are told apart by their kind and place.
-    const all = [...set.surfaces, 'masks', ...set.masks, 'ids', ...set.ids];
-    if (this.uploaded.length === all.length && all.every((s, i) => s === this.uploaded[i])) return;
-    this.slots?.dispose();
-    this.slots = new SlotTextures(this.gl, set);
-    this.uploaded = all;
+  /** Other blends on parts of the specimen; `spans` says where the own one lies then. */
+  setOthers(spans: readonly Span[] | null, others: readonly Other[]): void {
+    const before = new Map(this.others.map((o) => [o.of.key, o.material]));
+    this.spans = spans;
+    this.others = others.map((of) => {
+      const material = before.get(of.key) ?? this.material();
+      before.delete(of.key);
+      material.set(of.glsl, of.hoisted, of.values, of.slots, of.parallax);
+      return { of, material };
+    });
+    before.forEach((material) => material.dispose());
+    this.draw();
   }
 
   /** @param flat drawn by its texture coordinates; whatever else it carries is what coverages look at */
   setSpecimen(mesh: Mesh, flat: Mesh): void {
-    for (const old of [this.specimen, this.flat]) if (old) this.drop(old);
-    this.specimen = this.upload(mesh);
-    this.flat = this.upload(flat);
+    for (const old of [this.specimen, this.flat]) if (old) dropMesh(this.gl, old);
+    this.specimen = uploadMesh(this.gl, mesh, ++this.meshes);
+    this.flat = uploadMesh(this.gl, flat, ++this.meshes);
     this.draw();
   }
 
@@ -220,42 +212,9 @@ export class BlendStage {
     else this.draw();
   }
 
-  private upload(mesh: Mesh): Geometry {
-    const { gl } = this;
-    const array = gl.createVertexArray() as WebGLVertexArrayObject;
-    gl.bindVertexArray(array);
-    const buffers = (
-      [
-        [mesh.position, 3],
-        [mesh.normal, 3],
-        [mesh.tangent, 4],
-        [mesh.texcoord, 2],
-        [mesh.geomcolor, 4],
-        [mesh.geomprop ?? plainGround(mesh.position.length / 3), 3],
-      ] as const
-    ).map(([data, size], place) => {
-      const buffer = gl.createBuffer() as WebGLBuffer;
-      gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
-      gl.bufferData(gl.ARRAY_BUFFER, data, gl.STATIC_DRAW);
-      gl.enableVertexAttribArray(place);
-      gl.vertexAttribPointer(place, size, gl.FLOAT, false, 0, 0);
-      return buffer;
-    });
-    const index = gl.createBuffer() as WebGLBuffer;
-    gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, index);
-    gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, mesh.index, gl.STATIC_DRAW);
-    gl.bindVertexArray(null);
-    return { id: ++this.meshes, ball: ballOf(mesh), position: mesh.position, array, buffers: [...buffers, index], count: mesh.index.length };
-  }
-
-  private drop(geometry: Geometry): void {
-    this.gl.deleteVertexArray(geometry.array);
-    geometry.buffers.forEach((b) => this.gl.deleteBuffer(b));
-  }
-
   /** Whether a program is in use. */
   get ready(): boolean {
-    return this.current !== null;
+    return this.own.ready;
   }
 
   /** Something moves: coarse frames until it rests. */
@@ -276,13 +235,12 @@ export class BlendStage {
   }
 
   private async frame(): Promise<void> {
-    if (this.busy || !this.dirty || this.disposed || !this.current || !this.look || !this.specimen || this.canvas.width < 2) return;
-    if (this.current.glsl.units.length && !this.slots) return;
+    if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.specimen || this.canvas.width < 2) return;
     this.busy = true;
     this.dirty = false;
     const scale = this.moving ? this.scale : 1;
     const { tag } = this;
-    const pending = this.wanted?.key !== this.current.key;
+    const pending = this.own.pending || this.others.some((o) => o.material.pending);
     this.render(scale);
     const ms = await passed(this.gl);
     // Pixels cost in proportion to the square of the scale.
@@ -314,46 +272,72 @@ export class BlendStage {
     gl.enable(gl.DEPTH_TEST);
     gl.enable(gl.CULL_FACE);
     gl.enable(gl.SCISSOR_TEST);
-    const { uniforms, program, glsl, hoisted } = this.current as Ready;
-    gl.useProgram(program);
     const look = this.look as StageLook;
-    const values = frameValues(hoisted, this.values);
-    for (const { name } of glsl.values) if (values[name]) uniforms.numbers(`u_${name}`, values[name]);
-    this.bindLight(uniforms, look, this.slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
-    gl.uniform1i(uniforms.at('u_channel'), CHANNELS.indexOf(look.channel));
-    uniforms.numbers('u_bounds', look.bounds);
-    const width = Math.max(1, Math.round(canvas.width * scale));
-    const height = Math.max(1, Math.round(canvas.height * scale));
-    const show = (pane: Pane, geometry: Geometry | null, matrix: (aspect: number) => Float32Array | number[], eye: readonly number[]) => {
-      const w = Math.round(pane.width * width);
-      const h = Math.round(pane.height * height);
-      if (!geometry || w < 1 || h < 1) return;
-      const x = Math.round(pane.x * width);
-      const y = Math.round((1 - pane.y - pane.height) * height);
-      const throws = look.shadow && geometry === specimen;
-      const { radius } = geometry.ball;
-      // Things that throw shadows stand about a quarter of the whole from where they fall.
-      uniforms.numbers('u_shade', [(this.lightData.key.spread * 0.25 * radius) / (2 * radius) + 0.7 / SHADOW_SIZE, radius * 0.006, throws ? 1 : 0]);
-      gl.viewport(x, y, w, h);
-      gl.scissor(x, y, w, h);
-      // Seen from straight above nothing shifts.
-      uniforms.numbers('u_per_metre', [geometry === specimen ? look.perMetre : 0]);
-      gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h) as Float32Array);
-      uniforms.numbers('u_eye', eye as number[]);
-      gl.uniform1i(uniforms.at('u_level'), geometry === specimen ? 0 : 1);
-      gl.bindVertexArray(geometry.array);
-      gl.drawElements(gl.TRIANGLES, geometry.count, gl.UNSIGNED_INT, 0);
-    };
+    const size = { width: Math.max(1, Math.round(canvas.width * scale)), height: Math.max(1, Math.round(canvas.height * scale)) };
     const { orbit, flat } = look;
-    show(this.panes.specimen, this.specimen, (aspect) => clipMatrix(orbit, aspect) as Float32Array, [...eyeOf(orbit)]);
+    const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
+    const all = specimen ? ([[0, specimen.count]] as const) : [];
+    for (const { material, of } of this.others)
+      if (material.ready) {
+        const uniforms = this.use(material, look);
+        uniforms.numbers('u_per_metre', [of.perMetre]);
+        this.show(uniforms, this.panes.specimen, size, specimen, of.spans, around, [...eyeOf(orbit)]);
+      }
+    const uniforms = this.use(this.own, look);
+    uniforms.numbers('u_per_metre', [look.perMetre]);
+    this.show(uniforms, this.panes.specimen, size, specimen, this.spans ?? all, around, [...eyeOf(orbit)]);
     gl.disable(gl.CULL_FACE);
-    show(this.panes.flat, this.flat, (aspect) => flatMatrix(flat, aspect) as Float32Array, [flat.u, 40, flat.v]);
+    // Seen from straight above nothing shifts.
+    uniforms.numbers('u_per_metre', [0]);
+    const whole = this.flat ? ([[0, this.flat.count]] as const) : [];
+    this.show(uniforms, this.panes.flat, size, this.flat, whole, (aspect) => flatMatrix(flat, aspect) as Float32Array, [flat.u, 40, flat.v]);
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, target.framebuffer);
     gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, null);
-    gl.blitFramebuffer(0, 0, width, height, 0, 0, canvas.width, canvas.height, gl.COLOR_BUFFER_BIT, gl.LINEAR);
+    gl.blitFramebuffer(0, 0, size.width, size.height, 0, 0, canvas.width, canvas.height, gl.COLOR_BUFFER_BIT, gl.LINEAR);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+  }
+
+  /** Takes a material into use. Gives where its program is told things. */
+  private use({ current, values, slots }: StageMaterial, look: StageLook): Uniforms {
+    const { uniforms, program, glsl, hoisted } = current as NonNullable<StageMaterial['current']>;
+    this.gl.useProgram(program);
+    const numbers = frameValues(hoisted, values);
+    for (const { name } of glsl.values) if (numbers[name]) uniforms.numbers(`u_${name}`, numbers[name]);
+    this.bindLight(uniforms, look, slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
+    this.gl.uniform1i(uniforms.at('u_channel'), CHANNELS.indexOf(look.channel));
+    uniforms.numbers('u_bounds', look.bounds);
+    return uniforms;
+  }
+
+  /** Draws triangles of a mesh into a pane. */
+  private show(
+    uniforms: Uniforms,
+    pane: Pane,
+    { width, height }: { width: number; height: number },
+    geometry: Geometry | null,
+    spans: readonly Span[],
+    matrix: (aspect: number) => Float32Array,
+    eye: readonly number[],
+  ): void {
+    const { gl, specimen } = this;
+    const w = Math.round(pane.width * width);
+    const h = Math.round(pane.height * height);
+    if (!geometry || w < 1 || h < 1) return;
+    const x = Math.round(pane.x * width);
+    const y = Math.round((1 - pane.y - pane.height) * height);
+    const throws = (this.look?.shadow ?? false) && geometry === specimen;
+    const { radius } = geometry.ball;
+    // Things that throw shadows stand about a quarter of the whole from where they fall.
+    uniforms.numbers('u_shade', [(this.lightData.key.spread * 0.25 * radius) / (2 * radius) + 0.7 / SHADOW_SIZE, radius * 0.006, throws ? 1 : 0]);
+    gl.viewport(x, y, w, h);
+    gl.scissor(x, y, w, h);
+    gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h));
+    uniforms.numbers('u_eye', eye);
+    gl.uniform1i(uniforms.at('u_level'), geometry === specimen ? 0 : 1);
+    gl.bindVertexArray(geometry.array);
+    for (const [first, count] of spans) if (first + count <= geometry.count) gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, first * 4);
   }
 
   private bindLight(uniforms: Uniforms, look: StageLook, unit: number): void {
@@ -414,28 +398,13 @@ export class BlendStage {
   dispose(): void {
     this.disposed = true;
     clearTimeout(this.rest);
-    this.slots?.dispose();
-    for (const g of [this.specimen, this.flat]) if (g) this.drop(g);
+    this.own.dispose();
+    for (const { material } of this.others) material.dispose();
+    for (const g of [this.specimen, this.flat]) if (g) dropMesh(this.gl, g);
     this.dropTarget();
     this.shadow.dispose();
     this.gl.deleteTexture(this.light.map);
     this.gl.deleteTexture(this.light.table);
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }
-}
-
-/** What a mesh knows of its places before anybody worked it out: it is level, and all the sky is open. */
-function plainGround(count: number): Float32Array {
-  const out = new Float32Array(count * 3);
-  for (let i = 0; i < count; i++) out.set(FLAT.geomprop, i * 3);
-  return out;
-}
-
-/** A ball around the box of a mesh. */
-function ballOf(mesh: Mesh): Ball {
-  const { lo, hi } = boundsOf(mesh);
-  return {
-    centre: [(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (lo[2] + hi[2]) / 2],
-    radius: Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]) / 2 || 1,
-  };
 }

@@ -1,5 +1,18 @@
 // A blend on a mesh: what the mesh knows of its places, and the maps that the blend makes over its texture.
-import type { BlendDocument, BlendRole, Frame, GBuffer, Image, LoadedPaint, Mesh, Model, SpecimenDocument, Stack, Standing } from '@pebble/core';
+import type {
+  BlendDocument,
+  BlendRole,
+  Frame,
+  GBuffer,
+  Image,
+  LoadedPaint,
+  Mesh,
+  Model,
+  Span,
+  SpecimenDocument,
+  Stack,
+  Standing,
+} from '@pebble/core';
 import {
   Bvh,
   MOST_SKY_VERTICES,
@@ -10,6 +23,7 @@ import {
   dilate,
   evaluateBlend,
   extentGround,
+  finerSpans,
   flatDomain,
   isSpecimenName,
   levelMesh,
@@ -22,10 +36,12 @@ import {
   placed,
   readsGround,
   setsOf,
+  slottedMesh,
   specimenMesh,
   spreadOver,
   uvLayout,
   withGround,
+  withSpans,
 } from '@pebble/core';
 import type { Ingredients } from './ingredients';
 import { sourcesOf, wantsMips } from './ingredients';
@@ -58,6 +74,8 @@ export function knowGround(mesh: Mesh, wanted: { bend: boolean; sky: boolean }, 
 export interface BlendMesh {
   mesh: Mesh;
   page: Float32Array;
+  /** Triangles that it lies on; null all of them. The others still shade it. */
+  only: Span[] | null;
   /** Metres that the whole texture would be, by its mean density. */
   sideM: number;
   standing: Standing;
@@ -66,7 +84,7 @@ export interface BlendMesh {
 export const standingOf = (mesh: Mesh, parts: readonly string[]): Standing => ({ groundM: boundsOf(mesh).lo[1], parts });
 
 /** What was painted on a specimen for a blend, with its bytes; null where nothing was. */
-export async function paintOn(blobs: Pick<Ports['blobs'], 'get'>, { paint }: BlendDocument, specimen: string): Promise<LoadedPaint | null> {
+export async function paintedOn(blobs: Pick<Ports['blobs'], 'get'>, { paint }: BlendDocument, specimen: string): Promise<LoadedPaint | null> {
   const painted = paint?.[specimen];
   if (!painted) return null;
   const tiles = await Promise.all(Object.entries(painted.tiles).map(async ([tile, hash]) => [Number(tile), await blobs.get(hash)] as const));
@@ -74,13 +92,24 @@ export async function paintOn(blobs: Pick<Ports['blobs'], 'get'>, { paint }: Ble
 }
 
 /** The mesh as it was painted. @throws UseCaseError when it is not the one that was painted */
-function withPaint(mesh: Mesh, paint: LoadedPaint | null): Mesh {
+function asPainted(mesh: Mesh, painted: LoadedPaint | null): Mesh {
   try {
-    return paint ? paintedMesh(mesh, paint) : mesh;
+    return painted ? paintedMesh(mesh, painted) : mesh;
   } catch (error) {
     if (error instanceof RangeError) throw new UseCaseError('paint-misfit', error.message);
     throw error;
   }
+}
+
+/** How a blend lies on a model. */
+export interface LaidOn {
+  set?: number;
+  level?: number;
+  paint?: LoadedPaint | null;
+  /** The one slot that it sits on; null all of them. */
+  slot?: string | null;
+  /** Times its true size. */
+  times?: number;
 }
 
 /** A level of a brought-in model under a blend of an extent; its set of coordinates keeps true size by its mean density. */
@@ -88,15 +117,18 @@ export function blendMesh(
   model: Model,
   extentM: number,
   frame: Frame = { unitM: 1, up: 'y' },
-  { set = 0, level = 0, paint = null }: { set?: number; level?: number; paint?: LoadedPaint | null } = {},
+  { set = 0, level = 0, paint = null, slot = null, times = 1 }: LaidOn = {},
 ): BlendMesh {
   const parts = model.lods[level] ?? model.lods[0];
   const bare = parts.find((p) => !setsOf(p)[set]);
   if (bare) throw new UseCaseError('no-coordinates', `${bare.name} has no texture coordinates in set ${set}. Unwrap the mesh first`, bare.name);
-  const whole = withPaint(levelMesh(model, level, frame, set), paint);
+  const whole = asPainted(levelMesh(model, level, frame, set), paint);
   const perMetre = densitySpread(uvLayout(parts.map((p) => placed(p, frame, set))).islands)?.mean ?? 1;
-  const mesh = { ...whole, texcoord: whole.texcoord.map((v) => v / perMetre / extentM) };
-  return { mesh, page: whole.texcoord, standing: standingOf(mesh, partNames(model, level)), sideM: 1 / perMetre };
+  const mesh = { ...whole, texcoord: whole.texcoord.map((v) => v / perMetre / (extentM * times)) };
+  const { spans } = slottedMesh(parts, () => ({ set, by: 1 }), frame);
+  if (slot !== null && !spans[slot]) throw new UseCaseError('missing-slot', `The mesh has no slot called ${slot} any more`, slot);
+  const only = slot === null ? null : finerSpans(spans[slot], paint?.finer ?? 0);
+  return { mesh, only, page: whole.texcoord, standing: standingOf(mesh, partNames(model, level)), sideM: 1 / perMetre };
 }
 
 /** What a blend lies on in its flat view; texture coordinates in extents. */
@@ -110,11 +142,11 @@ export async function liesOn(
 ): Promise<LiesOn> {
   const { specimen, extentM } = blend;
   const brought = specimens[specimen];
-  const paint = await paintOn(blobs, blend, specimen);
+  const paint = await paintedOn(blobs, blend, specimen);
   if (brought && model) return blendMesh(await model(await blobs.get(brought.model)), extentM, brought, { set: brought.uvSet, paint });
   const name = isSpecimenName(specimen) ? specimen : 'patch';
   const made = SPECIMEN_MODELS[name](extentM);
-  const mesh = withPaint(specimenMesh(name, made, extentM), paint);
+  const mesh = asPainted(specimenMesh(name, made, extentM), paint);
   return { mesh, standing: standingOf(mesh, partNames(made)) };
 }
 
@@ -159,12 +191,13 @@ function evaluateBands(
 export function evaluateOnMesh(
   stack: Stack,
   from: Ingredients,
-  { mesh, page, standing }: BlendMesh,
+  { mesh, page, only, standing }: BlendMesh,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  const known = knowGround(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
+  const all = knowGround(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
+  const known = only ? withSpans(all, only) : all;
   const { footprint } = spreadOver(known, page, size, [0, 1]);
   const { into, covered } = evaluateBands(
     stack,

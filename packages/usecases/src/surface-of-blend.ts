@@ -1,12 +1,12 @@
 // A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
-import type { BlendDocument, BlendRole, Image, MapSet, SurfaceDocument, SurfaceFacts } from '@pebble/core';
+import type { AssetSlot, BlendDocument, BlendRole, Image, MapSet, SurfaceDocument, SurfaceFacts } from '@pebble/core';
 import { BLEND_ROLES, ROLE_FACTS, blendFacts, nameSlug, resize, seamRatio } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import type { Library } from './blends';
 import { evaluateSquare, gather, readerOf, stackOf } from './blends';
 import { entryOf } from './making';
 import type { BlendMesh } from './on-mesh';
-import { blendMesh, evaluateOnMesh, paintOn } from './on-mesh';
+import { blendMesh, evaluateOnMesh, paintedOn } from './on-mesh';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 import { finish } from './surfaces';
@@ -22,6 +22,8 @@ export interface SurfaceRequest {
   size: number;
   /** Id of the specimen whose texture it is baked into; the blend's own square where it is left out. */
   onto?: string;
+  /** Of an asset: the slot that it sits on, by which set and at how many times its true size. */
+  slot?: Pick<AssetSlot, 'slot' | 'uvSet' | 'size'>;
 }
 
 /** Roles that say something: one value all over is what a surface without the map has too, when it is the neutral one. */
@@ -41,11 +43,19 @@ function rims(maps: MapSet): string {
 }
 
 /** The mesh that a blend is baked into, painted as it is for the blend. */
-async function meshOf({ blobs }: Ports, blend: BlendDocument, { specimens }: Library, id: string): Promise<BlendMesh & { name: string }> {
+async function meshOf(
+  { blobs }: Ports,
+  blend: BlendDocument,
+  { specimens }: Library,
+  id: string,
+  slot: SurfaceRequest['slot'],
+): Promise<BlendMesh & { name: string }> {
   const onto = specimens?.[id];
   if (!onto) throw new UseCaseError('missing-specimen', 'The specimen to bake onto was deleted');
   const { model } = await readGltf(await blobs.get(onto.model));
-  return { ...blendMesh(model, blend.extentM, onto, { set: onto.uvSet, paint: await paintOn(blobs, blend, id) }), name: onto.name };
+  const paint = await paintedOn(blobs, blend, id);
+  const laid = slot ? { set: slot.uvSet, slot: slot.slot, times: slot.size } : { set: onto.uvSet };
+  return { ...blendMesh(model, blend.extentM, onto, { ...laid, paint }), name: slot ? `${onto.name}, ${slot.slot}` : onto.name };
 }
 
 /** Evaluates a blend and keeps its maps as a surface; those that say nothing are left out. @throws UseCaseError */
@@ -53,11 +63,11 @@ export async function surfaceOfBlend(
   ports: Ports,
   blend: BlendDocument,
   library: Library,
-  { size, onto }: SurfaceRequest,
+  { size, onto, slot }: SurfaceRequest,
   report: Report,
 ): Promise<SurfaceDocument> {
   const stack = stackOf(blend, library);
-  const mesh = onto === undefined ? null : await meshOf(ports, blend, library, onto);
+  const mesh = onto === undefined ? null : await meshOf(ports, blend, library, onto, slot);
   const groups: BlendRole[][] = size > ALL_AT_ONCE ? BLEND_ROLES.map((role) => [role]) : [[...BLEND_ROLES]];
   const maps: SurfaceDocument['maps'] = {};
   const small: MapSet = {};

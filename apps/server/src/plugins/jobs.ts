@@ -85,7 +85,11 @@ export function jobs(store: PgJobStore, documents: PgDocumentStore) {
         const all = Object.fromEntries((await documents.list()).map((d) => [d.id, d.body]));
         const blend = all[params.id];
         if (blend?.kind !== 'blend') throw new ServiceError(404, 'not-found', 'This blend does not exist, or no longer');
-        if (body.specimen !== undefined && all[body.specimen]?.kind !== 'specimen')
+        const asset = body.asset === undefined ? null : all[body.asset];
+        if (asset !== null && !(asset?.kind === 'asset' && asset.slots[body.slot ?? '']))
+          throw new ServiceError(422, 'no-slot', 'This asset, or this slot of it, does not exist, or no longer');
+        const onto = asset?.kind === 'asset' ? asset.specimen : body.specimen;
+        if (onto !== undefined && all[onto]?.kind !== 'specimen')
           throw new ServiceError(422, 'no-specimen', 'Only a specimen that was brought in has a texture of its own. Choose one, or bake the square');
         // What cannot be shown is said now, not by a job that fails.
         stackOf(blend, libraryOf(all));

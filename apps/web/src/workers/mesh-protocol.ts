@@ -1,4 +1,4 @@
-import type { Colouring, Frame, Mesh, Orbit, PageView, UvIsland, UvOverlap } from '@pebble/core';
+import type { Colouring, Frame, Mesh, Orbit, PageView, SlotLaying, SlottedMesh, UvIsland, UvOverlap } from '@pebble/core';
 
 /** A level of detail of a specimen, and one of its sets of texture coordinates. */
 export interface MeshSource extends Frame {
@@ -43,6 +43,8 @@ export interface MeshRequests {
   islandOnForm: { args: { source: MeshSource; x: number; y: number }; result: number | null };
   /** The whole level as one mesh, its texture coordinates in metres by the mean density of the set. */
   specimen: { args: { source: MeshSource }; result: Mesh };
+  /** The level as one mesh, each slot laid in metres a repetition by a set of its own, and which triangles are whose. */
+  slotted: { args: { source: MeshSource; lays: Readonly<Record<string, SlotLaying>> }; result: SlottedMesh };
   /** A mesh made finer so many times; with what it carries, or just its colours as tiles kept on the server. */
   finer: { args: { mesh: Mesh; times: number }; result: Mesh };
   finerColours: { args: { mesh: Mesh; times: number }; result: { vertices: number; tiles: Record<string, string> } };

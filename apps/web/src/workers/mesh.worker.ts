@@ -18,6 +18,7 @@ import {
   placed,
   rimsOf,
   setsOf,
+  slottedMesh,
   tileBytes,
   tileCount,
   tileRange,
@@ -129,6 +130,18 @@ const HANDLERS: Handlers<MeshRequests> = {
     const perMetre = densitySpread(layout.islands)?.mean ?? 1;
     mesh.texcoord = mesh.texcoord.map((v) => v / perMetre);
     return { result: mesh, transfer: [] };
+  },
+  slotted: async ({ source, lays }) => {
+    const { lods } = await modelOf(source.model);
+    const perMetre = new Map<number, number>();
+    for (const { set } of Object.values(lays))
+      if (!perMetre.has(set)) perMetre.set(set, densitySpread((await levelOf({ ...source, set })).layout.islands)?.mean ?? 1);
+    const usual = { set: source.set, by: 1 };
+    const lay = (slot: string) => {
+      const { set, by } = lays[slot] ?? usual;
+      return { set, by: by * (perMetre.get(set) ?? 1) };
+    };
+    return { result: slottedMesh(lods[source.level] ?? lods[0], lay, source), transfer: [] };
   },
   finer: async ({ mesh, times }) => {
     const result = finerTimes(mesh, times);

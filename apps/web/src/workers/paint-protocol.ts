@@ -11,9 +11,9 @@ export type WholeChange =
   | { what: 'swap'; channel: Component; other: Component };
 
 export interface PaintRequests {
-  /** Takes a mesh up, with the bytes of tiles that were painted on it; tells how many vertices making it finer would add. */
+  /** Takes a mesh up, as far as it is painted, with the bytes of tiles that were painted on it; tells how many vertices making it finer would add. */
   open: {
-    args: { mesh: Pick<Mesh, 'position' | 'index' | 'geomcolor'>; tiles: readonly (readonly [number, Uint8Array])[] };
+    args: { mesh: Pick<Mesh, 'position' | 'index' | 'geomcolor'>; whole: Uint32Array; tiles: readonly (readonly [number, Uint8Array])[] };
     result: { edges: number };
   };
   begin: { args: { brush: Brush; channel: Component; aim: StrokeAim }; result: null };

@@ -21,13 +21,13 @@ const changed = <T extends object>(more: T) => {
 const nothing = { result: null, transfer: [] };
 
 const HANDLERS: Handlers<PaintRequests> = {
-  open: async ({ mesh, tiles }) => {
+  open: async ({ mesh, whole, tiles }) => {
     stroke = null;
     const painter = new VertexPainter(mesh as Mesh);
     for (const [tile, bytes] of tiles) painter.take(tile, bytes);
     painter.takeShown();
     open = { painter, tree: new Bvh(mesh) };
-    return { result: { edges: edgeCount(mesh) }, transfer: [] };
+    return { result: { edges: edgeCount({ position: mesh.position, index: whole }) }, transfer: [] };
   },
   begin: async ({ brush, channel, aim }) => {
     const { painter, tree } = taken();

@@ -274,6 +274,19 @@ export function makeBlend(name: string, over: Partial<BlendDocument> = {}): Blen
   };
 }
 
+/**
+ * Copies a layer of a blend into another one, on top, under `key`: with the coverage that counts for it as its own, and
+ * with its group, which comes along under the same key. Changes `into`.
+ */
+export function copyLayerInto(into: BlendDocument, from: BlendDocument, id: string, key: string): void {
+  const layer = from.layers[id];
+  const copied = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+  const group = layer.group === null ? undefined : from.groups[layer.group];
+  const order = Math.max(0, ...Object.values(into.layers).map((l) => l.order)) + 1;
+  if (group) into.groups[key] = copied(group);
+  into.layers[key] = { ...copied(layer), order, solo: false, shared: null, group: group ? key : null, coverage: copied(coverageOf(from, layer)) };
+}
+
 /** The coverage that counts for a layer: a named one of the blend where it shares one, else its own. */
 export const coverageOf = (blend: BlendDocument, layer: Layer): Coverage =>
   (layer.shared !== null ? blend.coverages[layer.shared]?.coverage : undefined) ?? layer.coverage;

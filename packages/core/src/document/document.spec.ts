@@ -1,5 +1,17 @@
 import * as fc from 'fast-check';
-import { EditConflict, applyPatch, between, editBetween, inOrder, makeEdit, makeLayer, textureBytes } from '../index';
+import {
+  EditConflict,
+  applyPatch,
+  between,
+  copyLayerInto,
+  editBetween,
+  inOrder,
+  makeBlend,
+  makeCue,
+  makeEdit,
+  makeLayer,
+  textureBytes,
+} from '../index';
 
 describe('edits', () => {
   const json = fc.dictionary(
@@ -51,5 +63,28 @@ describe('texture memory', () => {
     expect(textureBytes(2048, 2048, 'BC7')).toBe(5592432);
     expect(textureBytes(6, 2, 'BC1')).toBe(8 * (2 + 1 + 1));
     expect(textureBytes(1024, 1024, 'BC4', 1)).toBe(textureBytes(512, 512, 'BC4'));
+  });
+});
+
+describe('copying a layer to another blend', () => {
+  const from = makeBlend('From', {
+    layers: {
+      ground: makeLayer('stone', 'Stone', 1),
+      moss: makeLayer('moss', 'Moss', 2, { group: 'g', shared: 'c', solo: true, coverage: { own: makeCue('slope') } }),
+    },
+    groups: { g: { name: 'Wet', on: true, coverage: { low: makeCue('low') } } },
+    coverages: { c: { name: 'Shade', coverage: { n: makeCue('noise') } } },
+  });
+  it('brings the coverage that counts, its group, and lies on top', () => {
+    const into = makeBlend('Into', { layers: { a: makeLayer('clay', 'Clay', 7) } });
+    copyLayerInto(into, from, 'moss', 'k1');
+    expect(inOrder(into.layers).map((l) => l.name)).toEqual(['Clay', 'Moss']);
+    expect(into.layers['k1']).toEqual(jasmine.objectContaining({ shared: null, solo: false, group: 'k1', coverage: { n: makeCue('noise') } }));
+    expect(into.groups['k1'].coverage).toEqual({ low: makeCue('low') });
+    // What is changed there stays there.
+    into.layers['k1'].seam.soft = 0.9;
+    into.groups['k1'].name = 'Dry';
+    expect(from.layers['moss'].seam.soft).not.toBe(0.9);
+    expect(from.groups['g'].name).toBe('Wet');
   });
 });

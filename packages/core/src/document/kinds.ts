@@ -5,7 +5,7 @@ import type { Finding } from '../recognise';
 import type { GeneratorName, Role } from '../surface';
 import type { BlendDocument } from './blend';
 
-export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target' | 'specimen';
+export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target' | 'specimen' | 'asset';
 
 /** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
 export interface StagePixels {
@@ -149,7 +149,30 @@ export interface RecipeDocument {
   sources: Record<string, { order: number }>;
 }
 
-export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument;
+/** What sits on one slot of an asset. */
+export interface AssetSlot {
+  order: number;
+  /** The slot of the mesh, by its name. */
+  slot: string;
+  /** Id of the blend on it; empty while nothing is. */
+  blend: string;
+  /** The set of texture coordinates by which it is laid. */
+  uvSet: number;
+  /** Times its true size. */
+  size: number;
+}
+
+/** A specimen with what sits on each of its slots. */
+export interface AssetDocument {
+  kind: 'asset';
+  version: 1;
+  name: string;
+  /** A specimen of our own by its name, or one that was brought in by its id. */
+  specimen: string;
+  slots: Record<string, AssetSlot>;
+}
+
+export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument | AssetDocument;
 
 /** The entries of a keyed collection in their order. */
 export function inOrder<T extends { order: number }>(collection: Readonly<Record<string, T>>): (T & { id: string })[] {

@@ -3,6 +3,7 @@
 // and plain pictures.
 export { boundsOf, merged, withExtent } from './mesh';
 export type { Mesh } from './mesh';
+export * from './asset';
 export { Bvh } from './bvh';
 export * from './camera';
 export * from './colouring';

@@ -1,5 +1,7 @@
 import type { SpecimenName } from '../document';
 import { fractalNoise } from '../noise';
+import type { SlotLaying, SlottedMesh } from './asset';
+import { slottedMesh } from './asset';
 import type { Colouring, Mesh, Placed } from './mesh';
 import { numbered } from './ground';
 import { grid, smooth, withExtent } from './mesh';
@@ -108,6 +110,13 @@ export const SPECIMEN_TITLES: Record<SpecimenName, string> = {
 export function specimenMesh(name: SpecimenName, { lods }: Model, extentM: number, lod = 0): Mesh {
   const mesh = numbered((lods[lod] ?? lods[0]).map((part) => part.mesh));
   return Object.hasOwn(MODELS, name) ? withExtent(mesh, extentM) : mesh;
+}
+
+/** Slots of one of our own specimens, laid each as `lay` says in metres a repetition. Its model was made for an extent. */
+export function specimenSlots(name: SpecimenName, { lods }: Model, extentM: number, lay: (slot: string) => SlotLaying): SlottedMesh {
+  // Coordinates are metres where the thing has a size of its own, extents where it is as large as one.
+  const metres = Object.hasOwn(MODELS, name) ? 1 : extentM;
+  return slottedMesh(lods[0], (slot) => ({ set: 0, by: lay(slot).by / metres }));
 }
 
 /** A specimen in one mesh, made on the spot. */

@@ -2,6 +2,7 @@ import { Injectable, computed, effect, inject, signal, untracked } from '@angula
 import type { Account, Orbit, Places } from '@pebble/core';
 import { carriedAt, eyeOf, pickMesh, rayThrough } from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
+import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { Pointing } from './pointing';
 import { StageSpecimen } from './stage-specimen';
@@ -24,11 +25,15 @@ const MOST = 4;
 export class Accounts {
   private readonly model = inject(BlendModel);
   private readonly specimen = inject(StageSpecimen);
+  private readonly assets = inject(AssetModel);
   private readonly pointing = inject(Pointing);
   private readonly kept = signal<readonly Place[]>([]);
   private readonly told = signal<ReadonlyMap<Places, Account>>(new Map());
   /** Where accounts are worked out: the stage has the textures. */
   readonly stage = signal<Pick<RemoteStage, 'account'> | null>(null);
+
+  /** Called with a slot of the asset on which another blend sits. */
+  elsewhere: (slot: string) => void = () => undefined;
 
   readonly shown = computed(() =>
     this.kept().flatMap((place) => {
@@ -67,6 +72,8 @@ export class Accounts {
     const origin = eyeOf(eye);
     const found = pickMesh(mesh, [origin[0], origin[1], origin[2]], rayThrough(eye, aspect, x, y));
     if (!found) return;
+    const slot = this.specimen.slotAt(found.triangle);
+    if (slot !== null && !this.assets.slotsWith(this.model.id()).includes(slot)) return this.elsewhere(slot);
     const at = (name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop') => carriedAt(mesh, found, name);
     const places: Places = {
       texcoord: at('texcoord') as Float32Array,

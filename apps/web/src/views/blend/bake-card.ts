@@ -1,8 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
 import { Router } from '@angular/router';
+import type { BakeRequest } from '@pebble/contracts';
 import { PACKED_FORMATS, textureBytes } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
+import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 
 const SIZES = [256, 512, 1024, 2048, 4096, 8192];
@@ -43,6 +45,9 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192];
               <option value="" [selected]="!onto()">its square, tiling</option>
               @for (s of specimens(); track s.id) {
                 <option [value]="s.id" [selected]="onto() === s.id">the texture of {{ s.body.name }}</option>
+              }
+              @for (s of slots(); track s.id) {
+                <option [value]="'slot:' + s.id" [selected]="onto() === 'slot:' + s.id">{{ s.slot }} of {{ assets.body()?.name }}</option>
               }
             </select></label
           >
@@ -88,7 +93,13 @@ export class BakeCard {
   readonly sizes = SIZES;
   readonly open = signal(false);
   readonly size = signal(1024);
-  /** Id of a specimen; empty for the square of the blend. */
+  readonly assets = inject(AssetModel);
+  /** Slots of the asset on the stage that the blend sits on; only brought-in meshes have a texture of their own. */
+  readonly slots = computed(() => {
+    const specimen = this.assets.body()?.specimen;
+    return this.specimens().some((s) => s.id === specimen) ? this.assets.slots().filter((s) => s.blend === this.model.id()) : [];
+  });
+  /** Id of a specimen, or a slot of the asset; empty for the square of the blend. */
   readonly onto = signal('');
   readonly jobId = signal<string | null>(null);
   readonly job = computed(() => this.jobs.job(this.jobId()));
@@ -112,11 +123,13 @@ export class BakeCard {
   }
 
   async start(): Promise<void> {
-    const started = await this.jobs.start(`/blends/${this.model.id()}/surface`, {
-      size: this.size(),
-      ...(this.onto() ? { specimen: this.onto() } : {}),
-    });
+    const started = await this.jobs.start(`/blends/${this.model.id()}/surface`, { size: this.size(), ...this.place() });
     if (started) this.jobId.set(started.id);
+  }
+  private place(): Pick<BakeRequest, 'specimen' | 'asset' | 'slot'> {
+    const [, slot] = this.onto().split('slot:');
+    if (slot) return { asset: this.assets.id() ?? '', slot };
+    return this.onto() ? { specimen: this.onto() } : {};
   }
   show = (): void => void this.router.navigate(['/surfaces']);
 }

@@ -1,11 +1,10 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, GlslProgram, Hoisted, Layer, Price, Section, Sources, Stack, StackProblem, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, Layer, Price, Section, Sources, Stack, StackProblem, SurfaceDocument } from '@pebble/core';
 import {
   PACKED_FORMATS,
   SectionCutter,
   densityGap,
   densityOf,
-  emitGlsl,
   inOrder,
   lowerBlend,
   makeStack,
@@ -14,24 +13,16 @@ import {
   sourcesOfPacked,
   stackShape,
   stackValues,
-  stageOutputs,
   textureBytes,
 } from '@pebble/core';
 import type { KeyedSet } from '@pebble/stage';
-import { LIGHT_UNITS } from '@pebble/stage';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { LightService } from '../../services/light.service';
 import { BlendPixels, unkeyed } from './blend-pixels';
+import type { BlendProgram } from './blend-program';
+import { programOf } from './blend-program';
 import { StageSpecimen } from './stage-specimen';
-
-export interface BlendProgram {
-  glsl: GlslProgram;
-  hoisted: readonly Hoisted[];
-  price: Price;
-  /** Of the height alone, which parallax works out again. */
-  heightPrice: Price;
-}
 
 /** Everything that is computed from the open blend: stack, program, prices, textures, section. */
 @Injectable()
@@ -48,7 +39,10 @@ export class BlendModel {
   private readonly allBlends = this.documents.list('blend');
 
   readonly blend = computed(() => this.documents.body(this.id(), 'blend'));
-  readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
+  readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])), {
+    // Drafts of a blend must not pass for changes of surfaces.
+    equal: (a, b) => Object.keys(a).length === Object.keys(b).length && Object.keys(a).every((id) => a[id] === b[id]),
+  });
   /** Other blends, which may be layers of this one. */
   readonly blends = computed<Record<string, BlendDocument>>(() =>
     // The open one is the very object that stands in its own list: a circle is known by it.
@@ -63,7 +57,9 @@ export class BlendModel {
   });
   readonly selected = computed<Layer | null>(() => this.blend()?.layers[this.selectedId() ?? ''] ?? null);
   readonly groundId = computed(() => this.layers().at(-1)?.id ?? null);
-  private readonly known = computed(() => blendSurfaces(this.surfaces()));
+  /** Stacks of other blends that are on the stage as well. */
+  readonly beside = signal<readonly Stack[]>([]);
+  readonly known = computed(() => blendSurfaces(this.surfaces()));
   /** Another state of the blend that is shown for a moment, to be compared; edits go to the blend itself. */
   readonly viewed = signal<BlendDocument | null>(null);
   private readonly made = computed(() => {
@@ -90,14 +86,7 @@ export class BlendModel {
   readonly program = computed<BlendProgram | null>(() => {
     const { stack } = this.shaped();
     if (!stack) return null;
-    const lowered = lowerBlend(stack, { far: true });
-    const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
-    return {
-      glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, this.parallax()),
-      hoisted,
-      price: priceOf(optimise(lowered.channels, { hoist: true }).outputs),
-      heightPrice: priceOf(optimise({ height: lowered.channels.height }, { hoist: true }).outputs),
-    };
+    return programOf(stack, this.parallax());
   });
 
   /** What each layer adds, by id: the price with it less the price of what lies below. */
@@ -187,9 +176,12 @@ export class BlendModel {
     });
     effect(() => {
       const stack = this.stack();
-      if (stack) this.pixels.want(stack, this.surfaces());
+      if (stack) this.pixels.want([stack, ...this.beside()], this.surfaces());
     });
-    effect(() => this.specimen.follow(this.blend(), this.shaped().stack));
+    effect(() => {
+      const { stack } = this.shaped();
+      this.specimen.follow(this.id(), this.blend(), stack ? [stack, ...this.beside()] : []);
+    });
   }
 
   /** Heights and shares at one point of the flat. */

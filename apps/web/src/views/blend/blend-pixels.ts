@@ -29,11 +29,13 @@ export class BlendPixels {
     return surfaces && masks && ids && even(surfaces) && even(masks) && even(ids) ? { surfaces, masks, ids } : null;
   }
 
-  /** Fetches what a stack lacks. */
-  want(stack: Stack, documents: Readonly<Record<string, SurfaceDocument>>): void {
-    const size = side(stack.slots.length + Math.ceil((stack.masks.length + stack.ids.length) / 12));
-    for (const id of stack.slots) this.surface(id, documents[id], size);
-    for (const picture of [...stack.masks, ...stack.ids]) this.picture(picture, documents, size);
+  /** Fetches what stacks lack that are shown at the same time. */
+  want(stacks: readonly Stack[], documents: Readonly<Record<string, SurfaceDocument>>): void {
+    const slots = [...new Set(stacks.flatMap((s) => s.slots))];
+    const pictures = new Map(stacks.flatMap((s) => [...s.masks, ...s.ids]).map((p) => [pictureKey(p), p]));
+    const size = side(slots.length + Math.ceil(pictures.size / 12));
+    for (const id of slots) this.surface(id, documents[id], size);
+    for (const picture of pictures.values()) this.picture(picture, documents, size);
   }
 
   private surface(id: string, surface: SurfaceDocument | undefined, size: number): void {

@@ -11,6 +11,8 @@ import { Frame } from '../../ui/frame';
 import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
 import { Accounts } from './accounts';
+import { AssetModel } from './slot-model';
+import { Neighbours } from './neighbours';
 import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
 import { BlendPixels } from './blend-pixels';
@@ -31,18 +33,34 @@ import { Strata } from './strata';
   selector: 'pb-blend',
   imports: [Frame, Icon, StageHost, SectionPanel, Strata, Sentence, ScrubField, BakeCard, MatMenuModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  providers: [BlendModel, BlendPixels, StageSpecimen, CoverageTarget, CueLooks, Pointing, Accounts, Compare, PaintedColours, Painting],
+  providers: [
+    BlendModel,
+    BlendPixels,
+    StageSpecimen,
+    CoverageTarget,
+    CueLooks,
+    Pointing,
+    Accounts,
+    Compare,
+    PaintedColours,
+    Painting,
+    AssetModel,
+    Neighbours,
+  ],
   templateUrl: './blend.view.html',
   styleUrl: './blend.view.scss',
 })
 export class BlendView {
   readonly id = input<string>();
+  /** The asset that it is looked at on. */
+  readonly asset = input<string>();
   readonly model = inject(BlendModel);
   readonly documents = inject(DocumentsService);
   private readonly jobs = inject(JobsService);
   private readonly accounts = inject(Accounts);
   private readonly compare = inject(Compare);
   private readonly target = inject(CoverageTarget);
+  private readonly assets = inject(AssetModel);
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
   private readonly router = inject(Router);
@@ -65,6 +83,7 @@ export class BlendView {
         this.model.following.set(false);
       });
     });
+    effect(() => this.assets.id.set(this.asset() ?? null));
     effect(() => this.workbench.open(this.open()));
     effect(() => {
       const program = this.model.program();

@@ -1,5 +1,5 @@
 import { Injectable, inject, signal } from '@angular/core';
-import type { Mesh } from '@pebble/core';
+import type { Mesh, SlotLaying, SlottedMesh } from '@pebble/core';
 import { withExtent } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { MeshService } from '../../services/mesh.service';
@@ -16,6 +16,8 @@ export class BroughtIn {
   /** The last one that was asked for; texture coordinates in metres. */
   private readonly ready = signal<{ key: string; mesh: Mesh } | null>(null);
   private asked = '';
+  private readonly slots = signal<{ key: string; made: SlottedMesh } | null>(null);
+  private askedSlots = '';
 
   /** The specimen with coordinates in extents; null while it is read, or when it was deleted. Called within a computation. */
   mesh(id: string, extentM: number): Mesh | null {
@@ -29,6 +31,24 @@ export class BroughtIn {
       this.asked = key;
       this.meshes.run('specimen', { source }).then(
         (mesh) => this.asked === key && this.ready.set({ key, mesh }),
+        (error: unknown) => this.notices.error(error),
+      );
+    }
+    return null;
+  }
+
+  /** The specimen with each slot laid by itself; null while it is read. Called within a computation. */
+  slotted(id: string, lays: Readonly<Record<string, SlotLaying>>): SlottedMesh | null {
+    const body = this.documents.body(id, 'specimen');
+    if (!body) return null;
+    const source: MeshSource = { model: body.model, level: 0, set: body.uvSet, unitM: body.unitM, up: body.up };
+    const key = JSON.stringify([source, lays]);
+    const ready = this.slots();
+    if (ready?.key === key) return ready.made;
+    if (this.askedSlots !== key) {
+      this.askedSlots = key;
+      this.meshes.run('slotted', { source, lays }).then(
+        (made) => this.askedSlots === key && this.slots.set({ key, made }),
         (error: unknown) => this.notices.error(error),
       );
     }

@@ -45,6 +45,7 @@ describe('the card of the brush', () => {
       mesh: signal(mesh),
       colours: signal(mesh.geomcolor),
       tiles: signal({}),
+      whole: signal(true),
       adopt: jasmine.createSpy('adopt'),
       onCame: () => undefined,
     };
@@ -55,7 +56,7 @@ describe('the card of the brush', () => {
         Painting,
         { provide: BlendModel, useValue: model },
         { provide: PaintedColours, useValue: painted },
-        { provide: StageSpecimen, useValue: { vertices, form: signal(mesh), mesh: signal(mesh) } },
+        { provide: StageSpecimen, useValue: { vertices, form: signal(mesh), mesh: signal(mesh), ownSpans: signal(null), name: signal('patch') } },
         { provide: MeshService, useValue: { run: () => Promise.reject(new Error('not here')) } },
         { provide: NoticesService, useValue: { error: fail } },
       ],

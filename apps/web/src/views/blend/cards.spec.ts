@@ -11,6 +11,7 @@ import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
 import { BakeCard } from './bake-card';
+import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { CoverageTarget } from './coverage-target';
 import { CueCard } from './cue-card';
@@ -88,6 +89,7 @@ describe('cards of the blend view', () => {
       providers: [
         provideZonelessChangeDetection(),
         { provide: BlendModel, useValue: model },
+        { provide: AssetModel, useValue: { slotsWith: () => [], body: () => null, slots: () => [], id: () => null } },
         { provide: StageSpecimen, useValue: { parts: signal(parts), mesh: signal(makeSpecimen('copper-still', 1)), refusal: signal(null) } },
         { provide: DocumentsService, useValue: { list: () => signal([{ id: 'still', body: { name: 'Still' } }]) } },
         {

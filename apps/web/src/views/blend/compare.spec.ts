@@ -8,6 +8,7 @@ import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
 import { Compare } from './compare';
 import { Pointing } from './pointing';
+import { AssetModel } from './slot-model';
 import { StageSpecimen } from './stage-specimen';
 
 const blend = makeBlend('Step', { extentM: 2, layers: { a: makeLayer('s', 'Stone', 1), b: makeLayer('m', 'Moss', 2) } });
@@ -81,12 +82,14 @@ describe('accounts of places', () => {
         Accounts,
         Pointing,
         { provide: BlendModel, useValue: { stack, slots: signal({}), blend: signal(blend) } },
+        { provide: AssetModel, useValue: { slotsWith: () => [] } },
         {
           provide: StageSpecimen,
           useValue: {
             mesh: signal(makeSpecimen('patch', 2)),
             standing: signal({ groundM: 0, parts: [] }),
             ground: signal({ along: () => ({ normal: new Float32Array(3) }) }),
+            slotAt: () => null,
           },
         },
       ],

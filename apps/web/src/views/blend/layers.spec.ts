@@ -4,6 +4,7 @@ import { TestBed } from '@angular/core/testing';
 import type { BlendDocument, StackProblem, SurfaceDocument } from '@pebble/core';
 import { DEFAULT_CONSTANT, makeBlend, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
+import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { CoverageTarget } from './coverage-target';
 import { CueLooks } from './cue-look';
@@ -86,6 +87,7 @@ describe('layers of a blend', () => {
       providers: [
         provideZonelessChangeDetection(),
         { provide: BlendModel, useValue: model },
+        { provide: AssetModel, useValue: { slotsWith: () => [], body: () => null, slots: () => [], id: () => null } },
         { provide: StageSpecimen, useValue: { parts: signal(['body', 'lid']), mesh: signal(null), refusal: signal(null) } },
         CoverageTarget,
         CueLooks,

@@ -33,13 +33,15 @@ export class PaintedColours {
     const asked = this.asked();
     return asked?.painted?.finer ? `${asked.key}:${asked.painted.finer}` : null;
   });
+  /** How often the mesh that is shown was made finer. */
+  readonly finerTimes = computed(() => (this.mesh() === this.asked()?.bare ? 0 : (this.asked()?.painted?.finer ?? 0)));
   /** As it came, or finer once that is made; null before anything was asked for. Its colours are those that it came with. */
   readonly mesh = computed<Mesh | null>(() => {
     const [key, finer] = [this.finerKey(), this.finer()];
     return key !== null && finer?.key === key ? finer.mesh : (this.asked()?.bare ?? null);
   });
   /** Whether the mesh is the one that is wanted, not one that stands in until it is made. */
-  private readonly whole = computed(() => this.finerKey() === null || this.finer()?.key === this.finerKey());
+  readonly whole = computed(() => this.finerKey() === null || this.finer()?.key === this.finerKey());
   /** Why what was painted cannot be shown; null while all is well. */
   readonly problem = computed(() => {
     const [painted, mesh] = [this.asked()?.painted, this.mesh()];

@@ -12,6 +12,7 @@ import {
   tileBytes,
   tileCount,
   tileSums,
+  withSpans,
 } from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
 import { MeshService } from '../../services/mesh.service';
@@ -70,6 +71,8 @@ export class Painting {
   readonly view = signal<'look' | 'all' | 'channel'>('look');
   /** Getting the mesh ready, or what was painted to the server. */
   readonly opening = signal(false);
+  /** Whether a press would do nothing yet: the brush does not have the mesh that is wanted. */
+  readonly waiting = computed(() => this.opening() || !this.painted.whole() || this.opened() !== this.painted.mesh());
   readonly keeping = signal(false);
   readonly refining = signal(false);
   /** Metres from the eye to where the pointer is; null beside the mesh. */
@@ -79,13 +82,15 @@ export class Painting {
   private readonly edges = signal<number | null>(null);
   /** Copy of the colours that strokes go on in. */
   private live = new Float32Array();
-  private opened: unknown = null;
+  /** The mesh that the brush has. */
+  private readonly opened = signal<unknown>(null);
+  private openedSpans = '';
   private keepingAll: Promise<Record<string, string>> = Promise.resolve({});
 
   readonly vertices = computed(() => this.specimen.vertices());
   private readonly entry = computed<PaintedVertices | null>(() => {
     const blend = this.model.blend();
-    return blend?.paint?.[blend.specimen] ?? null;
+    return blend?.paint?.[this.specimen.name()] ?? null;
   });
   readonly isPainted = computed(() => this.entry() !== null);
   /** Sums of tiles that were added up already, by number and blob; those of the mesh as it came have none. */
@@ -127,14 +132,14 @@ export class Painting {
 
   constructor() {
     this.painted.onCame = (tiles) => {
-      if (this.opened !== this.painted.mesh()) return;
+      if (this.opened() !== this.painted.mesh()) return;
       this.live.set(this.painted.colours());
       void this.brushWorker.run('take', { tiles });
     };
     effect(() => localStorage.setItem(KEPT_BRUSH, JSON.stringify(this.brush())));
     effect(() => {
-      const mesh = this.on() ? this.painted.mesh() : null;
-      if (mesh && mesh !== this.opened) untracked(() => void this.open());
+      const [mesh, spans] = this.on() ? [this.painted.mesh(), JSON.stringify(this.specimen.ownSpans())] : [null, ''];
+      if (mesh && (mesh !== this.opened() || spans !== this.openedSpans)) untracked(() => void this.open());
     });
     effect(() => {
       const [id, blend] = [this.model.id(), this.model.blend()];
@@ -146,21 +151,23 @@ export class Painting {
   private async open(): Promise<void> {
     const mesh = this.painted.mesh();
     if (!mesh) return;
-    this.opened = mesh;
+    this.opened.set(mesh);
+    this.openedSpans = JSON.stringify(this.specimen.ownSpans());
     this.opening.set(true);
     this.edges.set(null);
     const colours = this.painted.colours();
     this.live = colours.slice();
-    const { position, index, geomcolor } = mesh;
+    const spans = untracked(this.specimen.ownSpans);
+    const { position, index, geomcolor } = spans ? withSpans(mesh, spans) : mesh;
     const tiles = Object.keys(this.painted.tiles()).map((tile) => [Number(tile), tileBytes(colours, Number(tile))] as const);
     try {
-      const { edges } = await this.brushWorker.run('open', { mesh: { position, index, geomcolor }, tiles });
-      if (this.opened === mesh) this.edges.set(edges);
+      const { edges } = await this.brushWorker.run('open', { mesh: { position, index, geomcolor }, whole: mesh.index, tiles });
+      if (this.opened() === mesh) this.edges.set(edges);
     } catch (error) {
-      this.opened = null;
+      this.opened.set(null);
       this.notices.error(error);
     } finally {
-      if (this.opened === mesh || !this.opened) this.opening.set(false);
+      if (this.opened() === mesh || !this.opened()) this.opening.set(false);
     }
   }
 
@@ -172,7 +179,7 @@ export class Painting {
 
   /** The pointer hovers over the picture. */
   async hover(point: { x: number; y: number }, sight: Sight): Promise<void> {
-    if (this.asking || this.opening() || !this.on()) return;
+    if (this.asking || this.waiting() || !this.on()) return;
     this.asking = true;
     this.away.set(await this.brushWorker.run('away', { ...point, sight }).catch(() => null));
     this.asking = false;
@@ -184,7 +191,7 @@ export class Painting {
    * @param place of an event, in shares of the picture
    */
   press(event: PointerEvent, sight: () => Sight, place: (e: PointerEvent) => { x: number; y: number }, turn: (dx: number, dy: number) => void): void {
-    if (this.opening()) return;
+    if (this.waiting()) return;
     const strength = (e: PointerEvent) => (e.pointerType === 'pen' ? e.pressure : 1);
     const points: BrushPoint[] = [{ ...place(event), pressure: strength(event) }];
     let doing: Doing = event.button === 0 ? 'asking' : 'turning';
@@ -236,7 +243,7 @@ export class Painting {
 
   /** One dab in the middle of the picture, for the keyboard. */
   async dab(sight: Sight): Promise<void> {
-    if (this.opening()) return;
+    if (this.waiting()) return;
     const aim = this.erasing() ? 'erase' : this.aim();
     void this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
     const changed = await this.brushWorker.run('stroke', { points: [{ x: 0.5, y: 0.5, pressure: 1 }], sight });
@@ -256,7 +263,7 @@ export class Painting {
 
   /** Does something to all vertices. */
   async whole(change: WholeChange): Promise<void> {
-    if (this.opening()) return;
+    if (this.waiting()) return;
     this.show(await this.brushWorker.run('whole', change), false);
     const name = nameOf(change.channel);
     await this.step(
@@ -295,25 +302,26 @@ export class Painting {
     return { vertices: this.live.length / 4, finer: before?.finer ?? 0, tiles: { ...before?.tiles, ...tiles } };
   }
   private enter(label: string, painted: PaintedVertices | null): void {
+    const specimen = this.specimen.name();
     this.model.draft((d) => {
       d.paint ??= {};
-      if (painted) d.paint[d.specimen] = painted;
-      else delete d.paint[d.specimen];
+      if (painted) d.paint[specimen] = painted;
+      else delete d.paint[specimen];
     });
     this.model.commit(label, true);
   }
 
   private remember(label: string, tiles: Readonly<Record<string, string>>): void {
-    const [blend, specimen] = [this.model.id(), this.model.blend()?.specimen];
-    if (!blend || !specimen) return;
+    const [blend, specimen] = [this.model.id(), this.specimen.name()];
+    if (!blend) return;
     sessionStorage.setItem(OPEN_STROKE, JSON.stringify({ blend, specimen, label, painted: this.withTiles(tiles) } satisfies OpenStroke));
   }
   /** A stroke in the middle of which the page was left becomes a step, as far as it was kept. */
   private recover(id: string): void {
     const kept = JSON.parse(sessionStorage.getItem(OPEN_STROKE) ?? 'null') as OpenStroke | null;
-    if (!kept || kept.blend !== id || this.keeping() || this.opened) return;
+    if (!kept || kept.blend !== id || this.keeping() || this.opened()) return;
     sessionStorage.removeItem(OPEN_STROKE);
-    if (this.model.blend()?.specimen === kept.specimen) this.enter(`${kept.label}, as far as it was kept`, kept.painted);
+    if (this.specimen.name() === kept.specimen) this.enter(`${kept.label}, as far as it was kept`, kept.painted);
   }
 
   /** Cuts every triangle into four; what was painted goes along. */

@@ -14,10 +14,14 @@ import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
 import { Compare } from './compare';
 import { CompareLayer } from './compare-layer';
+import { AssetCard } from './slot-card';
+import { AssetModel } from './slot-model';
+import { Neighbours } from './neighbours';
 import { BrushCard } from './brush-card';
 import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { Pointing } from './pointing';
+import { SpecimenPick } from './specimen-pick';
 import { StageRelief } from './stage-relief';
 import { StageSpecimen } from './stage-specimen';
 
@@ -40,7 +44,7 @@ export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [ScrubField, AccountCard, BrushCard, CompareLayer],
+  imports: [ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, SpecimenPick],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
@@ -56,6 +60,8 @@ export class StageHost {
   readonly pointing = inject(Pointing);
   readonly compare = inject(Compare);
   readonly painting = inject(Painting);
+  readonly assets = inject(AssetModel);
+  private readonly neighbours = inject(Neighbours);
   readonly painted = inject(PaintedColours);
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly light = inject(LightService);
@@ -182,6 +188,10 @@ export class StageHost {
       if (stack && sources) relief.follow(stack, sources, this.on.mesh(), this.vertices().spacingM);
       else untracked(() => relief.stop());
     });
+    this.accounts.elsewhere = (slot) => {
+      const blend = this.assets.slots().find((s) => s.slot === slot)?.blend;
+      if (blend) this.assets.show(blend, this.assets.id());
+    };
     const flat = makeFlat();
     effect(() => {
       this.stage()?.setSpecimen(this.on.form(), onGround(flat, untracked(this.on.ground)));
@@ -197,6 +207,7 @@ export class StageHost {
       if (fresh || colours !== this.painted.own) stage.setColours('specimen', [{ first: 0, colours }]);
       stage.setColours('flat', [{ first: 0, colours: this.on.ground().alongOne('geomcolor', flat.texcoord) }]);
     });
+    effect(() => this.stage()?.setOthers(this.on.ownSpans(), this.neighbours.shown()));
     effect(() => this.orbit.set(frameBounds(this.bounds())));
     const sky = computed(() => this.light.look().sky);
     effect(() => {
@@ -409,19 +420,6 @@ export class StageHost {
     });
   }
 
-  setSpecimen(id: string): void {
-    this.model.edit(
-      `Look at it on: ${
-        this.on
-          .list()
-          .find((s) => s.id === id)
-          ?.name.toLowerCase() ?? id
-      }`,
-      (d) => {
-        d.specimen = id;
-      },
-    );
-  }
   degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
   readonly radians = RADIANS;
 }

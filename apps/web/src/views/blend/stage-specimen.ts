@@ -1,5 +1,5 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { BlendDocument, Mesh, Stack, Standing } from '@pebble/core';
+import type { BlendDocument, Mesh, SlotLaying, SlottedMesh, Span, Stack, Standing } from '@pebble/core';
 import {
   MOST_SKY_VERTICES,
   SPECIMENS,
@@ -7,21 +7,33 @@ import {
   SPECIMEN_TITLES,
   SpreadGround,
   boundsOf,
+  finerSpans,
   inOrder,
   isSpecimenName,
   makeSpecimen,
   partNames,
   readsGround,
   specimenMesh,
+  specimenSlots,
   vertexSpacing,
   withGround,
+  withSpans,
 } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
+import { AssetModel } from './slot-model';
 import { BroughtIn } from './brought-in';
 import { PaintedColours } from './painted-colours';
 
+interface Asked {
+  name: string;
+  extentM: number;
+  /** How each slot of an asset is laid; null where one blend lies on all of it. */
+  lays: Record<string, SlotLaying> | null;
+  /** Slots of the asset that the open blend sits on. */
+  own: string[];
+}
 /** Vertices that are looked at between two words about how far it is. */
 const AT_ONCE = 1024;
 /** Meshes whose bend and sky are remembered. */
@@ -35,7 +47,11 @@ export class StageSpecimen {
   private readonly meshes = inject(MeshService);
   private readonly notices = inject(NoticesService);
   private readonly painted = inject(PaintedColours);
-  private readonly asked = signal({ name: 'patch', extentM: 1 }, { equal: (a, b) => a.name === b.name && a.extentM === b.extentM });
+  private readonly assets = inject(AssetModel);
+  private readonly asked = signal<Asked>(
+    { name: 'patch', extentM: 1, lays: null, own: [] },
+    { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
+  );
   private readonly wanted = signal({ bend: false, sky: false }, { equal: (a, b) => a.bend === b.bend && a.sky === b.sky });
   private readonly known = signal<ReadonlyMap<string, Float32Array>>(new Map());
   private running = '';
@@ -52,18 +68,33 @@ export class StageSpecimen {
     return isSpecimenName(name) ? { name, extentM, model: SPECIMEN_MODELS[name](extentM) } : null;
   });
   /** As it came; another stands in for one that is still read. */
-  private readonly came = computed<{ mesh: Mesh; itself: boolean }>(() => {
+  private readonly came = computed<{ mesh: Mesh; itself: boolean; spans: SlottedMesh['spans'] | null }>(() => {
     const own = this.own();
-    if (own) return { mesh: specimenMesh(own.name, own.model, own.extentM), itself: true };
-    const { name, extentM } = this.asked();
-    const mesh = this.brought.mesh(name, extentM);
-    return mesh ? { mesh, itself: true } : { mesh: makeSpecimen('patch', extentM), itself: false };
+    const { name, extentM, lays } = this.asked();
+    const usual = { set: 0, by: extentM };
+    if (own && lays) return { ...specimenSlots(own.name, own.model, own.extentM, (slot) => lays[slot] ?? usual), itself: true };
+    if (own) return { mesh: specimenMesh(own.name, own.model, own.extentM), itself: true, spans: null };
+    const slotted = lays ? this.brought.slotted(name, lays) : null;
+    if (slotted) return { ...slotted, itself: true };
+    const mesh = lays ? null : this.brought.mesh(name, extentM);
+    return mesh ? { mesh, itself: true, spans: null } : { mesh: makeSpecimen('patch', extentM), itself: false, spans: null };
+  });
+  /** Which triangles of the mesh belong to which slot; null where one blend lies on all of it. */
+  readonly spans = computed<Record<string, Span[]> | null>(() => {
+    const { spans } = this.came();
+    const times = this.painted.finerTimes();
+    return spans && Object.fromEntries(Object.entries(spans).map(([slot, list]) => [slot, finerSpans(list, times)]));
+  });
+  /** Triangles that the open blend lies on; null all of them. */
+  readonly ownSpans = computed<Span[] | null>(() => {
+    const [spans, { own }] = [this.spans(), this.asked()];
+    return spans && own.flatMap((slot) => spans[slot] ?? []);
   });
   private readonly bare = computed<Mesh>(() => this.painted.mesh() ?? this.came().mesh);
   /** Tell one mesh from another by what it is made of. */
   private readonly keyOf = (mesh: Mesh): string => {
-    const { name, extentM } = this.asked();
-    return `${name}:${isSpecimenName(name) ? extentM : ''}:${mesh.position.length}`;
+    const { name, extentM, lays } = this.asked();
+    return `${name}:${isSpecimenName(name) ? extentM : ''}:${mesh.position.length}:${lays ? JSON.stringify(lays) : ''}`;
   };
   private readonly cameKey = computed(() => this.keyOf(this.came().mesh));
   private readonly key = computed(() => this.keyOf(this.bare()));
@@ -75,9 +106,22 @@ export class StageSpecimen {
     return curvature || open ? withGround(this.bare(), curvature, open) : this.bare();
   });
   readonly mesh = computed<Mesh>(() => ({ ...this.form(), geomcolor: this.painted.colours() }));
-  private readonly spread = computed(() => new SpreadGround(this.form()));
+  /** As far as the open blend lies on it. */
+  readonly ownMesh = computed<Mesh>(() => {
+    const [mesh, spans] = [this.mesh(), this.ownSpans()];
+    return spans ? withSpans(mesh, spans) : mesh;
+  });
+  private readonly spread = computed(() => {
+    const [form, spans] = [this.form(), this.ownSpans()];
+    return new SpreadGround(spans ? withSpans(form, spans) : form);
+  });
   /** What lies where in texture space. */
-  readonly ground = computed(() => new SpreadGround(this.mesh(), this.spread()));
+  readonly ground = computed(() => new SpreadGround(this.ownMesh(), this.spread()));
+  /** The slot that a triangle belongs to; null where one blend lies on all of it. */
+  slotAt(triangle: number): string | null {
+    const inside = ([first, count]: Span) => triangle * 3 >= first && triangle * 3 < first + count;
+    return Object.entries(this.spans() ?? {}).find(([, spans]) => spans.some(inside))?.[0] ?? null;
+  }
   readonly parts = computed<readonly string[]>(() => {
     const own = this.own();
     if (own) return partNames(own.model);
@@ -94,14 +138,20 @@ export class StageSpecimen {
       : null,
   );
 
-  /** Takes up what a blend lies on and what its coverages ask of it. Called within an effect. */
-  follow(blend: BlendDocument | undefined | null, stack: Stack | null): void {
+  /** What painted colours are kept under. */
+  readonly name = computed(() => this.asked().name);
+
+  /** Takes up what a blend lies on and what coverages on the stage ask of it. Called within an effect. */
+  follow(id: string | null, blend: BlendDocument | undefined | null, stacks: readonly Stack[]): void {
     if (blend) {
-      this.asked.set({ name: blend.specimen, extentM: blend.extentM });
+      const asset = this.assets.body();
+      const name = asset?.specimen ?? blend.specimen;
+      this.asked.set({ name, extentM: blend.extentM, lays: asset && this.assets.lays(blend), own: asset ? this.assets.slotsWith(id) : [] });
       const { mesh, itself } = this.came();
-      this.painted.follow(mesh, this.cameKey(), itself ? (blend.paint?.[blend.specimen] ?? null) : null);
+      this.painted.follow(mesh, this.cameKey(), itself ? (blend.paint?.[name] ?? null) : null);
     }
-    if (stack) this.wanted.set(readsGround(stack));
+    const reads = stacks.map(readsGround);
+    if (stacks.length) this.wanted.set({ bend: reads.some((r) => r.bend), sky: reads.some((r) => r.sky) });
     const key = this.key();
     const { bend, sky } = this.wanted();
     const lacks = { bend: bend && !this.known().has(`bend ${key}`), sky: sky && !this.refusal() && !this.known().has(`sky ${key}`) };

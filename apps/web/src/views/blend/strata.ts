@@ -5,9 +5,11 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
 import type { BlendDocument, Coverage, Cue, Layer, Role, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, DEFAULT_WATER, between, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
+import { NoticesService } from '../../services/notices.service';
 import { Icon } from '../../ui/icon';
+import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { CoverageTarget, newKey, newSeed } from './coverage-target';
 import { IdCard } from './id-card';
@@ -89,6 +91,9 @@ import { holds, layerTone } from './layer-tone';
         <button mat-menu-item (click)="duplicate(id)" [disabled]="model.layers().length >= 16">Duplicate</button>
         <button mat-menu-item [matMenuTriggerFor]="surfaceMenu" [matMenuTriggerData]="{ id }">Show something else</button>
         <button mat-menu-item [matMenuTriggerFor]="intoMenu" [matMenuTriggerData]="{ id }">Group</button>
+        <button mat-menu-item [matMenuTriggerFor]="copyMenu" [matMenuTriggerData]="{ id }" [disabled]="!places().length">
+          Copy to another blend
+        </button>
         <button mat-menu-item (click)="move(index, index - 1)" [disabled]="index === 0">Move up</button>
         <button mat-menu-item (click)="move(index, index + 1)" [disabled]="index === model.layers().length - 1">Move down</button>
         <button mat-menu-item (click)="remove(id)">Remove</button>
@@ -101,6 +106,20 @@ import { holds, layerTone } from './layer-tone';
         }
         @for (b of others(); track b.id) {
           <button mat-menu-item (click)="change(id, b.id, b.body.name)">{{ b.body.name }} <span class="tag">blend</span></button>
+        }
+      </ng-template>
+    </mat-menu>
+    <mat-menu #copyMenu="matMenu">
+      <ng-template matMenuContent let-id="id">
+        @for (b of places(); track b.id) {
+          <button mat-menu-item (click)="copyTo(id, b.id)" [disabled]="inside(b.body) >= 16">
+            {{ b.body.name }}
+            @if (assets.slotsWith(b.id); as on) {
+              @if (on.length) {
+                <span class="tag">on {{ on.join(', ') }}</span>
+              }
+            }
+          </button>
         }
       </ng-template>
     </mat-menu>
@@ -233,6 +252,8 @@ export class Strata {
   private readonly blends = this.documents.list('blend');
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
   private readonly target = inject(CoverageTarget);
+  private readonly notices = inject(NoticesService);
+  readonly assets = inject(AssetModel);
   /** Whether surfaces are being given to IDs. */
   readonly byIds = signal(false);
   tone = (layer: Layer): string => layerTone(layer, this.model.surfaces(), this.model.blends());
@@ -274,6 +295,22 @@ export class Strata {
       d.layers[key] = { ...structuredClone(d.layers[id]), name: `${d.layers[id].name} copy`, order: between(d.layers[id].order, above), solo: false };
     });
     this.model.selectedId.set(key);
+  }
+  /** Blends that a layer can be copied to: those on the asset first. */
+  readonly places = computed(() => {
+    const own = this.model.id();
+    const on = (b: { id: string }) => Number(this.assets.slotsWith(b.id).length > 0);
+    return this.blends()
+      .filter((b) => b.id !== own)
+      .sort((a, b) => on(b) - on(a));
+  });
+  /** Copies a layer on top of another blend. */
+  copyTo(id: string, other: string): void {
+    const from = this.model.blend();
+    if (!from) return;
+    const body = this.blends().find((b) => b.id === other)?.body;
+    this.documents.edit(other, 'blend', `Copy ${this.name(id)} here from ${from.name}`, (d) => copyLayerInto(d, from, id, newKey()));
+    this.notices.say(`${this.name(id)} lies on top of ${body?.name} now`);
   }
   remove(id: string): void {
     this.model.edit(`Remove ${this.name(id)}`, (d) => {

@@ -1,12 +1,12 @@
 import type { History, JobView, StoredDocument } from '@pebble/contracts';
-import type { BlendDocument, PaintedVertices } from '@pebble/core';
+import type { AssetDocument, BlendDocument, PaintedVertices } from '@pebble/core';
 import { makeSpecimen, putTile } from '@pebble/core';
 import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import { launch } from '../browser';
 import { api, openPage, serveFresh } from '../harness';
 
-describe('the brush', () => {
+describe('work on a specimen', () => {
   let browser: Browser;
   let served: Awaited<ReturnType<typeof serveFresh>>;
   let page: Page;
@@ -78,7 +78,7 @@ describe('the brush', () => {
     expect(errors.splice(0)).toEqual([]);
   });
 
-  it('paints a channel where it is dragged: one stroke is one step, seen at once, taken back and done again', async () => {
+  it('the brush paints a channel where it is dragged: one stroke is one step, seen at once, taken back and done again', async () => {
     expect(await page.locator('.well.on').innerText()).toContain('Laterite clay');
     await page.getByRole('radio', { name: 'channel', exact: true }).click();
     const before = await red();
@@ -95,7 +95,7 @@ describe('the brush', () => {
     await until(async () => (await painted()) !== null);
     expect(sum(await red())).toBeCloseTo(sum(after), 3);
   });
-  it('erases while E is held, and turns the specimen where it is dragged beside it', async () => {
+  it('the brush erases while E is held, and turns the specimen where it is dragged beside it', async () => {
     const before = sum(await red());
     await page.keyboard.down('e');
     await drag([0.42, 0.55], [0.58, 0.55]);
@@ -108,7 +108,7 @@ describe('the brush', () => {
     expect(await stagePixel(0.5, 0.45)).not.toEqual(seen);
     expect(sum(await red())).toBe(erased);
   });
-  it('leaves everything as it was when the pen is lost in the middle of a stroke', async () => {
+  it('the brush leaves everything as it was when the pen is lost in the middle of a stroke', async () => {
     const { version } = await stored();
     await page.mouse.move(...(await at(0.45, 0.5)));
     await page.mouse.down();
@@ -121,7 +121,7 @@ describe('the brush', () => {
     await until(async () => (await stored()).version === version + 1);
     expect(await label()).toBe('Paint red');
   });
-  it('keeps what was painted over a reload, and a stroke that a reload cut off as far as it had come', async () => {
+  it('the brush keeps what was painted over a reload, and a stroke that a reload cut off as far as it had come', async () => {
     const whole = sum(await red());
     await page.mouse.move(...(await at(0.45, 0.62)));
     await page.mouse.down();
@@ -135,7 +135,7 @@ describe('the brush', () => {
     await page.mouse.up();
     expect(sum(await red())).toBeGreaterThan(whole + 5);
   });
-  it('fills, inverts and swaps, and says whom a channel feeds', async () => {
+  it('the brush fills, inverts and swaps, and says whom a channel feeds', async () => {
     await openBrush(page);
     await page.getByRole('radio', { name: /^green/ }).click();
     await page.getByRole('button', { name: /^Let it say where/ }).click();
@@ -151,7 +151,7 @@ describe('the brush', () => {
     await until(async () => (await label()) === 'Swap red and alpha');
     expect(new Set(await red())).toEqual(new Set([1]));
   });
-  it('is shared with another window at once', async () => {
+  it('what was painted is shared with another window at once', async () => {
     const other = await openPage(browser, served.url, { width: 900, height: 600 });
     await openBrush(other.page);
     await page.getByRole('button', { name: 'invert', exact: true }).click();
@@ -159,7 +159,7 @@ describe('the brush', () => {
     expect(other.errors).toEqual([]);
     await other.page.close();
   });
-  it('asks for a finer mesh when the brush is too small, says the price, and keeps what was painted', async () => {
+  it('the brush asks for a finer mesh when the brush is too small, says the price, and keeps what was painted', async () => {
     const radius = page.getByRole('spinbutton', { name: /^Radius/ });
     await radius.focus();
     await page.keyboard.press('Enter');
@@ -178,5 +178,73 @@ describe('the brush', () => {
     expect(await label()).toBe('Paint red');
     await page.getByRole('button', { name: 'clear all' }).click();
     await until(async () => (await painted()) === null);
+  });
+  it('an asset shows a blend on each slot together; a part is opened by its name, or by a click on it', async () => {
+    await page.goto(`${served.url}/blend/copper-still`);
+    await page.waitForFunction(
+      () => (document.querySelector('[data-testid=stage]') as { pebbleStage?: { ready: boolean } } | null)?.pebbleStage?.ready,
+    );
+    await page.getByLabel('Specimen', { exact: true }).selectOption({ label: 'Copper still, whole' });
+    await page.waitForURL(/asset=whole-still/);
+    const chips = page.locator('pb-asset .chips .pill');
+    expect((await chips.allInnerTexts()).map((t) => t.replace(/\s+/g, ' '))).toEqual([
+      'copper Copper still',
+      'pipe Copper still',
+      'iron Black iron',
+      'slots …',
+    ]);
+    await page.getByRole('radio', { name: 'Layers' }).click();
+    await page.evaluate(() =>
+      (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { settled(): Promise<void> } }).pebbleStage.settled(),
+    );
+    // The belly is copper's, the rear leg of the stand is iron's: each shows colours of its own layers.
+    const [belly, leg] = [await stagePixel(0.47, 0.62), await stagePixel(0.476, 0.86)];
+    expect(Math.max(...belly.map((v, c) => Math.abs(v - leg[c])))).toBeGreaterThan(12);
+    await page.getByRole('button', { name: /^iron/ }).click();
+    await page.waitForURL(/blend\/black-iron\?asset=whole-still/);
+    await page.waitForSelector('[data-layer="Rust"]');
+    // A click on the belly opens what sits there.
+    await page.mouse.click(...(await at(0.47, 0.62)));
+    await page.waitForURL(/blend\/copper-still\?asset=whole-still/);
+  });
+  it('slots of an asset are given other blends, sizes and copies of their own; layers go from one to another', async () => {
+    const asset = async () => (await api<StoredDocument<AssetDocument>>(served.url, '/documents/whole-still')).body;
+    await page.getByRole('button', { name: 'slots …' }).click();
+    await page.getByLabel('Blend on pipe').selectOption({ label: 'Black iron' });
+    await until(async () => (await asset()).slots['s2'].blend === 'black-iron');
+    const size = page.getByRole('spinbutton', { name: /Size of what sits on pipe/ });
+    await size.focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('2');
+    await page.keyboard.press('Enter');
+    await until(async () => (await asset()).slots['s2'].size === 2);
+    await page.getByLabel('A copy of its own for pipe').click();
+    await page.waitForSelector('[data-layer="Rust"]');
+    const own = await until(async () => {
+      const { blend } = (await asset()).slots['s2'];
+      return blend !== 'black-iron' && blend;
+    });
+    await page.waitForURL(new RegExp(`blend/${own}`));
+    await page.getByRole('button', { name: 'More for Rust' }).click();
+    await page.getByRole('menuitem', { name: 'Copy to another blend' }).click();
+    await page.getByRole('menuitem', { name: /^Copper still/ }).click();
+    const still = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/copper-still');
+    const copied = await until(async () => Object.values((await still()).body.layers).find((l) => l.name === 'Rust'));
+    expect(copied.constant?.baseColor).toBe('#7a4526');
+    expect((await api<History>(served.url, '/documents/copper-still/history')).undo).toBe('Copy Rust here from Black iron, pipe');
+  });
+  it('a new asset of a specimen begins with the open blend on all slots, and is removed again', async () => {
+    await page.goto(`${served.url}/blend/shed-wall`);
+    await page.getByLabel('Specimen', { exact: true }).selectOption('make:');
+    await page.waitForSelector('pb-asset');
+    expect((await page.locator('pb-asset .chips .pill').allInnerTexts()).slice(0, 3).map((t) => t.replace(/\s+/g, ' '))).toEqual([
+      'stone Shed wall',
+      'timber Shed wall',
+      'plaster Shed wall',
+    ]);
+    await page.getByRole('button', { name: 'slots …' }).click();
+    await page.getByRole('button', { name: 'Remove this asset' }).click();
+    await page.waitForSelector('pb-asset', { state: 'detached' });
+    await page.waitForURL(/blend\/shed-wall$/);
   });
 });

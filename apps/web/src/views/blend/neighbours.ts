@@ -1,0 +1,67 @@
+import { Injectable, computed, effect, inject, untracked } from '@angular/core';
+import type { BlendDocument, Span, Stack } from '@pebble/core';
+import { makeStack, stackShape, stackValues } from '@pebble/core';
+import type { KeyedSet, Other } from '@pebble/stage';
+import { AssetModel } from './slot-model';
+import { BlendModel } from './blend-model';
+import { BlendPixels } from './blend-pixels';
+import type { BlendProgram } from './blend-program';
+import { programOf } from './blend-program';
+import { StageSpecimen } from './stage-specimen';
+
+/** Programs of blends that are remembered. */
+const KEPT = 16;
+
+/** The blends on the other slots of the asset, as the stage shows them beside the open one. */
+@Injectable()
+export class Neighbours {
+  private readonly model = inject(BlendModel);
+  private readonly assets = inject(AssetModel);
+  private readonly specimen = inject(StageSpecimen);
+  private readonly pixels = inject(BlendPixels);
+  private readonly programs = new Map<string, BlendProgram>();
+
+  private readonly blends = computed<readonly { id: string; body: BlendDocument }[]>(
+    () => {
+      const others = this.assets.slots().flatMap((s) => (s.body && s.blend !== this.model.id() ? [{ id: s.blend, body: s.body }] : []));
+      return others.filter((b, i) => others.findIndex((o) => o.id === b.id) === i);
+    },
+    { equal: (a, b) => a.length === b.length && a.every((v, i) => v.id === b[i].id && v.body === b[i].body) },
+  );
+  readonly stacks = computed<readonly { id: string; stack: Stack }[]>(() =>
+    this.blends().flatMap(({ id, body }) => {
+      // What is inside of a neighbour is asked for when the neighbour changes: drafts of the open blend do not come through here.
+      const stack = makeStack(body, this.model.known(), untracked(this.model.blends), true);
+      return stack.layers.length ? [{ id, stack }] : [];
+    }),
+  );
+
+  /** What the stage draws beside the open blend; those whose textures are still read come later. */
+  readonly shown = computed<readonly (Omit<Other, 'slots'> & { slots: KeyedSet })[]>(() => {
+    const spans = this.specimen.spans();
+    if (!spans) return [];
+    const parallax = this.model.parallax();
+    return this.stacks().flatMap(({ id, stack }) => {
+      const slots = this.pixels.of(stack);
+      const on = this.assets.slotsWith(id).flatMap((slot): Span[] => spans[slot] ?? []);
+      if (!slots || !on.length) return [];
+      const { glsl, hoisted } = this.program(stack, parallax);
+      const values = stackValues(stack, { standing: this.specimen.standing() });
+      return [{ key: id, glsl, hoisted, values, slots, spans: on, perMetre: 1 / stack.extentM, parallax }];
+    });
+  });
+
+  private program(stack: Stack, parallax: boolean): BlendProgram {
+    const key = `${parallax}${stackShape(stack)}`;
+    const made = this.programs.get(key) ?? programOf(stack, parallax);
+    this.programs.delete(key);
+    this.programs.set(key, made);
+    if (this.programs.size > KEPT) this.programs.delete(this.programs.keys().next().value as string);
+    return made;
+  }
+
+  constructor() {
+    // What is shown together shares the memory for textures, and knows as much of the mesh as any of it asks.
+    effect(() => this.model.beside.set(this.stacks().map((s) => s.stack)));
+  }
+}

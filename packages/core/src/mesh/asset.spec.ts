@@ -1,0 +1,65 @@
+import {
+  SPECIMEN_MODELS,
+  finerMesh,
+  finerSpans,
+  levelMesh,
+  makeAsset,
+  slotNames,
+  slotOf,
+  slottedMesh,
+  specimenMesh,
+  specimenSlots,
+  withSpans,
+} from '../index';
+
+describe('the slots of an object', () => {
+  const model = SPECIMEN_MODELS['copper-still'](1);
+  it('are each laid by themselves: vertices stay where they are, coordinates count repetitions of what sits there', () => {
+    expect(slotNames(model)).toEqual(['copper', 'pipe', 'iron']);
+    const by: Record<string, number> = { copper: 1, pipe: 2, iron: 0.5 };
+    const { mesh, spans } = slottedMesh(model.lods[0], (slot) => ({ set: 0, by: by[slot] }));
+    const plain = levelMesh(model);
+    expect(mesh.position).toEqual(plain.position);
+    expect(mesh.index).toEqual(plain.index);
+    for (const [slot, list] of Object.entries(spans))
+      for (const [first, count] of list)
+        for (const k of [first, first + count - 1])
+          for (const c of [0, 1]) {
+            const at = mesh.index[k] * 2 + c;
+            expect(mesh.texcoord[at]).toBeCloseTo(plain.texcoord[at] / by[slot], 5);
+          }
+    // Body and lid share a slot; together the slots are the whole, each triangle once.
+    expect(spans['copper'].length).toBe(2);
+    const all = Object.values(spans).flat();
+    expect(all.reduce((n, [, count]) => n + count, 0)).toBe(mesh.index.length);
+    expect(
+      withSpans(
+        mesh,
+        [...all].sort((a, b) => a[0] - b[0]),
+      ).index,
+    ).toEqual(mesh.index);
+  });
+  it('keep true size under blends of any extent, on things of their own size and on those as large as an extent', () => {
+    const same = (name: 'copper-still' | 'patch') => {
+      const made = SPECIMEN_MODELS[name](2.4);
+      const { mesh } = specimenSlots(name, made, 2.4, () => ({ set: 0, by: 2.4 }));
+      const want = specimenMesh(name, made, 2.4).texcoord;
+      return Math.max(...mesh.texcoord.map((v, i) => Math.abs(v - want[i])));
+    };
+    expect(same('copper-still')).toBeLessThan(1e-5);
+    expect(same('patch')).toBeLessThan(1e-5);
+  });
+  it('are still theirs when the mesh is made finer', () => {
+    const { mesh, spans } = slottedMesh(model.lods[0], () => ({ set: 0, by: 1 }));
+    const finer = finerMesh(mesh);
+    const [[first, count]] = finerSpans(spans['iron'], 1);
+    // Parts have numbers, and the stand is the last one.
+    for (const k of [first, first + count - 1]) expect(finer.geomprop![finer.index[k] * 3 + 2]).toBe(3);
+    expect(first + count).toBe(finer.index.length);
+  });
+  it('of an asset begin with one blend on all of them', () => {
+    const asset = makeAsset('Still', 'copper-still', slotNames(model), 'b1');
+    expect(slotOf(asset, 'pipe')).toEqual({ id: 's2', order: 2, slot: 'pipe', blend: 'b1', uvSet: 0, size: 1 });
+    expect(slotOf(asset, 'handle')).toBeUndefined();
+  });
+});

@@ -1,0 +1,69 @@
+import type { AssetDocument, AssetSlot } from '../document';
+import { inOrder } from '../document';
+import { numbered } from './ground';
+import type { Mesh } from './mesh';
+import type { Frame, Model, Part } from './model';
+import { placed } from './model';
+
+/** Slots that an asset has at most. */
+export const MAX_SLOTS = 16;
+
+/** Entries of a mesh's index: the first one and how many. */
+export type Span = readonly [first: number, count: number];
+
+/** How what sits on a slot is laid. */
+export interface SlotLaying {
+  set: number;
+  /** What coordinates are divided by, so that they count repetitions of the blend that sits there. */
+  by: number;
+}
+
+/** The parts of an object as one mesh, in their order, and which of its triangles belong to which slot. */
+export interface SlottedMesh {
+  mesh: Mesh;
+  spans: Record<string, Span[]>;
+}
+
+/** Parts as one mesh, each laid as its slot says. */
+export function slottedMesh(parts: readonly Part[], lay: (slot: string) => SlotLaying, frame?: Frame): SlottedMesh {
+  const spans: Record<string, Span[]> = {};
+  let first = 0;
+  const meshes = parts.map((part) => {
+    const { set, by } = lay(part.slot);
+    const mesh = placed(part, frame, set);
+    (spans[part.slot] ??= []).push([first, mesh.index.length]);
+    first += mesh.index.length;
+    return by === 1 ? mesh : { ...mesh, texcoord: mesh.texcoord.map((v) => v / by) };
+  });
+  return { mesh: numbered(meshes), spans };
+}
+
+/** Spans of a mesh whose triangles were cut into four so many times. */
+export const finerSpans = (spans: readonly Span[], times: number): Span[] => spans.map(([first, count]) => [first * 4 ** times, count * 4 ** times]);
+
+/** The same mesh with some of its triangles alone; its vertices stay. */
+export function withSpans(mesh: Mesh, spans: readonly Span[]): Mesh {
+  const index = new Uint32Array(spans.reduce((n, [, count]) => n + count, 0));
+  let at = 0;
+  for (const [first, count] of spans) {
+    index.set(mesh.index.subarray(first, first + count), at);
+    at += count;
+  }
+  return { ...mesh, index };
+}
+
+/** Names of the slots of a model's most detailed level, each once. */
+export const slotNames = ({ lods }: Pick<Model, 'lods'>): string[] => [...new Set(lods[0].map((p) => p.slot))];
+
+/** An asset of a specimen, the same blend on all of its slots. */
+export const makeAsset = (name: string, specimen: string, slots: readonly string[], blend: string): AssetDocument => ({
+  kind: 'asset',
+  version: 1,
+  name,
+  specimen,
+  slots: Object.fromEntries(slots.slice(0, MAX_SLOTS).map((slot, i) => [`s${i + 1}`, { order: i + 1, slot, blend, uvSet: 0, size: 1 }])),
+});
+
+/** What sits on a slot of the mesh; undefined where the asset says nothing about it. */
+export const slotOf = (asset: AssetDocument, slot: string): (AssetSlot & { id: string }) | undefined =>
+  inOrder(asset.slots).find((s) => s.slot === slot);

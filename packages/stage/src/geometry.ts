@@ -1,0 +1,67 @@
+import type { Mesh } from '@pebble/core';
+import { FLAT, boundsOf } from '@pebble/core';
+import type { Ball } from './shadow';
+
+/** Place of vertex colours among the buffers of a mesh. */
+export const COLOURS = 4;
+
+/** A mesh in buffers of the graphics card. */
+export interface Geometry {
+  /** Tells one mesh from another. */
+  id: number;
+  ball: Ball;
+  /** Where its vertices are without relief. */
+  position: Float32Array;
+  array: WebGLVertexArrayObject;
+  buffers: WebGLBuffer[];
+  count: number;
+}
+/** Puts a mesh into buffers. @param id tells it from others */
+export function uploadMesh(gl: WebGL2RenderingContext, mesh: Mesh, id: number): Geometry {
+  const array = gl.createVertexArray() as WebGLVertexArrayObject;
+  gl.bindVertexArray(array);
+  const buffers = (
+    [
+      [mesh.position, 3],
+      [mesh.normal, 3],
+      [mesh.tangent, 4],
+      [mesh.texcoord, 2],
+      [mesh.geomcolor, 4],
+      [mesh.geomprop ?? plainGround(mesh.position.length / 3), 3],
+    ] as const
+  ).map(([data, size], place) => {
+    const buffer = gl.createBuffer() as WebGLBuffer;
+    gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
+    gl.bufferData(gl.ARRAY_BUFFER, data, gl.STATIC_DRAW);
+    gl.enableVertexAttribArray(place);
+    gl.vertexAttribPointer(place, size, gl.FLOAT, false, 0, 0);
+    return buffer;
+  });
+  const index = gl.createBuffer() as WebGLBuffer;
+  gl.bindBuffer(gl.ELEMENT_ARRAY_BUFFER, index);
+  gl.bufferData(gl.ELEMENT_ARRAY_BUFFER, mesh.index, gl.STATIC_DRAW);
+  gl.bindVertexArray(null);
+  return { id, ball: ballOf(mesh), position: mesh.position, array, buffers: [...buffers, index], count: mesh.index.length };
+}
+
+/** Frees the buffers of a mesh. */
+export function dropMesh(gl: WebGL2RenderingContext, { array, buffers }: Geometry): void {
+  gl.deleteVertexArray(array);
+  buffers.forEach((b) => gl.deleteBuffer(b));
+}
+
+/** What a mesh knows of its places before anybody worked it out: it is level, and all the sky is open. */
+function plainGround(count: number): Float32Array {
+  const out = new Float32Array(count * 3);
+  for (let i = 0; i < count; i++) out.set(FLAT.geomprop, i * 3);
+  return out;
+}
+
+/** A ball around the box of a mesh. */
+function ballOf(mesh: Mesh): Ball {
+  const { lo, hi } = boundsOf(mesh);
+  return {
+    centre: [(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (lo[2] + hi[2]) / 2],
+    radius: Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]) / 2 || 1,
+  };
+}

@@ -1,0 +1,101 @@
+import type { GlslProgram, Hoisted, PackedSet, Values } from '@pebble/core';
+import { PendingProgram, Uniforms } from './gl';
+import { stageFragment, stageVertex } from './shaders';
+import { SlotTextures } from './textures';
+
+/** A program that is built, with what it is told in every frame. */
+export interface Built {
+  key: string;
+  glsl: GlslProgram;
+  program: WebGLProgram;
+  uniforms: Uniforms;
+}
+/** Programs that are remembered at most. */
+const KEPT = 16;
+
+/** Programs by what they say; each is linked once. */
+export class Programs {
+  /** Programs linked so far: dragging a value must not raise it. */
+  linked = 0;
+  private readonly known = new Map<string, Promise<Built>>();
+
+  constructor(private readonly gl: WebGL2RenderingContext) {}
+
+  get(key: string, glsl: GlslProgram, parallax: boolean): Promise<Built> {
+    let pending = this.known.get(key);
+    if (!pending) {
+      this.linked++;
+      pending = new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax))
+        .finish()
+        .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
+      this.known.set(key, pending);
+      if (this.known.size > KEPT) this.known.delete(this.known.keys().next().value as string);
+    }
+    return pending;
+  }
+}
+
+/** A program with its numbers and textures. While another is built, the last good one goes on with its own. */
+export class StageMaterial {
+  current: (Built & { hoisted: readonly Hoisted[] }) | null = null;
+  values: Values = {};
+  slots: SlotTextures | null = null;
+  private wanted: { key: string; values: Values; slots: PackedSet } | null = null;
+  private uploaded: readonly unknown[] = [];
+  private disposed = false;
+
+  constructor(
+    private readonly gl: WebGL2RenderingContext,
+    private readonly programs: Programs,
+    private readonly changed: () => void,
+    private readonly failed: (message: string) => void,
+  ) {}
+
+  /** Takes a program into use as soon as it is built. */
+  set(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax: boolean): void {
+    const key = `${parallax}${glsl.source}`;
+    this.wanted = { key, values, slots };
+    this.programs.get(key, glsl, parallax).then(
+      (built) => {
+        if (this.disposed || this.wanted?.key !== key) return;
+        this.current = { ...built, hoisted };
+        this.values = this.wanted.values;
+        this.takeSlots(this.wanted.slots);
+        this.changed();
+      },
+      (error: Error) => this.failed(error.message),
+    );
+  }
+
+  /** New numbers for the program that is wanted. False when that is not in use yet. */
+  setValues(values: Values): boolean {
+    if (!this.wanted) return false;
+    this.wanted.values = values;
+    if (this.current?.key !== this.wanted.key) return false;
+    this.values = values;
+    return true;
+  }
+
+  private takeSlots(set: PackedSet): void {
+    // Slots are told apart by their kind and place.
+    const all = [...set.surfaces, 'masks', ...set.masks, 'ids', ...set.ids];
+    if (this.uploaded.length === all.length && all.every((s, i) => s === this.uploaded[i])) return;
+    this.slots?.dispose();
+    this.slots = new SlotTextures(this.gl, set);
+    this.uploaded = all;
+  }
+
+  /** Whether it can be drawn. */
+  get ready(): boolean {
+    return this.current !== null && (!this.current.glsl.units.length || this.slots !== null);
+  }
+  /** Whether another program is wanted, which is still being built. */
+  get pending(): boolean {
+    return this.wanted !== null && this.wanted.key !== this.current?.key;
+  }
+
+  dispose(): void {
+    this.disposed = true;
+    this.slots?.dispose();
+  }
+}
