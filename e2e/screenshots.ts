@@ -110,7 +110,7 @@ async function account(): Promise<void> {
 /** A stroke of clay over the path of leaves. */
 async function brush(): Promise<void> {
   await page.keyboard.press('b');
-  await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the specimen'));
+  await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on it to paint'));
   const stage = (await page.getByRole('application').boundingBox())!;
   const at = (x: number, y: number) => [stage.x + stage.width * x, stage.y + stage.height * y] as const;
   await page.mouse.move(...at(0.36, 0.52));

@@ -3,6 +3,8 @@ import type { AssetDocument, BlendDocument, PaintedVertices } from '@pebble/core
 import { makeSpecimen, putTile } from '@pebble/core';
 import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
+import { readGltf } from '@pebble/formats/mesh';
+import { readFileSync } from 'node:fs';
 import { launch } from '../browser';
 import { api, openPage, serveFresh } from '../harness';
 
@@ -28,7 +30,7 @@ describe('work on a specimen', () => {
       () => (document.querySelector('[data-testid=stage]') as { pebbleStage?: { ready: boolean } } | null)?.pebbleStage?.ready,
     );
     await on.keyboard.press('b');
-    await on.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the specimen'));
+    await on.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on it to paint'));
   };
   /** Shares of the picture of the specimen. */
   const at = async (x: number, y: number): Promise<[number, number]> => {
@@ -40,6 +42,12 @@ describe('work on a specimen', () => {
     await page.mouse.down();
     await page.mouse.move(...(await at(...to)), { steps: 8 });
     await page.mouse.up();
+  };
+  const sizeOfBrush = async (text: string) => {
+    await page.getByRole('spinbutton', { name: /^Radius/ }).focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type(text);
+    await page.keyboard.press('Enter');
   };
   const stagePixel = async (x: number, y: number): Promise<number[]> => {
     await page.evaluate(async () => {
@@ -110,16 +118,25 @@ describe('work on a specimen', () => {
   });
   it('the brush leaves everything as it was when the pen is lost in the middle of a stroke', async () => {
     const { version } = await stored();
-    await page.mouse.move(...(await at(0.45, 0.5)));
+    const before = await red();
+    await page.mouse.move(...(await at(0.4, 0.62)));
     await page.mouse.down();
-    await page.mouse.move(...(await at(0.55, 0.5)), { steps: 6 });
+    // Long enough for a part of it to be kept on the way.
+    for (let i = 0; i < 8; i++) {
+      await page.mouse.move(...(await at(0.4 + i * 0.01, 0.62)));
+      await page.waitForTimeout(80);
+    }
     await page.evaluate(() => dispatchEvent(new PointerEvent('pointercancel', { pointerId: 1 })));
     await page.mouse.up();
-    // The next stroke is a step again: the lost one has left nothing behind.
+    // The next step holds its own dab and nothing of the lost stroke.
+    await sizeOfBrush('4cm');
     await page.locator('[role=application]').focus();
     await page.keyboard.press('Enter');
     await until(async () => (await stored()).version === version + 1);
     expect(await label()).toBe('Paint red');
+    const after = await red();
+    expect(after.filter((v, i) => Math.abs(v - before[i]) > 1.5 / 255).length).toBeLessThan(15);
+    await sizeOfBrush('12cm');
   });
   it('the brush keeps what was painted over a reload, and a stroke that a reload cut off as far as it had come', async () => {
     const whole = sum(await red());
@@ -160,24 +177,51 @@ describe('work on a specimen', () => {
     await other.page.close();
   });
   it('the brush asks for a finer mesh when the brush is too small, says the price, and keeps what was painted', async () => {
-    const radius = page.getByRole('spinbutton', { name: /^Radius/ });
-    await radius.focus();
-    await page.keyboard.press('Enter');
-    await page.keyboard.type('3cm');
-    await page.keyboard.press('Enter');
+    await sizeOfBrush('3cm');
     await page.waitForSelector('.density.amiss');
     expect(await page.locator('.density .tag').innerText()).toMatch(/9,409 → 37,249 vertices, \+1\.38 MiB/);
     await page.getByRole('button', { name: 'make it finer' }).click();
     await until(async () => (await painted())?.finer === 1);
     expect((await painted())?.vertices).toBe(37_249);
-    await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the specimen'));
+    await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on it to paint'));
     await page.waitForSelector('.density:not(.amiss)');
     const { version } = await stored();
     await drag([0.45, 0.5], [0.55, 0.5]);
     await until(async () => (await stored()).version === version + 1);
     expect(await label()).toBe('Paint red');
+    // What was painted leaves as open glTF, on the finer mesh.
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'save .glb' }).click()]);
+    expect(download.suggestedFilename()).toBe('terrace_step_patch.glb');
+    const { model } = await readGltf(new Uint8Array(readFileSync(await download.path())));
+    const [part] = model.lods[0];
+    expect(part.mesh.position.length / 3).toBe(37_249);
+    const bytes = Uint8Array.from(part.mesh.geomcolor, (v) => Math.round(v * 255));
+    const first = new Uint8Array(await (await fetch(`${served.url}/api/blobs/${(await painted())!.tiles['4']}`)).arrayBuffer());
+    // Vertices may leave in another order: what the tile holds is among them.
+    expect(bytes.length).toBe(37_249 * 4);
+    expect(sum(Float32Array.from(bytes))).toBeGreaterThanOrEqual(sum(Float32Array.from(first)));
     await page.getByRole('button', { name: 'clear all' }).click();
     await until(async () => (await painted()) === null);
+  });
+  it('the cut is drawn across the specimen', async () => {
+    await page.goto(`${served.url}/blend/terrace-step`);
+    await page.waitForFunction(
+      () => (document.querySelector('[data-testid=stage]') as { pebbleStage?: { ready: boolean } } | null)?.pebbleStage?.ready,
+    );
+    await page.getByRole('button', { name: 'draw it on the specimen' }).click();
+    await drag([0.42, 0.5], [0.56, 0.7]);
+    await until(async () => (await label()) === 'Draw the cut on the specimen');
+    const { cut } = (await stored()).body;
+    for (const v of Object.values(cut)) {
+      expect(v).toBeGreaterThan(-0.2);
+      expect(v).toBeLessThan(1.2);
+    }
+    expect(Math.hypot(cut.bx - cut.ax, cut.by - cut.ay)).toBeGreaterThan(0.15);
+    // The tool is put away: the next drag turns the specimen.
+    const { version } = await stored();
+    await drag([0.45, 0.55], [0.5, 0.55]);
+    expect((await stored()).version).toBe(version);
+    expect(await page.getByRole('button', { name: 'draw it on the specimen' }).getAttribute('aria-pressed')).toBe('false');
   });
   it('an asset shows a blend on each slot together; a part is opened by its name, or by a click on it', async () => {
     await page.goto(`${served.url}/blend/copper-still`);

@@ -95,10 +95,11 @@ describe('looking at surfaces', () => {
   }, 120_000);
 
   it('tiles, measures in metres, and compares two surfaces at the same scale with their densities', async () => {
+    const says = (where: string, text: string) => until(async () => (await page.locator(`pb-map-strip ${where}`).innerText()) === text, 10);
     await stone(/River gravel/).click();
     await drawn();
     await page.getByRole('button', { name: '4×4' }).click();
-    expect(await page.locator('pb-map-strip .scale').innerText()).toBe('1 m');
+    await says('.scale', '1 m');
     await page.getByRole('button', { name: '1×1' }).click();
     const pane = (await page.locator('pb-map-strip .pane').first().boundingBox())!;
     await page.keyboard.down('Shift');
@@ -108,7 +109,7 @@ describe('looking at surfaces', () => {
     await page.mouse.up();
     await page.keyboard.up('Shift');
     // One repetition, 1.2 m wide, is as wide as the pane.
-    expect(await page.locator('pb-map-strip .length').innerText()).toBe('60 cm');
+    await says('.length', '60 cm');
     await page.getByRole('button', { name: 'Compare with' }).click();
     await page.getByRole('menuitem', { name: 'Fallen tea leaves' }).click();
     await drawn();

@@ -29,6 +29,7 @@ import {
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
+import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, lookOf, pixels, settled } from './stage-page.js';
 
@@ -318,4 +319,4 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
   return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles };
 }
 
-Object.assign(window, { pebble: { operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers } });
+Object.assign(window, { pebble: { operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces } });

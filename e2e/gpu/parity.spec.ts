@@ -12,6 +12,7 @@ interface Exports {
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
   shadows(): Promise<{ below: [number, number]; beside: [number, number]; pulled: number }>;
   parallax(): Promise<{ plain: number; parallax: number }>;
+  pieces(): Promise<number[][]>;
   frameTime(w: number, h: number): Promise<{ ms: number[]; units: number; compiles: number }>;
 }
 declare const pebble: Exports;
@@ -84,6 +85,26 @@ describe('GPU and CPU', () => {
     const { plain, parallax } = await page.evaluate(() => pebble.parallax());
     expect(plain).toBeGreaterThan(5);
     expect(parallax).toBeLessThan(plain / 4);
+  });
+  it('draw several materials on one object, each on its own triangles, and vertex colours that change in runs', async () => {
+    const shown = await page.evaluate(() => pebble.pieces());
+    const [red, green, blue, black] = [
+      [255, 0, 0],
+      [0, 255, 0],
+      [0, 0, 255],
+      [0, 0, 0],
+    ];
+    expect(shown.slice(0, 5)).toEqual([
+      [...red, ...red],
+      [...red, ...green],
+      [...red, ...blue],
+      [...red, ...red],
+      [...black, ...black],
+    ]);
+    // Half way from the middle to the right rim, half way to white.
+    const [left, right] = [shown[5].slice(0, 3), shown[5].slice(3)];
+    expect(left).toEqual(black);
+    for (const v of right) expect(Math.abs(v - 128)).toBeLessThan(24);
   });
   it('draw a three-layer blend with light from no more than 16 texture units', async () => {
     const { units, compiles } = await page.evaluate(() => pebble.frameTime(64, 64));

@@ -1,6 +1,7 @@
 import type { History, Problem, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument } from '@pebble/core';
 import { applyPatch, makeBlend, makeEdit, makeLayer } from '@pebble/core';
+import { transaction } from '../src/db/pool';
 import type { TestApp } from './harness';
 import { opId, testApp, until } from './harness';
 
@@ -32,6 +33,14 @@ describe('documents over the API', () => {
     expect(again.body.id).toBe(first.body.id);
     expect((await read(first.body.id)).body).toEqual(blend);
     expect((await call<StoredDocument[]>('GET', '/documents')).body.filter((d) => d.id === first.body.id).length).toBe(1);
+  });
+  it('that are made together are listed in the order in which they were made', async () => {
+    const names = ['m', 'z', 'a', 'k'];
+    await transaction(app.pool, async (client) => {
+      for (const name of names) await app.documents.createIn(client, { ...blend, name: `Together ${name}` }, 'New', undefined, `together-${name}`);
+    });
+    const listed = (await call<StoredDocument[]>('GET', '/documents')).body.map((d) => d.id).filter((id) => id.startsWith('together'));
+    expect(listed).toEqual(names.map((name) => `together-${name}`));
   });
   it('are told as they were at any of their versions', async () => {
     const doc = await create();

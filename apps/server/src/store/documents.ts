@@ -72,7 +72,8 @@ export class PgDocumentStore {
     const known = await client.query<{ document_id: string }>('select document_id from revision where op_id = $1', [opId]);
     if (known.rows[0])
       return (await client.query<Row>('select id, kind, version, body from document where id = $1', [known.rows[0].document_id])).rows[0];
-    await client.query('insert into document (id, project_id, kind, version, body) values ($1, $2, $3, 1, $4)', [
+    // The clock goes on within a transaction: what is made together stays in the order in which it was made.
+    await client.query('insert into document (id, project_id, kind, version, body, created_at) values ($1, $2, $3, 1, $4, clock_timestamp())', [
       id,
       this.projectId,
       document.kind,

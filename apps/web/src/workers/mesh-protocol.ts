@@ -48,6 +48,8 @@ export interface MeshRequests {
   /** A mesh made finer so many times; with what it carries, or just its colours as tiles kept on the server. */
   finer: { args: { mesh: Mesh; times: number }; result: Mesh };
   finerColours: { args: { mesh: Mesh; times: number }; result: { vertices: number; tiles: Record<string, string> } };
+  /** A mesh of numbered parts as binary glTF. */
+  glb: { args: { name: string; mesh: Mesh; parts: readonly { name: string; slot: string }[] }; result: Uint8Array<ArrayBuffer> };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */
   ground: { args: { key: string; mesh: Pick<Mesh, 'position' | 'normal' | 'index'>; sky: boolean }; result: Float32Array };
   /** Shares of open sky over vertices of the mesh that was taken up last. */

@@ -24,9 +24,10 @@ import {
   tileRange,
   triangleAt,
   triangleColours,
+  unmerged,
   uvLayout,
 } from '@pebble/core';
-import { readGltf, withTangents } from '@pebble/formats/mesh';
+import { readGltf, withTangents, writeGlb } from '@pebble/formats/mesh';
 import { bytesOf, keepPieces } from './blob';
 import type { MeshLook, MeshRequests, MeshSource } from './mesh-protocol';
 import type { Handlers } from './serve';
@@ -154,6 +155,12 @@ const HANDLERS: Handlers<MeshRequests> = {
     for (let tile = 0; tile < tileCount(vertices); tile++) bytes.set(tileBytes(geomcolor, tile), tileRange(tile, vertices)[0] * 4);
     const hashes = await keepPieces(bytes, TILE_VERTICES * 4);
     return { result: { vertices, tiles: Object.fromEntries(hashes.map((hash, tile) => [String(tile), hash])) }, transfer: [] };
+  },
+  glb: async ({ name, mesh, parts }) => {
+    const meshes = unmerged(mesh, parts.length);
+    const level = parts.flatMap((part, i) => (meshes[i].index.length ? [{ ...part, mesh: meshes[i] }] : []));
+    const result = new Uint8Array(await writeGlb(name, { title: name, lods: [level] }));
+    return { result, transfer: [result.buffer] };
   },
   ground: async ({ key, mesh, sky }) => {
     if (sky) taken = { key, mesh: mesh as Mesh, bvh: new Bvh(mesh) };

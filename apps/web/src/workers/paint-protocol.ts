@@ -22,10 +22,10 @@ export interface PaintRequests {
   end: { args: null; result: Changed };
   lost: { args: null; result: Changed };
   whole: { args: WholeChange; result: Changed };
-  /** Sends what has changed since to the server; gives hashes by tile once it has them all. */
-  keep: { args: null; result: Record<string, string> };
+  /** Sends what ended strokes changed to the server, that of the one under way as well if so asked; gives hashes by tile. */
+  keep: { args: { underWay: boolean }; result: Record<string, string> };
   /** Takes over tiles that came from elsewhere; null where one is as the specimen came. */
-  take: { args: { tiles: readonly (readonly [number, Uint8Array | null])[] }; result: null };
+  take: { args: { tiles: readonly (readonly [number, Uint8Array | null])[] }; result: Changed };
   /** How far from the eye the mesh lies there, in metres; null beside it. */
   away: { args: { x: number; y: number; sight: Sight }; result: number | null };
 }

@@ -9,6 +9,11 @@ import { serve } from './serve';
 
 let open: { painter: VertexPainter; tree: Bvh } | null = null;
 let stroke: Brushing | null = null;
+/** Tiles that wait to be sent, by number; what comes later counts. */
+let waiting = new Map<number, Uint8Array<ArrayBuffer>>();
+const collect = () => {
+  for (const { tile, bytes } of taken().painter.takeUnkept()) waiting.set(tile, bytes);
+};
 
 const taken = () => {
   if (!open) throw new Error('No mesh was taken up to be painted');
@@ -23,6 +28,7 @@ const nothing = { result: null, transfer: [] };
 const HANDLERS: Handlers<PaintRequests> = {
   open: async ({ mesh, whole, tiles }) => {
     stroke = null;
+    waiting = new Map();
     const painter = new VertexPainter(mesh as Mesh);
     for (const [tile, bytes] of tiles) painter.take(tile, bytes);
     painter.takeShown();
@@ -42,6 +48,7 @@ const HANDLERS: Handlers<PaintRequests> = {
   end: async () => {
     stroke = null;
     taken().painter.end();
+    collect();
     return changed<Omit<Changed, 'runs'>>({});
   },
   lost: async () => {
@@ -55,21 +62,23 @@ const HANDLERS: Handlers<PaintRequests> = {
     if (change.what === 'fill') painter.fill(change.channel, change.value);
     else if (change.what === 'invert') painter.invert(change.channel);
     else painter.swap(change.channel, change.other);
+    collect();
     return changed({});
   },
-  keep: async () => {
-    const tiles = taken().painter.takeUnkept();
+  keep: async ({ underWay }) => {
+    if (underWay) collect();
+    const tiles = [...waiting].sort(([a], [b]) => a - b);
+    waiting = new Map();
     if (!tiles.length) return { result: {}, transfer: [] };
-    const bytes = new Uint8Array(tiles.reduce((n, t) => n + t.bytes.length, 0));
-    tiles.reduce((at, t) => (bytes.set(t.bytes, at), at + t.bytes.length), 0);
+    const bytes = new Uint8Array(tiles.reduce((n, [, t]) => n + t.length, 0));
+    tiles.reduce((at, [, t]) => (bytes.set(t, at), at + t.length), 0);
     const hashes = await keepPieces(bytes, TILE_VERTICES * 4);
-    return { result: Object.fromEntries(tiles.map(({ tile }, i) => [tile, hashes[i]])), transfer: [] };
+    return { result: Object.fromEntries(tiles.map(([tile], i) => [tile, hashes[i]])), transfer: [] };
   },
   take: async ({ tiles }) => {
     const { painter } = taken();
     for (const [tile, bytes] of tiles) painter.take(tile, bytes);
-    painter.takeShown();
-    return nothing;
+    return changed({});
   },
   away: async ({ x, y, sight }) => {
     const found = open && placeSeen(open.tree, sight, x, y);

@@ -1,5 +1,6 @@
 import {
   SPECIMEN_MODELS,
+  boundsOf,
   finerMesh,
   finerSpans,
   levelMesh,
@@ -9,6 +10,7 @@ import {
   slottedMesh,
   specimenMesh,
   specimenSlots,
+  unmerged,
   withSpans,
 } from '../index';
 
@@ -48,6 +50,21 @@ describe('the slots of an object', () => {
     };
     expect(same('copper-still')).toBeLessThan(1e-5);
     expect(same('patch')).toBeLessThan(1e-5);
+  });
+  it('leave a merged mesh as the parts that they were', () => {
+    const whole = levelMesh(model);
+    const parts = unmerged(whole, model.lods[0].length);
+    parts.forEach((part, i) => {
+      const came = model.lods[0][i].mesh;
+      expect(part.index.length).toBe(came.index.length);
+      expect(boundsOf(part)).toEqual(boundsOf(came));
+      const at = (m: typeof part, k: number) => [
+        ...m.position.subarray(m.index[k] * 3, m.index[k] * 3 + 3),
+        ...m.geomcolor.subarray(m.index[k] * 4, m.index[k] * 4 + 4),
+      ];
+      for (let k = 0; k < came.index.length; k += 97) expect(at(part, k)).toEqual(at(came, k));
+    });
+    expect(unmerged(whole, 6)[5].index.length).toBe(0);
   });
   it('are still theirs when the mesh is made finer', () => {
     const { mesh, spans } = slottedMesh(model.lods[0], () => ({ set: 0, by: 1 }));

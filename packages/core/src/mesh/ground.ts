@@ -3,6 +3,7 @@ import { hash3, unit } from '../noise';
 import type { Bvh } from './bvh';
 import type { Mesh } from './mesh';
 import { boundsOf, merged } from './mesh';
+import { dividedMesh } from './normals';
 import { weld } from './weld';
 
 /** Rays a vertex, and vertices up to which the sky is looked at on demand. */
@@ -18,6 +19,21 @@ export function numbered(meshes: readonly Mesh[]): Mesh {
     for (const end = i + m.position.length; i < end; i += 3) geomprop.set([0, 1, part], i);
   });
   return { ...mesh, geomprop };
+}
+
+/** A mesh that was made of numbered parts, taken apart again: each with the vertices that it uses. Parts without triangles are empty. */
+export function unmerged(mesh: Mesh, count: number): Mesh[] {
+  const { index, geomprop } = mesh;
+  const corners: number[][] = Array.from({ length: count }, () => []);
+  for (let t = 0; t < index.length; t += 3) {
+    const part = Math.min(count - 1, Math.max(0, Math.round(geomprop?.[index[t] * 3 + 2] ?? 0)));
+    corners[part].push(index[t], index[t + 1], index[t + 2]);
+  }
+  return corners.map((used) => {
+    const number = new Map<number, number>();
+    for (const v of used) if (!number.has(v)) number.set(v, number.size);
+    return dividedMesh(mesh, { index: Uint32Array.from(used, (v) => number.get(v) as number), from: Uint32Array.from(number.keys()) });
+  });
 }
 
 /** The same mesh knowing more of its places; what is null, and part numbers, stay. */

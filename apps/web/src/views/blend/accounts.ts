@@ -66,6 +66,14 @@ export class Accounts {
     const texcoord = Float32Array.of(u, v);
     void this.take({ texcoord, ...this.specimen.ground().along(texcoord) }, footprint, 'flat');
   }
+  /** The coordinate that is seen at a place of the picture, where the open blend lies there. */
+  coordinateAt(eye: Orbit, aspect: number, x: number, y: number): [number, number] | null {
+    const mesh = this.specimen.ownMesh();
+    const [ox, oy, oz] = eyeOf(eye);
+    const found = pickMesh(mesh, [ox, oy, oz], rayThrough(eye, aspect, x, y));
+    const at = found && carriedAt(mesh, found, 'texcoord');
+    return at ? [at[0], at[1]] : null;
+  }
   /** A click on the specimen, at shares of its pane. */
   onSpecimen(eye: Orbit, aspect: number, x: number, y: number): void {
     const mesh = this.specimen.mesh();
@@ -100,6 +108,12 @@ export class Accounts {
   pin(index: number): void {
     const now = this.shown()[index]?.account ?? null;
     this.kept.update((list) => list.map((p, i) => (i === index ? { ...p, pinned: !p.pinned, before: p.pinned ? null : now } : p)));
+  }
+  /** Pinned places tell from now on what has changed against the state that is shown at this moment. */
+  async remember(): Promise<void> {
+    const pinned = this.kept().filter((p) => p.pinned);
+    const now = await Promise.all(pinned.map((p) => this.of(p.places, p.footprint)));
+    this.kept.update((list) => list.map((p) => (p.pinned ? { ...p, before: now[pinned.indexOf(p)] ?? p.before } : p)));
   }
   clear = (): void => this.kept.set([]);
   close(index: number): void {

@@ -145,6 +145,8 @@ export class BlendModel {
   });
   private readonly cutter = new SectionCutter();
   private readonly prober = new SectionCutter();
+  /** The next drag over the specimen draws the cut. */
+  readonly cutting = signal(false);
   /** The cut goes along with the pointer on the flat. */
   readonly following = signal(false);
   /** Where the pointer is: on the flat, in texture coordinates, and along the cut, 0–1. */

@@ -56,7 +56,10 @@ describe('the card of the brush', () => {
         Painting,
         { provide: BlendModel, useValue: model },
         { provide: PaintedColours, useValue: painted },
-        { provide: StageSpecimen, useValue: { vertices, form: signal(mesh), mesh: signal(mesh), ownSpans: signal(null), name: signal('patch') } },
+        {
+          provide: StageSpecimen,
+          useValue: { vertices, form: signal(mesh), mesh: signal(mesh), ownSpans: signal(null), spans: signal(null), name: signal('patch') },
+        },
         { provide: MeshService, useValue: { run: () => Promise.reject(new Error('not here')) } },
         { provide: NoticesService, useValue: { error: fail } },
       ],

@@ -35,7 +35,10 @@ const STEPS = 10;
     <div class="bar">
       @if (compare.other(); as other) {
         <span class="pill"
-          >{{ other.label }}
+          >{{ other.label }} <span class="quiet">against</span>
+          <button class="link" [matMenuTriggerFor]="rightMenu" (menuOpened)="read()" aria-label="What is at the right">
+            {{ compare.right()?.label ?? 'now' }}
+          </button>
           @if (compare.taken(); as t) {
             <b class="num">most {{ t.most }}, mean {{ t.mean.toFixed(2) }} of 255</b>
           } @else {
@@ -65,8 +68,18 @@ const STEPS = 10;
         <button mat-menu-item disabled>nothing was changed yet</button>
       }
     </mat-menu>
+    <mat-menu #rightMenu="matMenu">
+      <button mat-menu-item (click)="compare.against(null)">now</button>
+      @for (step of steps(); track step.version) {
+        <button mat-menu-item (click)="compare.against({ label: 'after: ' + step.label, version: step.version })">after: {{ step.label }}</button>
+      }
+    </mat-menu>
   `,
   styles: `
+    .link {
+      color: var(--glaze);
+      text-decoration: underline;
+    }
     :host {
       position: absolute;
       inset: 0;

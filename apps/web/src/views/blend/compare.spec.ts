@@ -17,6 +17,7 @@ describe('comparing two states', () => {
   const viewed = signal<BlendDocument | null>(null);
   const asked: string[] = [];
   const said: unknown[] = [];
+  const remembered: string[] = [];
   const make = (get: (path: string) => Promise<unknown>) => {
     TestBed.configureTestingModule({
       providers: [
@@ -25,6 +26,7 @@ describe('comparing two states', () => {
         { provide: BlendModel, useValue: { id: signal('b'), blend: signal(blend), viewed } },
         { provide: ApiService, useValue: { get: (path: string) => (asked.push(path), get(path)) } },
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(e) } },
+        { provide: Accounts, useValue: { remember: async () => void remembered.push(viewed()?.name ?? 'now') } },
       ],
     });
     const compare = TestBed.inject(Compare);
@@ -54,6 +56,24 @@ describe('comparing two states', () => {
     expect(compare.taken()).toBeNull();
     compare.end();
     expect(compare.active()).toBeFalse();
+  });
+  it('compares any two earlier states: pinned places are told at the left, and the present one is seen again', async () => {
+    const compare = make(async (path) => ({ body: { ...blend, name: path } }));
+    const shown: (string | null)[] = [];
+    const { settled } = compare['stage']!.remote;
+    compare['stage']!.remote.settled = async () => (shown.push(viewed()?.name ?? null), settled());
+    remembered.length = 0;
+    await compare.begin({ label: 'before', version: 3 });
+    await compare.against({ label: 'after', version: 5 });
+    expect(shown).toEqual(['/documents/b/at/3', null, '/documents/b/at/3', '/documents/b/at/5']);
+    expect(remembered).toEqual(['/documents/b/at/3', '/documents/b/at/3']);
+    // The stage draws both alike.
+    expect(compare.taken()?.most).toBe(0);
+    expect(viewed()).toBeNull();
+    await compare.against(null);
+    expect(compare.taken()?.most).toBe(255);
+    compare.end();
+    expect(compare.right()).toBeNull();
   });
   it('asks for the blend as it was, and says what went wrong without staying half way', async () => {
     const compare = make(async () => ({ body: blend }));

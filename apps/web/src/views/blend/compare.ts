@@ -4,17 +4,21 @@ import type { BlendDocument } from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
 import { ApiService } from '../../services/api.service';
 import { NoticesService } from '../../services/notices.service';
+import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
 import { measure } from './difference';
 
-/** What the present state is compared with: an earlier version, or the same without the chosen layer. */
+/** A state of the blend: an earlier version, or the present one without a layer. */
 export type Other = { label: string; version: number } | { label: string; without: string };
 type Taken = { picture: ImageData; difference: ImageData; most: number; mean: number };
 
 /** Milliseconds that the stage has to rest before it is compared anew. */
 const REST_MS = 500;
 
-/** Compares what the stage shows with another state of the blend, under the same light and from the same place. */
+/**
+ * Compares two states of the blend under the same light and from the same place: an earlier one at the left, at the right
+ * the present one or another. Places that are pinned tell what they were at the left.
+ */
 @Injectable()
 export class Compare {
   private readonly model = inject(BlendModel);
@@ -23,8 +27,11 @@ export class Compare {
   private stage: { remote: Pick<RemoteStage, 'settled'>; canvas: HTMLCanvasElement } | null = null;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private run = 0;
-  private body: BlendDocument | null = null;
+  private readonly accounts = inject(Accounts);
+  private bodies: { left: BlendDocument | null; right: BlendDocument | null } = { left: null, right: null };
   readonly other = signal<Other | null>(null);
+  /** What is at the right; null the present state. */
+  readonly right = signal<Other | null>(null);
   readonly taken = signal<Taken | null>(null);
   readonly busy = signal(false);
   /** Where the wipe stands, 0–1: left of it the other state is seen. */
@@ -37,21 +44,37 @@ export class Compare {
   }
 
   async begin(other: Other): Promise<void> {
+    await this.choose('left', other);
+  }
+  /** Another state at the right; null the present one. */
+  async against(other: Other | null): Promise<void> {
+    await this.choose('right', other);
+  }
+  private async choose(side: 'left' | 'right', other: Other | null): Promise<void> {
     try {
       const id = this.model.id();
-      this.body = 'version' in other && id ? (await this.api.get<StoredDocument<BlendDocument>>(`/documents/${id}/at/${other.version}`)).body : null;
-      this.other.set(other);
+      const earlier =
+        other && 'version' in other && id ? await this.api.get<StoredDocument<BlendDocument>>(`/documents/${id}/at/${other.version}`) : null;
+      this.bodies[side] = earlier?.body ?? null;
+      (side === 'left' ? this.other : this.right).set(other);
+      this.taken.set(null);
       await this.take();
     } catch (error) {
       this.end();
       this.notices.error(error);
     }
   }
+  /** The state of a side, to be shown for a moment; null the present one as it is. */
+  private state(other: Other | null, body: BlendDocument | null): BlendDocument | null {
+    const now = this.model.blend();
+    return other && 'without' in other && now ? withoutLayer(now, other.without) : body;
+  }
   end(): void {
     this.run++;
     clearTimeout(this.timer);
     this.model.viewed.set(null);
     this.other.set(null);
+    this.right.set(null);
     this.taken.set(null);
     this.busy.set(false);
   }
@@ -68,12 +91,13 @@ export class Compare {
     const [run, other, now] = [++this.run, this.other(), this.model.blend()];
     if (!other || !now || !this.stage) return;
     this.busy.set(true);
-    const state = 'without' in other ? withoutLayer(now, other.without) : this.body;
-    this.model.viewed.set(state);
+    this.model.viewed.set(this.state(other, this.bodies.left));
     const picture = await this.picture();
-    this.model.viewed.set(null);
+    if (run === this.run) await this.accounts.remember();
+    this.model.viewed.set(this.state(this.right(), this.bodies.right));
     const present = await this.picture();
     if (run !== this.run) return;
+    this.model.viewed.set(null);
     this.taken.set(picture && present ? { picture, ...measure(picture, present) } : null);
     this.busy.set(false);
   }

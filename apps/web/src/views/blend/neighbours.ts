@@ -1,6 +1,6 @@
 import { Injectable, computed, effect, inject, untracked } from '@angular/core';
 import type { BlendDocument, Span, Stack } from '@pebble/core';
-import { makeStack, stackShape, stackValues } from '@pebble/core';
+import { DEFAULT_CONSTANT, makeBlend, makeLayer, makeStack, stackShape, stackValues } from '@pebble/core';
 import type { KeyedSet, Other } from '@pebble/stage';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
@@ -11,6 +11,9 @@ import { StageSpecimen } from './stage-specimen';
 
 /** Programs of blends that are remembered. */
 const KEPT = 16;
+
+/** Plain grey. */
+const BARE = makeStack(makeBlend('Nothing', { layers: { grey: makeLayer('', 'Grey', 1, { constant: { ...DEFAULT_CONSTANT } }) } }), {}, {}, true);
 
 /** The blends on the other slots of the asset, as the stage shows them beside the open one. */
 @Injectable()
@@ -41,14 +44,24 @@ export class Neighbours {
     const spans = this.specimen.spans();
     if (!spans) return [];
     const parallax = this.model.parallax();
-    return this.stacks().flatMap(({ id, stack }) => {
-      const slots = this.pixels.of(stack);
-      const on = this.assets.slotsWith(id).flatMap((slot): Span[] => spans[slot] ?? []);
-      if (!slots || !on.length) return [];
+    const piece = (key: string, stack: Stack, slots: KeyedSet, on: readonly Span[]) => {
       const { glsl, hoisted } = this.program(stack, parallax);
       const values = stackValues(stack, { standing: this.specimen.standing() });
-      return [{ key: id, glsl, hoisted, values, slots, spans: on, perMetre: 1 / stack.extentM, parallax }];
+      return { key, glsl, hoisted, values, slots, spans: on, perMetre: 1 / stack.extentM, parallax };
+    };
+    const left = new Set(Object.keys(spans));
+    this.assets.slotsWith(this.model.id()).forEach((slot) => left.delete(slot));
+    const shown = this.stacks().flatMap(({ id, stack }) => {
+      const slots = this.pixels.of(stack);
+      const names = this.assets.slotsWith(id);
+      const on = names.flatMap((slot): Span[] => spans[slot] ?? []);
+      if (!slots || !on.length) return [];
+      names.forEach((slot) => left.delete(slot));
+      return [piece(id, stack, slots, on)];
     });
+    // What nothing sits on, or not yet, is there all the same.
+    const bare = [...left].flatMap((slot) => spans[slot]);
+    return bare.length ? [...shown, piece('', BARE, { surfaces: [], masks: [], ids: [] }, bare)] : shown;
   });
 
   private program(stack: Stack, parallax: boolean): BlendProgram {

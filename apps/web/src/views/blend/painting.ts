@@ -85,6 +85,7 @@ export class Painting {
   /** The mesh that the brush has. */
   private readonly opened = signal<unknown>(null);
   private openedSpans = '';
+  private stepping: Promise<void> = Promise.resolve();
   private keepingAll: Promise<Record<string, string>> = Promise.resolve({});
 
   readonly vertices = computed(() => this.specimen.vertices());
@@ -92,6 +93,8 @@ export class Painting {
     const blend = this.model.blend();
     return blend?.paint?.[this.specimen.name()] ?? null;
   });
+  /** On an asset each slot is laid by itself; its mesh leaves with the asset. */
+  readonly onAsset = computed(() => this.specimen.spans() !== null);
   readonly isPainted = computed(() => this.entry() !== null);
   /** Sums of tiles that were added up already, by number and blob; those of the mesh as it came have none. */
   private readonly sums = { mesh: null as unknown, of: new Map<string, readonly number[]>() };
@@ -134,7 +137,8 @@ export class Painting {
     this.painted.onCame = (tiles) => {
       if (this.opened() !== this.painted.mesh()) return;
       this.live.set(this.painted.colours());
-      void this.brushWorker.run('take', { tiles });
+      // A stroke that is under way goes on upon them, and is shown again.
+      this.trying(this.brushWorker.run('take', { tiles }).then((changed) => this.show(changed, false)));
     };
     effect(() => localStorage.setItem(KEPT_BRUSH, JSON.stringify(this.brush())));
     effect(() => {
@@ -145,7 +149,8 @@ export class Painting {
       const [id, blend] = [this.model.id(), this.model.blend()];
       if (id && blend) untracked(() => this.recover(id));
     });
-    inject(DestroyRef).onDestroy(() => this.brushWorker.end());
+    // A stroke that is still on its way to the server gets there.
+    inject(DestroyRef).onDestroy(() => void this.stepping.finally(() => this.brushWorker.end()));
   }
 
   private async open(): Promise<void> {
@@ -211,7 +216,7 @@ export class Painting {
         this.show(changed, true);
         if (doing === 'painting' && performance.now() - last > KEEP_MS) {
           last = performance.now();
-          void this.keep().then((hashes) => {
+          void this.keep(true).then((hashes) => {
             kept = { ...kept, ...hashes };
             if (ended === null) this.remember(label, kept);
           });
@@ -258,7 +263,12 @@ export class Painting {
 
   private async finish(kept: boolean, label: string): Promise<void> {
     this.show(await this.brushWorker.run(kept ? 'end' : 'lost', null), false);
-    if (kept) await this.step(label);
+    if (kept) return this.step(label);
+    // What was sent of it already is nobody's.
+    await this.keepingAll.catch(() => undefined);
+    this.keepingAll = Promise.resolve({});
+    sessionStorage.removeItem(OPEN_STROKE);
+    this.painted.adopt({}, this.live.slice());
   }
 
   /** Does something to all vertices. */
@@ -276,17 +286,21 @@ export class Painting {
   }
 
   /** Tiles go to the server one lot after the other; what comes later counts. */
-  private keep(): Promise<Record<string, string>> {
+  private keep(underWay: boolean): Promise<Record<string, string>> {
     const before = this.keepingAll.catch(() => ({}));
-    this.keepingAll = before.then(async (all) => ({ ...all, ...(await this.brushWorker.run('keep', null)) }));
+    this.keepingAll = before.then(async (all) => ({ ...all, ...(await this.brushWorker.run('keep', { underWay })) }));
     return this.keepingAll;
   }
 
   /** What was painted since the last step becomes one. */
-  private async step(label: string): Promise<void> {
+  private step(label: string): Promise<void> {
+    this.stepping = this.becomeStep(label);
+    return this.stepping;
+  }
+  private async becomeStep(label: string): Promise<void> {
     this.keeping.set(true);
     try {
-      const tiles = await this.keep();
+      const tiles = await this.keep(false);
       this.keepingAll = Promise.resolve({});
       if (!Object.keys(tiles).length) return;
       const next = this.withTiles(tiles);
@@ -343,6 +357,22 @@ export class Painting {
     }
   }
 
+  /** The specimen with the colours as they are shown, as binary glTF to be saved. */
+  async save(): Promise<void> {
+    const name = `${this.model.blend()?.name ?? 'blend'}_${this.specimen.name()}`.replace(/[^A-Za-z0-9]+/g, '_').toLowerCase();
+    try {
+      const repeats = await this.specimen.repeats();
+      const mesh = this.specimen.mesh();
+      const slots = this.specimen.partSlots();
+      const parts = this.specimen.parts().map((part, i) => ({ name: part, slot: slots[i] ?? 'surface' }));
+      const bytes = await this.meshes.run('glb', { name, mesh: { ...mesh, texcoord: mesh.texcoord.map((v) => v / repeats) }, parts });
+      const url = URL.createObjectURL(new Blob([bytes], { type: 'model/gltf-binary' }));
+      Object.assign(document.createElement('a'), { href: url, download: `${name}.glb` }).click();
+      setTimeout(() => URL.revokeObjectURL(url), 10_000);
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
   clear = (): void => this.enter('Clear what was painted', null);
 
   /** The chosen layer looks at a channel. */

@@ -30,6 +30,9 @@ const AXIS = 58;
         <button class="pill" [class.on]="model.following()" [attr.aria-pressed]="model.following()" (click)="model.following.set(!model.following())">
           follows the pointer
         </button>
+        <button class="pill" [class.on]="model.cutting()" [attr.aria-pressed]="model.cutting()" (click)="model.cutting.set(!model.cutting())">
+          draw it on the specimen
+        </button>
       </span>
       @if (handle(); as h) {
         <button

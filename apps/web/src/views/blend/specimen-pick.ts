@@ -56,7 +56,8 @@ export class SpecimenPick {
     if (what === 'asset') return this.assets.show(blend, chosen);
     if (what !== 'make') {
       this.setSpecimen(value);
-      return this.assets.show(blend, null);
+      if (this.assets.body()) this.assets.show(blend, null);
+      return;
     }
     const specimen = this.on.name();
     const name = this.on.list().find((s) => s.id === specimen)?.name ?? specimen;

@@ -284,7 +284,7 @@ export class StageHost {
   orbitBy(event: PointerEvent): void {
     this.specimenPane().nativeElement.focus({ preventScroll: true });
     const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    if (this.painting.on() && !this.pointing.active()) {
+    if (this.painting.on() && !this.painting.waiting() && !this.pointing.active()) {
       const place = (e: PointerEvent) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height });
       return this.painting.press(
         event,
@@ -293,10 +293,34 @@ export class StageHost {
         (dx, dy) => this.turn(dx, dy, event.shiftKey),
       );
     }
+    if (this.model.cutting()) return this.drawCut(event, box);
     clicked(event, () =>
       this.accounts.onSpecimen(this.eye(), box.width / box.height, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height),
     );
     follow(event, (dx, dy, e) => this.turn(dx, dy, e.shiftKey || event.button === 1));
+  }
+  /** The cut goes from where the specimen was pressed to where it is let go; both ends stay within the first extent where they can. */
+  private drawCut(event: PointerEvent, box: DOMRect): void {
+    const at = (e: PointerEvent) =>
+      this.accounts.coordinateAt(this.eye(), box.width / box.height, (e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+    const from = at(event);
+    if (!from) return this.model.cutting.set(false);
+    const [du, dv] = from.map(Math.floor);
+    follow(
+      event,
+      (_, __, e) => {
+        const to = at(e);
+        if (to)
+          this.model.draft((d) => {
+            d.cut = { ax: from[0] - du, ay: from[1] - dv, bx: to[0] - du, by: to[1] - dv };
+          });
+      },
+      (kept) => {
+        this.model.cutting.set(false);
+        if (kept) this.model.commit('Draw the cut on the specimen');
+        else this.model.giveUp();
+      },
+    );
   }
   /** Turns the specimen, or moves it aside. */
   private turn(dx: number, dy: number, aside: boolean): void {

@@ -128,6 +128,22 @@ export class StageSpecimen {
     const body = this.documents.body(this.asked().name, 'specimen');
     return body ? inOrder(body.parts).flatMap((p) => (p.level === 0 ? [p.name] : [])) : [];
   });
+  /** Slots of the parts. */
+  readonly partSlots = computed<readonly string[]>(() => {
+    const own = this.own();
+    if (own) return own.model.lods[0].map((p) => p.slot);
+    const body = this.documents.body(this.asked().name, 'specimen');
+    return body ? inOrder(body.parts).flatMap((p) => (p.level === 0 ? [p.slot] : [])) : [];
+  });
+  /** What coordinates are times what they came as: a texture laid once over a mesh that was brought in. */
+  async repeats(): Promise<number> {
+    const { name, extentM } = this.asked();
+    const body = this.documents.body(name, 'specimen');
+    if (!body) return 1;
+    const source = { model: body.model, level: 0, set: body.uvSet, unitM: body.unitM, up: body.up };
+    const { density } = await this.meshes.run('layout', { source });
+    return 1 / ((density?.mean ?? 1) * extentM);
+  }
   readonly bounds = computed(() => boundsOf(this.bare()));
   readonly standing = computed<Standing>(() => ({ groundM: this.bounds().lo[1], parts: this.parts() }));
   readonly vertices = computed(() => ({ count: this.bare().position.length / 3, spacingM: vertexSpacing(this.bare()) }));
