@@ -199,7 +199,7 @@ await blend('blend-still', 'Verdigris', 'copper-still', account);
 await pack('pack');
 await importing('import');
 await light('light');
-await blend('asset', 'Copper', 'copper-still', asset);
+await blend('slots', 'Copper', 'copper-still', asset);
 await blend('brush', 'Laterite clay', 'terrace-step', brush);
 await theme('slate');
 await blend('blend-slate', 'Fallen leaves', 'path');

@@ -185,7 +185,7 @@ export class StageHost {
     effect(() => {
       // Only while vertices are moved do heights come through here.
       const [stack, sources] = moves() && this.stage() ? [this.model.stack(), this.model.sources()] : [null, null];
-      if (stack && sources) relief.follow(stack, sources, this.on.mesh(), this.vertices().spacingM);
+      if (stack && sources) relief.follow(stack, sources, this.on.mesh(), this.vertices().spacingM, this.on.ownVertices());
       else untracked(() => relief.stop());
     });
     this.accounts.elsewhere = (slot) => {

@@ -29,6 +29,18 @@ describe('relief on the stage', () => {
     relief.stop();
     expect(moved.slice(1)).toEqual([null]);
   });
+  it('leaves the vertices on which another blend lies where they are', async () => {
+    const moved: (Float32Array | null)[] = [];
+    const relief = new StageRelief((p) => moved.push(p));
+    const own = Uint8Array.from({ length: mesh.position.length / 3 }, (_, i) => i % 2);
+    relief.follow(stack!, sources, mesh, vertexSpacing(mesh), own);
+    for (let i = 0; i < 60 && !moved.length; i++) await wait(50);
+    const [position] = moved as Float32Array[];
+    const away = (v: number) => Math.hypot(...[0, 1, 2].map((c) => position[v * 3 + c] - mesh.position[v * 3 + c]));
+    expect(away(500)).toBe(0);
+    expect(away(501)).toBeCloseTo(0.05, 4);
+    relief.stop();
+  });
   it('says nothing when it is stopped before anything moved', async () => {
     const moved: (Float32Array | null)[] = [];
     const relief = new StageRelief((p) => moved.push(p));

@@ -14,13 +14,14 @@ export class StageRelief {
 
   constructor(private readonly moved: (position: Float32Array | null) => void) {}
 
-  follow(stack: Stack, sources: Sources, mesh: Mesh, spacingM: number): void {
+  /** @param own 1 for vertices that the blend lies on; the others stay where they are. Null all of them */
+  follow(stack: Stack, sources: Sources, mesh: Mesh, spacingM: number, own: Uint8Array | null = null): void {
     clearTimeout(this.timer);
     const run = ++this.run;
-    this.timer = setTimeout(() => void this.work(run, stack, sources, mesh, spacingM), REST_MS);
+    this.timer = setTimeout(() => void this.work(run, stack, sources, mesh, spacingM, own), REST_MS);
   }
 
-  private async work(run: number, stack: Stack, sources: Sources, mesh: Mesh, spacingM: number): Promise<void> {
+  private async work(run: number, stack: Stack, sources: Sources, mesh: Mesh, spacingM: number, own: Uint8Array | null): Promise<void> {
     const count = mesh.position.length / 3;
     const heights = new Float32Array(count);
     for (let first = 0; first < count; first += CHUNK) {
@@ -28,6 +29,7 @@ export class StageRelief {
       await new Promise<void>((resolve) => setTimeout(resolve));
       if (run !== this.run) return;
     }
+    if (own) for (let i = 0; i < count; i++) heights[i] *= own[i];
     this.away = true;
     this.moved(displaced(mesh, heights));
   }

@@ -144,7 +144,17 @@ export class StageSpecimen {
     const { density } = await this.meshes.run('layout', { source });
     return 1 / ((density?.mean ?? 1) * extentM);
   }
-  readonly bounds = computed(() => boundsOf(this.bare()));
+  /** The same object while they stay: the eye is put anew when they change. */
+  readonly bounds = computed(() => boundsOf(this.bare()), { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) });
+  /** Vertices that the open blend lies on, 1 each; null all of them. */
+  readonly ownVertices = computed<Uint8Array | null>(() => {
+    const spans = this.ownSpans();
+    if (!spans) return null;
+    const { index, position } = this.form();
+    const own = new Uint8Array(position.length / 3);
+    for (const [first, count] of spans) for (let k = first; k < first + count; k++) own[index[k]] = 1;
+    return own;
+  });
   readonly standing = computed<Standing>(() => ({ groundM: this.bounds().lo[1], parts: this.parts() }));
   readonly vertices = computed(() => ({ count: this.bare().position.length / 3, spacingM: vertexSpacing(this.bare()) }));
   /** What cannot be worked out here, for people; null when nothing is wrong. */
