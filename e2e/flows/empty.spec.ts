@@ -55,7 +55,7 @@ describe('an empty project on a large screen', () => {
     await page.getByText('none_height.png: the file is empty').waitFor();
     expect(await page.getByRole('button', { name: 'Import', exact: true }).isDisabled()).toBeTrue();
     await page.getByRole('button', { name: 'Forget these files' }).click();
-    expect(await page.locator('pb-import-form').count()).toBe(0);
+    await page.locator('pb-import-form').waitFor({ state: 'detached' });
   });
   it('loads the example by a button, with progress where it will appear, and cannot be asked twice', async () => {
     await page.goto(`${served.url}/surfaces`);

@@ -90,7 +90,7 @@ describe('the workbench', () => {
     expect(values[0]).toMatch(/^\d+ \d+ \d+\s+0\.\d{3} 0\.\d{3} 0\.\d{3}$/);
     expect(values.join('|')).toMatch(/(° to \d+°|flat).* mm/s);
     await page.getByLabel('Find a surface').fill('moss');
-    expect(await page.locator('.pebble b').allTextContents()).toEqual(['Cushion moss']);
+    await until(async () => (await page.locator('.pebble b').allTextContents()).join() === 'Cushion moss', 10);
     await page.getByLabel('Find a surface').fill('');
   });
 
@@ -266,7 +266,7 @@ describe('the workbench', () => {
     expect(await text.inputValue()).toBe('where vertex red above 0.62 ±0.4');
     await text.fill('where slope under 20 metres');
     await text.press('Enter');
-    expect(await page.getByRole('alert').textContent()).toBe('Character 22: expected "°", found "metres"');
+    await page.getByRole('alert').getByText('Character 22: expected "°", found "metres"', { exact: true }).waitFor();
     await text.fill('where slope under 20° ±6 but not noise above 0.5 ±0.1 at 400 mm (seed 9)');
     await text.press('Enter');
     await idle();
