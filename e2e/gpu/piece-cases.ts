@@ -2,7 +2,7 @@
 import type { Mesh } from '@pebble/core';
 import { Builder, NO_SLOTS, computeLight, emitGlsl, makeFlat, SKIES } from '@pebble/core';
 import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
-import { PANE, lookOf, pixels, settled } from './stage-page';
+import { PANE, lookOf, pixels } from './stage-page';
 
 const SIDE = 32;
 
@@ -47,13 +47,14 @@ export async function pieces(): Promise<number[][]> {
   stage.setSpecimen(halves(), makeFlat(1, 2));
   const shown: number[][] = [];
   const look = async (change: () => void) => {
-    const done = settled(stage);
-    change();
-    await done;
-    // A program that was still built comes with a frame of its own.
-    const again = settled(stage);
-    stage.draw();
-    await again;
+    // A program that is still being built comes with a frame of its own.
+    await new Promise<void>((resolve) => {
+      stage.onFrame = ({ scale, pending }) => {
+        if (scale === 1 && !pending) resolve();
+      };
+      change();
+      stage.draw();
+    });
     const all = pixels(stage.gl, SIDE, SIDE);
     const at = (x: number) => [...all.subarray((16 * SIDE + x) * 4, (16 * SIDE + x) * 4 + 3)];
     shown.push([...at(8), ...at(24)]);
