@@ -6,7 +6,6 @@ import {
   levelMesh,
   makeAsset,
   slotNames,
-  slotOf,
   slottedMesh,
   specimenMesh,
   specimenSlots,
@@ -76,7 +75,7 @@ describe('the slots of an object', () => {
   });
   it('of an asset begin with one blend on all of them', () => {
     const asset = makeAsset('Still', 'copper-still', slotNames(model), 'b1');
-    expect(slotOf(asset, 'pipe')).toEqual({ id: 's2', order: 2, slot: 'pipe', blend: 'b1', uvSet: 0, size: 1 });
-    expect(slotOf(asset, 'handle')).toBeUndefined();
+    expect(Object.values(asset.slots).map((s) => s.slot)).toEqual(['copper', 'pipe', 'iron']);
+    expect(asset.slots['s2']).toEqual({ order: 2, slot: 'pipe', blend: 'b1', uvSet: 0, size: 1 });
   });
 });

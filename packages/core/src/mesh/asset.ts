@@ -1,5 +1,4 @@
-import type { AssetDocument, AssetSlot } from '../document';
-import { inOrder } from '../document';
+import type { AssetDocument } from '../document';
 import { numbered } from './ground';
 import type { Mesh } from './mesh';
 import type { Frame, Model, Part } from './model';
@@ -63,7 +62,3 @@ export const makeAsset = (name: string, specimen: string, slots: readonly string
   specimen,
   slots: Object.fromEntries(slots.slice(0, MAX_SLOTS).map((slot, i) => [`s${i + 1}`, { order: i + 1, slot, blend, uvSet: 0, size: 1 }])),
 });
-
-/** What sits on a slot of the mesh; undefined where the asset says nothing about it. */
-export const slotOf = (asset: AssetDocument, slot: string): (AssetSlot & { id: string }) | undefined =>
-  inOrder(asset.slots).find((s) => s.slot === slot);

@@ -77,8 +77,6 @@ export class Painting {
   readonly refining = signal(false);
   /** Metres from the eye to where the pointer is; null beside the mesh. */
   readonly away = signal<number | null>(null);
-  /** Places that the last dab reached. */
-  readonly reached = signal<number | null>(null);
   private readonly edges = signal<number | null>(null);
   /** Copy of the colours that strokes go on in. */
   private live = new Float32Array();
@@ -212,7 +210,6 @@ export class Painting {
       while (points.length) {
         const changed = await this.brushWorker.run('stroke', { points: points.splice(0), sight: sight() });
         if (doing === 'asking') doing = changed.reached === null ? 'turning' : 'painting';
-        if (changed.reached !== null) this.reached.set(changed.reached);
         this.show(changed, true);
         if (doing === 'painting' && performance.now() - last > KEEP_MS) {
           last = performance.now();
@@ -252,7 +249,6 @@ export class Painting {
     const aim = this.erasing() ? 'erase' : this.aim();
     void this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
     const changed = await this.brushWorker.run('stroke', { points: [{ x: 0.5, y: 0.5, pressure: 1 }], sight });
-    this.reached.set(changed.reached);
     this.show(changed, true);
     await this.finish(changed.reached !== null, this.label(aim));
   }

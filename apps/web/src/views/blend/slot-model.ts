@@ -28,21 +28,21 @@ export class AssetModel {
     return body ? Math.max(1, Math.min(...Object.values(body.parts).map((p) => p.sets))) : 1;
   });
 
+  /** As the asset says it: drafts of blends do not come through here. */
+  private readonly said = computed(() => inOrder(this.body()?.slots ?? {}));
   /** What sits on each slot of the mesh, in the order of its slots. */
-  readonly slots = computed(() => {
-    const asset = this.body();
-    if (!asset) return [];
-    return inOrder(asset.slots).map((slot) => {
+  readonly slots = computed(() =>
+    this.said().map((slot) => {
       const blend = this.blends().find((b) => b.id === slot.blend)?.body ?? null;
       return { ...slot, body: blend, says: blend?.name ?? (slot.blend ? 'a blend that was deleted' : 'nothing') };
-    });
-  });
+    }),
+  );
   /** Metres a repetition, and the set, of each slot; what has no blend is laid as the open one. */
   lays(open: BlendDocument): Record<string, SlotLaying> {
     return Object.fromEntries(this.slots().map(({ slot, body, uvSet, size }) => [slot, { set: uvSet, by: (body ?? open).extentM * size }]));
   }
   /** Slots that a blend sits on. */
-  readonly slotsWith = (blend: string | null): string[] => this.slots().flatMap((s) => (s.blend === blend ? [s.slot] : []));
+  readonly slotsWith = (blend: string | null): string[] => this.said().flatMap((s) => (s.blend === blend ? [s.slot] : []));
 
   /** Opens a blend, on an asset or on its own specimen. */
   show = (blend: string, asset: string | null): void => void this.router.navigate(['/blend', blend], { queryParams: { asset } });

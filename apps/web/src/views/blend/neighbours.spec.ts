@@ -1,0 +1,76 @@
+import { provideZonelessChangeDetection, signal } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import { Router } from '@angular/router';
+import type { AnyDocument, BlendDocument, Span, Stack } from '@pebble/core';
+import { DEFAULT_CONSTANT, makeAsset, makeBlend, makeLayer } from '@pebble/core';
+import { DocumentsService } from '../../services/documents.service';
+import { BlendModel } from './blend-model';
+import { BlendPixels } from './blend-pixels';
+import { Neighbours } from './neighbours';
+import { AssetModel } from './slot-model';
+import { StageSpecimen } from './stage-specimen';
+
+describe('the blends beside the open one', () => {
+  const plain = (name: string, baseColor: string) =>
+    makeBlend(name, { extentM: 0.5, layers: { a: makeLayer('', name, 1, { constant: { ...DEFAULT_CONSTANT, baseColor } }) } });
+  const make = () => {
+    const all = signal<Record<string, AnyDocument>>({
+      still: plain('Still', '#aa7744'),
+      iron: plain('Iron', '#333333'),
+      whole: makeAsset('Whole', 'copper-still', ['copper', 'pipe', 'iron'], 'still'),
+    });
+    const edit = (id: string, change: (d: never) => void) =>
+      all.update((m) => {
+        const next = structuredClone(m[id]);
+        change(next as never);
+        return { ...m, [id]: next };
+      });
+    edit('whole', (d: { slots: Record<string, { blend: string }> }) => {
+      d.slots['s2'].blend = 'gone';
+      d.slots['s3'].blend = 'iron';
+    });
+    const list = (kind: string) => () => Object.entries(all()).flatMap(([id, body]) => (body.kind === kind ? [{ id, body }] : []));
+    const spans = signal<Record<string, Span[]>>({ copper: [[0, 30]], pipe: [[30, 12]], iron: [[42, 6]] });
+    const beside = signal<readonly Stack[]>([]);
+    const model = {
+      id: signal('still'),
+      known: () => ({}),
+      blends: () => Object.fromEntries(list('blend')().map((b) => [b.id, b.body])),
+      parallax: () => false,
+      beside,
+    };
+    TestBed.configureTestingModule({
+      providers: [
+        provideZonelessChangeDetection(),
+        AssetModel,
+        Neighbours,
+        { provide: DocumentsService, useValue: { list, body: (id: string) => all()[id] } },
+        { provide: Router, useValue: {} },
+        { provide: BlendModel, useValue: model },
+        { provide: BlendPixels, useValue: { of: () => ({ surfaces: [], masks: [], ids: [] }) } },
+        { provide: StageSpecimen, useValue: { spans, standing: signal({ groundM: 0, parts: [] }) } },
+      ],
+    });
+    TestBed.inject(AssetModel).id.set('whole');
+    return { neighbours: TestBed.inject(Neighbours), edit, spans };
+  };
+
+  it('are drawn on their own triangles; what nothing sits on, or what was deleted, is there in grey', () => {
+    const { neighbours } = make();
+    const shown = neighbours.shown();
+    expect(shown.map((p) => [p.key, p.spans])).toEqual([
+      ['iron', [[42, 6]]],
+      ['', [[30, 12]]],
+    ]);
+    expect(shown[0].perMetre).toBe(2);
+  });
+  it('are not touched by drafts of the open one, and follow their own', () => {
+    const { neighbours, edit } = make();
+    const before = neighbours.shown();
+    edit('still', (d: BlendDocument) => (d.layers['a'].seam.soft = 0.7));
+    expect(neighbours.shown()).toBe(before);
+    edit('iron', (d: BlendDocument) => (d.extentM = 0.25));
+    expect(neighbours.shown()).not.toBe(before);
+    expect(neighbours.shown()[0].perMetre).toBe(4);
+  });
+});
