@@ -24,6 +24,7 @@ import { Painting } from './painting';
 import { Pointing } from './pointing';
 import { SectionPanel } from './section-panel';
 import { Sentence } from './sentence';
+import { StageCut } from './stage-cut';
 import { StageHost } from './stage-host';
 import { StageSpecimen } from './stage-specimen';
 import { Strata } from './strata';
@@ -46,6 +47,7 @@ import { Strata } from './strata';
     Painting,
     AssetModel,
     Neighbours,
+    StageCut,
   ],
   templateUrl: './blend.view.html',
   styleUrl: './blend.view.scss',

@@ -1,6 +1,6 @@
 import type { Section } from '@pebble/core';
 import { contendersOf, drawSection, fitSection, seamOf } from './section-drawing';
-import { alongCut } from './stage-host';
+import { alongCut } from './stage-cut';
 import { lifted } from './layer-tone';
 
 const section = (winner: number[]): Section => ({

@@ -1,6 +1,6 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
-import type { BlendDocument, SkyName } from '@pebble/core';
+import type { SkyName } from '@pebble/core';
 import { SKIES, frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
 import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo } from '@pebble/stage';
@@ -22,6 +22,7 @@ import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { Pointing } from './pointing';
 import { SpecimenPick } from './specimen-pick';
+import { StageCut, alongCut } from './stage-cut';
 import { StageRelief } from './stage-relief';
 import { StageSpecimen } from './stage-specimen';
 
@@ -59,6 +60,7 @@ export class StageHost {
   readonly accounts = inject(Accounts);
   readonly pointing = inject(Pointing);
   readonly compare = inject(Compare);
+  readonly cut = inject(StageCut);
   readonly painting = inject(Painting);
   readonly assets = inject(AssetModel);
   private readonly neighbours = inject(Neighbours);
@@ -122,16 +124,11 @@ export class StageHost {
   readonly aspect = computed(() => (this.size().width * (1 - SPLIT)) / Math.max(1, this.size().height));
   /** The cut line in pixels of the flat pane. */
   readonly cutLine = computed(() => {
-    const cut = this.model.cut();
     const { width, height } = this.size();
-    if (!cut) return null;
-    const place = (u: number, v: number) => {
+    return this.cut.line((u, v) => {
       const [x, y] = flatTo(this.flat(), this.aspect(), u, v);
       return { x: x * width * (1 - SPLIT), y: y * height };
-    };
-    const along = this.model.along();
-    const at = along === null ? null : place(cut.ax + (cut.bx - cut.ax) * along, cut.ay + (cut.by - cut.ay) * along);
-    return { a: place(cut.ax, cut.ay), b: place(cut.bx, cut.by), at };
+    });
   });
   readonly reading = computed(() => {
     const at = this.pointer();
@@ -293,34 +290,16 @@ export class StageHost {
         (dx, dy) => this.turn(dx, dy, event.shiftKey),
       );
     }
-    if (this.model.cutting()) return this.drawCut(event, box);
+    if (this.model.cutting()) {
+      const at = (e: PointerEvent) =>
+        this.accounts.coordinateAt(this.eye(), box.width / box.height, (e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+      // Beside the specimen a press turns it, as always.
+      if (this.cut.draw(event, at)) return;
+    }
     clicked(event, () =>
       this.accounts.onSpecimen(this.eye(), box.width / box.height, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height),
     );
     follow(event, (dx, dy, e) => this.turn(dx, dy, e.shiftKey || event.button === 1));
-  }
-  /** The cut goes from where the specimen was pressed to where it is let go; both ends stay within the first extent where they can. */
-  private drawCut(event: PointerEvent, box: DOMRect): void {
-    const at = (e: PointerEvent) =>
-      this.accounts.coordinateAt(this.eye(), box.width / box.height, (e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
-    const from = at(event);
-    if (!from) return this.model.cutting.set(false);
-    const [du, dv] = from.map(Math.floor);
-    follow(
-      event,
-      (_, __, e) => {
-        const to = at(e);
-        if (to)
-          this.model.draft((d) => {
-            d.cut = { ax: from[0] - du, ay: from[1] - dv, bx: to[0] - du, by: to[1] - dv };
-          });
-      },
-      (kept) => {
-        this.model.cutting.set(false);
-        if (kept) this.model.commit('Draw the cut on the specimen');
-        else this.model.giveUp();
-      },
-    );
   }
   /** Turns the specimen, or moves it aside. */
   private turn(dx: number, dy: number, aside: boolean): void {
@@ -413,50 +392,9 @@ export class StageHost {
   /** Drags an end of the cut, or the whole of it. */
   dragCut(event: PointerEvent, end: 'a' | 'b' | 'both'): void {
     event.stopPropagation();
-    const pixels = this.size().width * (1 - SPLIT);
-    follow(
-      event,
-      (dx, dy) => {
-        const du = (dx / pixels) * this.flat().span;
-        const dv = (dy / pixels) * this.flat().span;
-        this.model.draft(({ cut }) => {
-          if (end !== 'b') {
-            cut.ax += du;
-            cut.ay += dv;
-          }
-          if (end !== 'a') {
-            cut.bx += du;
-            cut.by += dv;
-          }
-        });
-      },
-      (kept) => (kept ? this.model.commit('Move the cut') : this.model.giveUp()),
-    );
-  }
-  cutKey(event: KeyboardEvent, end: 'a' | 'b'): void {
-    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
-    if (!by) return;
-    event.preventDefault();
-    const step = event.shiftKey ? 0.05 : 0.01;
-    this.model.edit('Move the cut', ({ cut }) => {
-      cut[`${end}x`] += by[0] * step;
-      cut[`${end}y`] += by[1] * step;
-    });
+    this.cut.drag(event, end, this.flat().span / (this.size().width * (1 - SPLIT)));
   }
 
   degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
   readonly radians = RADIANS;
-}
-
-/** How near the cut the pointer counts as on it, in extents. */
-const NEAR = 0.03;
-
-/** How far along the cut a place lies, 0–1; null away from it. */
-export function alongCut(cut: BlendDocument['cut'] | null, u: number, v: number): number | null {
-  if (!cut) return null;
-  const [dx, dy] = [cut.bx - cut.ax, cut.by - cut.ay];
-  const long = dx * dx + dy * dy || 1;
-  const t = ((u - cut.ax) * dx + (v - cut.ay) * dy) / long;
-  const off = Math.hypot(cut.ax + t * dx - u, cut.ay + t * dy - v);
-  return t >= 0 && t <= 1 && off < NEAR ? t : null;
 }
