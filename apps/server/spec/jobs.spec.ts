@@ -3,6 +3,7 @@ import type { Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
 import { generateSurface, makeImage, statistics } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { unzipSync } from 'fflate';
+import { readFileSync, readdirSync } from 'node:fs';
 import { makePool } from '../src/db/pool';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
@@ -256,6 +257,19 @@ describe('uploads, jobs and exports', () => {
     const ended = await finished(body.id);
     expect(ended.status).toBe('cancelled');
     expect((await call<Problem>('POST', `/jobs/${body.id}/cancel`)).body.code).toBe('job-ended');
+  });
+  it('stay behind the interface: their threads give way to others, the one that answers does not', async () => {
+    if (process.platform !== 'linux') return pending('Elsewhere threads have no priority of their own');
+    const nice = (thread: string) => Number(readFileSync(`/proc/self/task/${thread}/stat`, 'utf8').split(') ')[1].split(' ')[16]);
+    const { body } = await call<JobView>('POST', '/generate', { name: 'river-gravel', seed: 1, size: 1024 });
+    const given = await until(async () =>
+      readdirSync('/proc/self/task')
+        .map(nice)
+        .find((n) => n > 0),
+    );
+    expect(given).toBe(10);
+    await finished(body.id);
+    expect(nice(String(process.pid))).toBe(0);
   });
   it('are taken up again when their worker has died, and fenced against the dead', async () => {
     const { body } = await call<JobView>('POST', '/generate', { name: 'cushion-moss', seed: 3, size: 128 });

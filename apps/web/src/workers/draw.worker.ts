@@ -2,6 +2,7 @@
 // Draws generated surfaces small while their parameters are turned. A newer request ends the one under way.
 import type { BlendRole, Image } from '@pebble/core';
 import { bandsOf, drawingSteps, makeCanvas, surfaceOf } from '@pebble/core';
+import { breathe } from '../ui/breathe';
 import { litTile } from './lit';
 import { partsOf, shownMap } from './pictures';
 import type { DrawReply, DrawRequest, ShownMap } from './protocol';
@@ -12,7 +13,6 @@ const BAND = 48;
 const LIT = 320;
 
 let newest = -1;
-const breathe = () => new Promise<void>((resolve) => setTimeout(resolve));
 const say = (reply: DrawReply, transfer: Transferable[] = []) => postMessage(reply, { transfer });
 
 async function draw({ id, order, parts }: DrawRequest & { id: number }): Promise<void> {

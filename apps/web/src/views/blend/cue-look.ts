@@ -1,6 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import type { MeshPicture, Stack } from '@pebble/core';
 import { CueSampler, clipMatrix, drawMesh, eyeOf, frameBounds } from '@pebble/core';
+import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
 import { StageSpecimen } from './stage-specimen';
 
@@ -55,7 +56,7 @@ export class CueLooks {
         geomprop: part(mesh.geomprop, 3),
       };
       this.sampler.sample(stack, sources, place, places, footprint, out, first, { standing: this.specimen.standing() });
-      await new Promise<void>((resolve) => setTimeout(resolve));
+      await breathe();
       if (run !== this.run) return null;
     }
     const vertices = Float32Array.from({ length: count * 4 }, (_, i) => (i % 4 === 3 ? 1 : 0.12 + 0.88 * out.value[i >> 2]));

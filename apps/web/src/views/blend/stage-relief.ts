@@ -1,5 +1,6 @@
 import type { Mesh, Sources, Stack } from '@pebble/core';
 import { ReliefSampler, displaced } from '@pebble/core';
+import { breathe } from '../../ui/breathe';
 
 /** Vertices that are worked out before the page is let in again: a few milliseconds. */
 const CHUNK = 1536;
@@ -26,7 +27,7 @@ export class StageRelief {
     const heights = new Float32Array(count);
     for (let first = 0; first < count; first += CHUNK) {
       this.sampler.sample(stack, sources, mesh, spacingM, [first, Math.min(count, first + CHUNK)], heights);
-      await new Promise<void>((resolve) => setTimeout(resolve));
+      await breathe();
       if (run !== this.run) return;
     }
     if (own) for (let i = 0; i < count; i++) heights[i] *= own[i];

@@ -9,6 +9,7 @@ import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
+import { inSlices } from '../../ui/breathe';
 
 /** A map that is read from a file, and the file that may take its place. */
 export interface KnownMap {
@@ -28,6 +29,8 @@ type Stage =
   | { at: 'reading'; job: string }
   | { at: 'looking'; jobs: readonly string[]; count: number }
   | { at: 'asking'; files: readonly UploadedFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
+
+const byName = new Intl.Collator('en', { numeric: true }).compare;
 
 /** The way of files from a drop to surfaces: sent, looked at, asked about, imported. One drop at a time. */
 @Injectable()
@@ -68,7 +71,7 @@ export class Intake {
   async take(given: readonly File[]): Promise<void> {
     if (!given.length || this.stage().at !== 'idle') return;
     // Folders give their files in any order; people look for names.
-    const files = [...given].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+    const files = [...given].sort((a, b) => byName(a.name, b.name));
     const jobs: (string | null)[] = [];
     const early = files.some((f) => isMeshName(f.name)) ? [] : lookRequests(this.unknown(files)).map((r) => r.files.map((f) => f.file));
     const others = files.filter((f) => !early.some((group) => group.includes(f)));
@@ -96,20 +99,28 @@ export class Intake {
 
   /** Sends groups of files, telling of each when it is there; null when that was cancelled. */
   async send(groups: readonly (readonly File[])[], there: (uploaded: UploadedFile[], group: number) => Promise<void> = async () => undefined) {
-    this.abort = new AbortController();
+    const { signal } = (this.abort = new AbortController());
     const sent: UploadedFile[] = [];
     const count = groups.reduce((n, g) => n + g.length, 0);
-    const total = groups.flat().reduce((sum, f) => sum + f.size, 0) || 1;
+    let total = 0;
     let before = 0;
+    this.stage.set({ at: 'sending', done: 0, count, name: groups.find((g) => g.length)?.[0].name ?? '' });
     try {
+      // The browser asks the system for each size when it is read.
+      await inSlices(
+        groups.flat(),
+        (f) => (total += f.size),
+        () => signal.aborted,
+      );
       for (const [index, group] of groups.entries()) {
         const uploaded: UploadedFile[] = [];
         for (const batch of batches(group)) {
           const size = batch.reduce((sum, f) => sum + f.size, 0);
           const name = batch.length === 1 ? batch[0].name : `${batch[0].name} and ${batch.length - 1} more`;
-          const tell = (done: number) => this.stage.set({ at: 'sending', done: (before + done * size) / total, count, name });
+          const tell = (done: number) => this.stage.set({ at: 'sending', done: (before + done * size) / (total || 1), count, name });
+          signal.throwIfAborted();
           tell(0);
-          uploaded.push(...(await this.api.upload<UploadedFile[]>(batch, tell, this.abort.signal)));
+          uploaded.push(...(await this.api.upload<UploadedFile[]>(batch, tell, signal)));
           before += size;
         }
         await there(uploaded, index);

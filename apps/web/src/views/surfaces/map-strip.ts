@@ -4,6 +4,7 @@ import type { MapEntry, Role, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, ROLES, ROLE_FACTS } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
+import { inSlices } from '../../ui/breathe';
 import { follow } from '../../ui/follow';
 import type { DrawnSurface, LitTile, ShownMap } from '../../workers/protocol';
 import { readout } from './readout';
@@ -65,7 +66,7 @@ export class MapStrip {
     return { share: (length / acrossM) * 100, text: sayLength(length) };
   });
   /** Size of a pane in pixels; all have the same. */
-  private readonly pane = signal({ width: 1, height: 1 });
+  private readonly pane = signal({ width: 0, height: 0 });
   readonly ruler = computed(() => {
     const ruler = this.strip.ruler();
     if (!ruler) return null;
@@ -80,6 +81,7 @@ export class MapStrip {
   private loaded = new Map<Role | 'lit', string>();
   /** What every canvas shows: when one map arrives, the others are not drawn again. */
   private readonly painted = new WeakMap<HTMLCanvasElement, { picture: ImageBitmap; key: string }>();
+  private painting = 0;
 
   constructor() {
     effect(() => {
@@ -92,10 +94,7 @@ export class MapStrip {
       void untracked(() => this.light());
     });
     effect(() => this.paint());
-    const observer = new ResizeObserver(([entry]) => {
-      this.pane.set({ width: entry.contentRect.width, height: entry.contentRect.height });
-      this.paint();
-    });
+    const observer = new ResizeObserver(([entry]) => this.pane.set({ width: entry.contentRect.width, height: entry.contentRect.height }));
     effect(() => {
       observer.disconnect();
       this.canvases().forEach((c) => observer.observe(c.nativeElement));
@@ -135,34 +134,49 @@ export class MapStrip {
   }
 
   private paint(): void {
-    const { x, y, acrossM } = this.strip.window();
-    const { sizeM } = this.surface();
+    const view = { ...this.strip.window(), sizeM: this.surface().sizeM };
     const panes = this.panes();
-    this.canvases().forEach(({ nativeElement: canvas }, i) => {
-      const ratio = devicePixelRatio;
-      const width = Math.round(canvas.clientWidth * ratio);
-      const height = Math.round(canvas.clientHeight * ratio);
-      if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
-      // Drawn by the processor: panes are small, and a busy graphics process would hold up the page.
-      const context = canvas.getContext('2d', { willReadFrequently: true });
-      const pictures = panes[i]?.pictures ?? [];
-      const scaleOf = (picture: ImageBitmap) => ((width / acrossM) * sizeM) / picture.width;
-      // The smallest that need not be enlarged.
-      const picture = pictures.findLast((p) => scaleOf(p) <= 1) ?? pictures[0];
-      if (!context || !picture || !width) return;
-      const key = [x, y, acrossM, sizeM, width, height].join();
-      const before = this.painted.get(canvas);
-      if (before?.picture === picture && before.key === key) return;
-      this.painted.set(canvas, { picture, key });
-      const scale = scaleOf(picture);
-      context.imageSmoothingEnabled = scale < 2;
-      context.imageSmoothingQuality = 'low';
-      context.setTransform(scale, 0, 0, scale, width / 2 - (x / sizeM) * picture.width * scale, height / 2 - (y / sizeM) * picture.height * scale);
-      context.fillStyle = context.createPattern(picture, 'repeat') as CanvasPattern;
-      const [w, h] = [(acrossM / sizeM) * picture.width, (acrossM / sizeM) * picture.height * (height / width)];
-      context.fillRect((x / sizeM) * picture.width - w / 2, (y / sizeM) * picture.height - h / 2, w, h);
-      context.setTransform(1, 0, 0, 1, 0, 0);
-    });
+    // Measured by the observer: asking the canvases would lay the page out in the middle of its making.
+    const pane = this.pane();
+    const width = Math.round(pane.width * devicePixelRatio);
+    const height = Math.round(pane.height * devicePixelRatio);
+    const painting = ++this.painting;
+    const all = this.canvases().map((canvas, i) => ({ canvas: canvas.nativeElement, pictures: panes[i]?.pictures ?? [] }));
+    if (!width || !height) return;
+    void inSlices(
+      all,
+      ({ canvas, pictures }) => this.draw(canvas, pictures, view, width, height),
+      () => painting !== this.painting,
+    );
+  }
+
+  private draw(
+    canvas: HTMLCanvasElement,
+    pictures: readonly ImageBitmap[],
+    view: Place & { acrossM: number; sizeM: number },
+    width: number,
+    height: number,
+  ) {
+    const { x, y, acrossM, sizeM } = view;
+    if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
+    // Drawn by the processor: panes are small, and a busy graphics process would hold up the page.
+    const context = canvas.getContext('2d', { willReadFrequently: true });
+    const scaleOf = (picture: ImageBitmap) => ((width / acrossM) * sizeM) / picture.width;
+    // The smallest that need not be enlarged.
+    const picture = pictures.findLast((p) => scaleOf(p) <= 1) ?? pictures[0];
+    if (!context || !picture) return;
+    const key = [x, y, acrossM, sizeM, width, height].join();
+    const before = this.painted.get(canvas);
+    if (before?.picture === picture && before.key === key) return;
+    this.painted.set(canvas, { picture, key });
+    const scale = scaleOf(picture);
+    context.imageSmoothingEnabled = scale < 2;
+    context.imageSmoothingQuality = 'low';
+    context.setTransform(scale, 0, 0, scale, width / 2 - (x / sizeM) * picture.width * scale, height / 2 - (y / sizeM) * picture.height * scale);
+    context.fillStyle = context.createPattern(picture, 'repeat') as CanvasPattern;
+    const [w, h] = [(acrossM / sizeM) * picture.width, (acrossM / sizeM) * picture.height * (height / width)];
+    context.fillRect((x / sizeM) * picture.width - w / 2, (y / sizeM) * picture.height - h / 2, w, h);
+    context.setTransform(1, 0, 0, 1, 0, 0);
   }
 
   private at(event: PointerEvent | WheelEvent, pane = event.currentTarget as HTMLElement): Place {
