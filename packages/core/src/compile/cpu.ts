@@ -21,8 +21,8 @@ export interface TileContext {
   tile: Tile;
   values: Values;
   sources: Sources;
-  /** Offset of a plane that a kernel may use while it runs. */
-  spare: number;
+  /** Offsets of planes that a kernel may use while it runs, as many as a texel has components. */
+  spare: readonly number[];
   grids: GridCache;
 }
 
@@ -106,7 +106,7 @@ export class CpuProgram {
   private readonly phases: Phase[] = [];
   private readonly stride: number;
   private readonly floats: number;
-  private readonly spare: number;
+  private readonly spare: number[];
   private readonly memory: Float32Array;
   private readonly grids: GridCache | null;
 
@@ -116,7 +116,7 @@ export class CpuProgram {
   ) {
     this.stride = Math.ceil(tilePixels / 4) * 4 + PLANE_PADDING;
     const pool = new PlanePool(this.stride);
-    this.spare = pool.take();
+    this.spare = Array.from({ length: 3 }, pool.take);
     const order = topological(Object.values(outputs));
     const steady = new Set<DagNode>();
     for (const node of order) if (isSteady(node, steady)) steady.add(node);

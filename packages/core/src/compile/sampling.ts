@@ -2,7 +2,8 @@ import { clampLanes } from './lanes';
 import { channelOf, slotOf } from './operations/images';
 import type { KernelCall } from './registry';
 import type { ChannelLevel, ChannelSource } from './sources';
-import { CHANNEL_COMPONENTS } from './sources';
+import type { Grid } from './texels';
+import { TexelReader } from './texels';
 import type { Loop, WasmMemory } from './wasm';
 import { LoopEmitter } from './wasm';
 
@@ -10,30 +11,17 @@ import { LoopEmitter } from './wasm';
 const KEEP = 8;
 const PLANES = 6;
 
-/** Texel addresses and bilinear weights of a tile. */
-export interface Grid {
-  /** Where it lies, in floats. */
-  at: number;
-  a: Int32Array;
-  b: Int32Array;
-  c: Int32Array;
-  d: Int32Array;
-  fx: Float32Array;
-  fy: Float32Array;
-  /** No pixel lies between texels: one fetch instead of four. */
-  exact: boolean;
-}
-
 /**
  * Texel addresses and weights of bilinear filtering with wrap, for every pixel of a tile. Channels of one surface share
  * them: six maps, one computation. Rounded to float32 step by step, as exact mode on the GPU does it.
  */
 export class GridCache {
-  /** Floats that it takes behind `at` (a multiple of four): width, height, a note and a spare, then the planes. */
-  static floats = (stride: number): number => 4 + KEEP * PLANES * stride;
+  /** Floats that it takes behind `at` (a multiple of four): width, height, a note and a spare, then the planes and what reads texels. */
+  static floats = (stride: number): number => 4 + KEEP * PLANES * stride + TexelReader.floats(stride);
   private readonly floats: Float32Array;
   private readonly whole: Int32Array;
-  private readonly loop: Loop;
+  private readonly addresses: Loop;
+  private readonly texels: TexelReader;
   private readonly free: Grid[];
   private readonly used = new Map<string, Grid>();
 
@@ -44,16 +32,17 @@ export class GridCache {
   ) {
     this.floats = new Float32Array(memory.buffer);
     this.whole = new Int32Array(memory.buffer);
-    this.loop = addressLoop(at * 4, stride * 4).build(memory);
+    this.addresses = addressLoop(at * 4, stride * 4).build(memory);
+    this.texels = new TexelReader(memory, at + 4 + KEEP * PLANES * stride, stride);
     this.free = Array.from({ length: KEEP }, (_, i) => {
       const first = at + 4 + i * PLANES * stride;
       const planes = <T extends Int32Array | Float32Array>(of: T, k: number) => of.subarray(first + k * stride, first + (k + 1) * stride) as T;
       const [a, b, c, d] = [0, 1, 2, 3].map((k) => planes(this.whole, k));
-      return { at: first, a, b, c, d, fx: planes(this.floats, 4), fy: planes(this.floats, 5), exact: false };
+      return { at: first, a, b, c, d, exact: false, inRow: false, first: 0, last: 0 };
     });
   }
 
-  of(call: KernelCall, level: ChannelLevel): Grid {
+  private of(call: KernelCall, level: ChannelLevel): Grid {
     const { n, args, node } = call;
     const key = `${node.args[0].id}:${level.width}x${level.height}`;
     const found = this.used.get(key);
@@ -63,10 +52,16 @@ export class GridCache {
     this.floats[this.at + 1] = level.height;
     this.whole[this.at + 2] = 0;
     const [u, v] = args[0];
-    this.loop((n + 3) >> 2, u * 4, v * 4, grid.at * 4);
+    this.addresses((n + 3) >> 2, u * 4, v * 4, grid.at * 4);
     grid.exact = this.whole[this.at + 2] === 0;
+    bound(grid, n);
     this.used.set(key, grid);
     return grid;
+  }
+
+  /** Bilinear samples of one level, every component into a plane of `out`. */
+  sample(call: KernelCall, { levels, table }: ChannelSource, level: number, out: readonly number[]): void {
+    this.texels.read(call.n, levels[level], table, this.of(call, levels[level]), out);
   }
 
   /** Forgets the tile. */
@@ -80,6 +75,24 @@ export class GridCache {
     this.used.delete(key);
     return grid;
   }
+}
+
+/** Finds out where the cells lie that are read. */
+function bound(grid: Grid, n: number): void {
+  const { a, b, c, d, exact } = grid;
+  let k = 1;
+  if (exact) while (k < n && a[k] === a[0] + k) k++;
+  grid.inRow = exact && k >= n;
+  grid.first = a[0];
+  grid.last = a[n - 1];
+  if (grid.inRow) return;
+  for (const cells of exact ? [a] : [a, b, c, d])
+    // Loops go on to a whole group of four.
+    for (let i = 0; i < ((n + 3) >> 2) << 2; i++) {
+      const cell = cells[i];
+      if (cell < grid.first) grid.first = cell;
+      if (cell > grid.last) grid.last = cell;
+    }
 }
 
 function addressLoop(cells: number, stride: number): LoopEmitter {
@@ -107,33 +120,6 @@ function addressLoop(cells: number, stride: number): LoopEmitter {
   return l;
 }
 
-/** Bilinear samples of one component of one level into `out`. */
-function bilinear(m: Float32Array, out: number, n: number, level: ChannelLevel, component: number, table: Float32Array | null, grid: Grid): void {
-  const { data, stride } = level;
-  const o = level.offset + component;
-  const { a, b, c, d, fx, fy } = grid;
-  if (grid.exact) {
-    if (table) for (let i = 0; i < n; i++) m[out + i] = table[data[a[i] * stride + o]];
-    else for (let i = 0; i < n; i++) m[out + i] = data[a[i] * stride + o];
-  } else if (table) {
-    for (let i = 0; i < n; i++) {
-      const p = table[data[a[i] * stride + o]];
-      const q = table[data[c[i] * stride + o]];
-      const top = p + (table[data[b[i] * stride + o]] - p) * fx[i];
-      const low = q + (table[data[d[i] * stride + o]] - q) * fx[i];
-      m[out + i] = top + (low - top) * fy[i];
-    }
-  } else {
-    for (let i = 0; i < n; i++) {
-      const p = data[a[i] * stride + o];
-      const q = data[c[i] * stride + o];
-      const top = p + (data[b[i] * stride + o] - p) * fx[i];
-      const low = q + (data[d[i] * stride + o] - q) * fx[i];
-      m[out + i] = top + (low - top) * fy[i];
-    }
-  }
-}
-
 /** The texel under each coordinate, unmixed. Rounded to float32 as on the GPU. */
 function lookUp({ memory: m, n, out, args: [[us, vs]] }: KernelCall, { levels: [level], table }: ChannelSource): void {
   const cell = (x: number, size: number) => Math.max(0, Math.min(size - 1, Math.trunc(Math.fround(Math.fround(x - Math.floor(x)) * size)) || 0));
@@ -158,17 +144,14 @@ export function sampleChannel(call: KernelCall): void {
     if (Math.floor(l) < lowest) lowest = Math.floor(l);
     if (Math.ceil(l) > highest) highest = Math.ceil(l);
   }
-  for (let component = 0; component < CHANNEL_COMPONENTS[channelOf(node)]; component++) {
-    const o = out[component];
-    bilinear(m, o, n, source.levels[lowest], component, source.table, context.grids.of(call, source.levels[lowest]));
-    for (let l = lowest + 1; l <= highest; l++) {
-      const next = context.spare;
-      bilinear(m, next, n, source.levels[l], component, source.table, context.grids.of(call, source.levels[l]));
-      // Pixels whose level lies past l − 1 move on toward level l; the others keep what they have.
-      for (let i = 0; i < n; i++) {
-        const t = Math.min(1, Math.min(last, m[level + i]) - (l - 1));
-        if (t > 0) m[o + i] = m[o + i] + (m[next + i] - m[o + i]) * t;
-      }
+  context.grids.sample(call, source, lowest, out);
+  for (let l = lowest + 1; l <= highest; l++) {
+    const next = context.spare.slice(0, out.length);
+    context.grids.sample(call, source, l, next);
+    // Pixels whose level lies past l − 1 move on toward level l; the others keep what they have.
+    for (let i = 0; i < n; i++) {
+      const t = Math.min(1, Math.min(last, m[level + i]) - (l - 1));
+      if (t > 0) for (let c = 0; c < out.length; c++) m[out[c] + i] += (m[next[c] + i] - m[out[c] + i]) * t;
     }
   }
 }

@@ -51,7 +51,9 @@ export interface ChannelSource {
 /** Finds a channel of the surface, or the picture of cues, in a slot. @throws CompileError `missing-source` */
 export type Sources = (slot: number, channel: ImageChannel) => ChannelSource;
 
-const signedTable = (depth: 8 | 16): Float32Array => decodeTable(depth, false).map((v) => v * 2 - 1);
+const signed = { 8: decodeTable(8, false).map((v) => v * 2 - 1), 16: decodeTable(16, false).map((v) => v * 2 - 1) };
+/** Integer sample of a normal → −1…1. Shared: do not write. */
+export const signedTable = (depth: 8 | 16): Float32Array => signed[depth];
 const ofImages = (images: Image[], offset = 0, signed = false): ChannelSource => {
   const { depth, colourSpace } = images[0];
   return {

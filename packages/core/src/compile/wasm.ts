@@ -59,6 +59,10 @@ const SIMD = {
   loadSplat: 9,
   store: 11,
   constant: 12,
+  shuffle: 13,
+  wholeSplat: 17,
+  wholeLane: 27,
+  wholeReplace: 28,
   bitselect: 82,
   anyTrue: 83,
   equal: 65,
@@ -78,6 +82,7 @@ const SIMD = {
   pmin: 234,
   pmax: 235,
   toWhole: 248,
+  toFloatSigned: 250,
   toFloat: 251,
 } as const;
 
@@ -87,6 +92,10 @@ const bitsOf = (value: number): number => {
   float[0] = value;
   return word[0];
 };
+
+/** What lies at an address: its load instruction and its alignment, as a power of two. */
+const CELLS = { byte: [0x2d, 0], word: [0x2f, 1], real: [0x28, 2] } as const;
+export type CellKind = keyof typeof CELLS;
 
 /** A value in the making: which local of the loop holds it is decided when all its uses are known. */
 type Value = number;
@@ -143,6 +152,27 @@ export class LoopEmitter implements Lanes<Value> {
   loadSteady = (offset: number): Value => this.once(this.steadies, offset, () => [0x41, 0, ...simd(SIMD.loadSplat), 2, ...unsigned(offset)]);
   store(offset: number, value: Value, pointer = 0): void {
     this.step(this.address(pointer), [value], [...simd(SIMD.store), 4, ...unsigned(offset)]);
+  }
+  /** Sixteen bytes where the four pixels of a step begin, `cell` bytes a pixel, from a pointer on. */
+  loadRow = (pointer: number, cell: number): Value =>
+    this.make([0x20, 0, 0x41, 2, 0x76, 0x41, ...unsigned(cell), 0x6c, 0x20, ...unsigned(pointer), 0x6a, ...simd(SIMD.load), 0, 0], [], []);
+  /** A whole number below 2³¹ as a float: many times faster than one that may be larger. */
+  smallToFloat = (a: Value) => this.apply(SIMD.toFloatSigned, a);
+  /** Bytes of a value by their numbers, 16 and above being zero. */
+  pick = (value: Value, bytes: readonly number[]): Value => this.make([], [value, this.whole(0)], [...simd(SIMD.shuffle), ...bytes]);
+  /** A pointer, as a whole number for all pixels. */
+  pointer = (pointer: number): Value => this.make([0x20, ...unsigned(pointer), ...simd(SIMD.wholeSplat)], [], []);
+  /** What lies at each pixel's own address, in bytes, and a fixed offset: bytes and words as whole numbers, floats as they are. */
+  gather(kind: CellKind, addresses: Value, offset = 0): Value {
+    const [load, alignment] = CELLS[kind];
+    let gathered = this.whole(0);
+    for (let lane = 0; lane < 4; lane++)
+      gathered = this.make(
+        [],
+        [gathered, addresses],
+        [...simd(SIMD.wholeLane), lane, load, alignment, ...unsigned(offset), ...simd(SIMD.wholeReplace), lane],
+      );
+    return gathered;
   }
   /** Puts a whole 1 at a place when the mask holds for any pixel. */
   note(offset: number, mask: Value): void {
