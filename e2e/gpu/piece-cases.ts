@@ -37,7 +37,7 @@ function plain(colour: readonly [number, number, number]) {
   return emitGlsl(outputs, 'live', LIGHT_UNITS);
 }
 
-/** Bytes in the middle of the left and of the right half: both own; right another's; another's changed; the own one alone again; then colours of vertices before and after a run. */
+/** Bytes in the middle of the left and of the right half: both own; right another's; another's changed; the own one alone again; then colours of vertices before and after a run; last the number of frames that showed what was about to be replaced. */
 export async function pieces(): Promise<number[][]> {
   const canvas = Object.assign(document.createElement('canvas'), { width: SIDE, height: SIDE });
   const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
@@ -46,10 +46,13 @@ export async function pieces(): Promise<number[][]> {
   stage.look = lookOf({ channel: 'baseColor', orbit });
   stage.setSpecimen(halves(), makeFlat(1, 2));
   const shown: number[][] = [];
+  /** Frames that showed what was about to be replaced. */
+  let wasted = 0;
   const look = async (change: () => void) => {
     // A program that is still being built comes with a frame of its own.
     await new Promise<void>((resolve) => {
       stage.onFrame = ({ scale, pending }) => {
+        if (pending) wasted++;
         if (scale === 1 && !pending) resolve();
       };
       change();
@@ -85,5 +88,5 @@ export async function pieces(): Promise<number[][]> {
     ]);
   });
   stage.dispose();
-  return shown;
+  return [...shown, [wasted]];
 }

@@ -41,6 +41,8 @@ export class StageMaterial {
   values: Values = {};
   slots: SlotTextures | null = null;
   private wanted: { key: string; values: Values; slots: PackedSet } | null = null;
+  /** What could not be built. */
+  private refused = '';
   private uploaded: readonly unknown[] = [];
   private disposed = false;
 
@@ -63,7 +65,12 @@ export class StageMaterial {
         this.takeSlots(this.wanted.slots);
         this.changed();
       },
-      (error: Error) => this.failed(error.message),
+      (error: Error) => {
+        this.refused = key;
+        this.failed(error.message);
+        // What has changed meanwhile is shown by the last good one.
+        this.changed();
+      },
     );
   }
 
@@ -91,7 +98,7 @@ export class StageMaterial {
   }
   /** Whether another program is wanted, which is still being built. */
   get pending(): boolean {
-    return this.wanted !== null && this.wanted.key !== this.current?.key;
+    return this.wanted !== null && this.wanted.key !== this.current?.key && this.wanted.key !== this.refused;
   }
 
   dispose(): void {

@@ -63,8 +63,9 @@ vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float 
     // Albedo a and b, even light, ratio; spread, inner, outer, nearest; near, furthest, bands of the even light.
     vec4 s1 = texture(t_table, vec3(cell, 1.0)); vec4 s2 = texture(t_table, vec3(cell, 2.0)); vec3 even3; { vec3 n = tn; even3 = ${terms(3)}; }
     float sine = max(1e-4, sqrt(1.0 - nv * nv)); float angle = s0.w * acos(nv);
-    mirror = s0.z * even0 + s2.z * even1 + s2.w * even2 + (s0.z - s2.w) * even3 + s1.w * along(tn, tv, nv, sine, angle - 1.5 * s1.x, s1.z) + s2.x * along(tn, tv, nv, sine, angle - 0.5 * s1.x, s1.y)
-      + (1.0 - s0.z - s1.w - s2.x - s2.y) * along(tn, tv, nv, sine, angle + 0.5 * s1.x, s1.y) + s2.y * along(tn, tv, nv, sine, angle + 1.5 * s1.x, s1.z); }
+    mirror = s0.z * even0 + s2.z * even1 + s2.w * even2 + (s0.z - s2.w) * even3; vec4 shares = vec4(s1.w, s2.x, 1.0 - s0.z - s1.w - s2.x - s2.y, s2.y);
+    // In a loop, so that it is compiled once.
+    for (int i = 0; i < 4; i++) mirror += shares[i] * along(tn, tv, nv, sine, angle + (float(i) - 1.5) * s1.x, i == 0 || i == 3 ? s1.z : s1.y); }
   vec3 sky = environment(base, metal, s0.xy, max(vec3(0.0), mirror), max(vec3(0.0), even0 + even1 + even2)) * open;
   return sky + keyLight(base, metal, rough, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
 vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(-(x - ${f(TONE_KNEE)}) / ${f(1 - TONE_KNEE)})); return mix(x, s, vec3(greaterThan(x, vec3(${f(TONE_KNEE)})))); }
@@ -110,14 +111,17 @@ void main() {
   dielectric = 0.08 * specular;
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);
   vec3 shown;
-  if (u_channel == 0) { vec3 light = lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - v_place), arrives(v_place, n)) * u_exposure; shown = encode(u_mapped ? tone(light) : light); }
-  else if (u_channel == 1) shown = encode(baseColor);
+  // Curves are long; what goes through one waits for it.
+  if (u_channel == 0) { shown = lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - v_place), arrives(v_place, n)) * u_exposure; if (u_mapped) shown = tone(shown); }
+  else if (u_channel == 1) shown = baseColor;
   else if (u_channel == 2) shown = normal * 0.5 + 0.5;
   else if (u_channel == 3) shown = vec3(roughness);
   else if (u_channel == 4) shown = vec3(occlusion);
   else if (u_channel == 5) shown = vec3(metallic);
   else if (u_channel == 6) shown = vec3(clamp((height - u_bounds.x) / (u_bounds.y - u_bounds.x), 0.0, 1.0));
-  else { float l = dot(encode(identity), vec3(0.3, 0.5, 0.2)); shown = encode(identity) * (0.72 + 0.28 * occlusion * clamp(0.6 + l, 0.0, 1.0)); }
+  else shown = identity;
+  if (u_channel < 2 || u_channel == 7) shown = encode(shown);
+  if (u_channel == 7) shown *= 0.72 + 0.28 * occlusion * clamp(0.6 + dot(shown, vec3(0.3, 0.5, 0.2)), 0.0, 1.0);
   colour = vec4(shown, 1.0);
 }
 `;

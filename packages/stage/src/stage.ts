@@ -93,6 +93,8 @@ export class BlendStage {
   private busy = false;
   private dirty = false;
   private moving = false;
+  /** Whether there is a picture. */
+  private drawn = false;
   private scale = 0.5;
   private rest: ReturnType<typeof setTimeout> | undefined;
   private disposed = false;
@@ -121,7 +123,8 @@ export class BlendStage {
     return new StageMaterial(
       this.gl,
       this.programs,
-      () => this.draw(),
+      // Soon and coarse, then in full: a change of structure is to be seen, not waited for.
+      () => this.moved(),
       (message) => this.onError(message),
     );
   }
@@ -236,17 +239,20 @@ export class BlendStage {
 
   private async frame(): Promise<void> {
     if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.specimen || this.canvas.width < 2) return;
+    // What is about to be replaced holds nothing up: when it is, a frame is asked for.
+    const pending = this.own.pending || this.others.some((o) => o.material.pending);
+    if (pending && !this.moving && this.drawn) return;
     this.busy = true;
     this.dirty = false;
-    const scale = this.moving ? this.scale : 1;
     const { tag } = this;
-    const pending = this.own.pending || this.others.some((o) => o.material.pending);
+    const scale = this.moving ? this.scale : 1;
     this.render(scale);
     const ms = await passed(this.gl);
     // Pixels cost in proportion to the square of the scale.
     if (this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
     else if (ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
     this.busy = false;
+    this.drawn = true;
     this.onFrame({ ms, scale, tag, pending });
     if (this.dirty) this.draw();
   }
