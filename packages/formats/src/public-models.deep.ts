@@ -1,7 +1,8 @@
 import { readFile, readdir } from 'node:fs/promises';
 import path from 'node:path';
 import { FormatError } from './index';
-import { isMeshName, readMesh } from './mesh';
+import { isMeshName } from './mesh';
+import { readMesh } from './mesh/files';
 
 /** A folder of meshes, good and deliberately broken, that Debian packages for tests of readers. */
 const FOLDER = process.env['PEBBLE_MODELS'] ?? '';

@@ -15,7 +15,8 @@ import {
   titleOf,
 } from '@pebble/core';
 import type { MeshPicture, Siblings } from '@pebble/formats/mesh';
-import { plainName, readMesh, writeGlb } from '@pebble/formats/mesh';
+import { plainName, writeGlb } from '@pebble/formats/mesh';
+import { readMesh } from '@pebble/formats/mesh-files';
 import type { NamedBlob } from './mesh-intake';
 import type { Ports, Report } from './ports';
 

@@ -6,8 +6,17 @@ import type { Container, Json } from './container';
 import { MESH_LIMITS, mebibytes, plainName, tooMuch } from './kinds';
 import type { Siblings } from './kinds';
 
+/** Meshes in this are unpacked before they are read. */
+export const DRACO = 'KHR_draco_mesh_compression';
 /** What is understood beyond the core of the format. */
-const UNDERSTOOD = new Set(['KHR_mesh_quantization', 'EXT_meshopt_compression', 'KHR_texture_basisu', 'EXT_texture_webp', 'KHR_texture_transform']);
+const UNDERSTOOD = new Set([
+  'KHR_mesh_quantization',
+  'EXT_meshopt_compression',
+  DRACO,
+  'KHR_texture_basisu',
+  'EXT_texture_webp',
+  'KHR_texture_transform',
+]);
 /** Looks that are not taken over: a mesh can be read without them. */
 const LOOKS = /^(KHR_materials_|KHR_lights_|KHR_xmp|EXT_lights_)/;
 const COMPONENT_BYTES: Record<number, number> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
@@ -203,4 +212,21 @@ function checkNodes(members: Members): void {
       if (++depth > DEEPEST) throw bad(`nodes[${i}]`, 'is its own ancestor, or lies more than 1,000 nodes deep');
   });
   members.list('scenes').forEach((scene, i) => pointers(scene, 'nodes', `scenes[${i}]`, nodes.length));
+}
+
+/** A piece of a mesh that is packed by Draco: where it stands, and what its extension says. */
+interface PackedPiece {
+  place: string;
+  primitive: Json;
+  ext: Json;
+}
+
+/** Every piece of a document that is packed. */
+export function packedPieces(json: Json): PackedPiece[] {
+  return new Members(json).list('meshes').flatMap((mesh, i) =>
+    new Members(mesh).list('primitives').flatMap((primitive, k) => {
+      const ext = (primitive['extensions'] as Json | undefined)?.[DRACO] as Json | undefined;
+      return ext ? [{ place: `meshes[${i}].primitives[${k}]`, primitive, ext }] : [];
+    }),
+  );
 }

@@ -5,9 +5,11 @@ import { EXTMeshoptCompression, KHRMeshQuantization } from '@gltf-transform/exte
 import type { Model, Part } from '@pebble/core';
 import { MeshoptDecoder } from 'three/examples/jsm/libs/meshopt_decoder.module.js';
 import { FormatError } from '../codec';
-import { Members, checkDocument, checkVersion, checkedBuffers } from './check';
+import { unsupported } from '../probe/reader';
+import { DRACO, Members, checkDocument, checkVersion, checkedBuffers, packedPieces } from './check';
 import type { Container, Json } from './container';
 import { openContainer } from './container';
+import type { unpackDraco } from './draco';
 import type { Raw } from './finish';
 import { finish } from './finish';
 import type { MeshFile, Siblings } from './kinds';
@@ -21,9 +23,10 @@ const FLOAT_BYTES = 4;
  * Reads glTF, binary or JSON. Parts keep their names, slots, placements, sets of coordinates and vertex colours; what is
  * missing is made, what cannot be kept is said.
  * @param siblings files that came with it: buffers and pictures that it names
+ * @param unpack for meshes that are packed by Draco
  * @throws FormatError naming the place in the document, and the byte where it is known
  */
-export async function readGltf(bytes: Uint8Array, siblings: Siblings = () => Promise.resolve(null)): Promise<MeshFile> {
+export async function readGltf(bytes: Uint8Array, siblings: Siblings = () => Promise.resolve(null), unpack?: typeof unpackDraco): Promise<MeshFile> {
   const container = openContainer(bytes);
   checkVersion(container.json);
   const buffers = await checkedBuffers(container, siblings);
@@ -32,8 +35,11 @@ export async function readGltf(bytes: Uint8Array, siblings: Siblings = () => Pro
   noteLeftOut(container.json, notes);
   const slots = slotNames(new Members(container.json).list('materials'));
   const pictures = await picturesOf(container.json, buffers, slots, siblings, notes);
-  const document = await load(container, buffers);
-  const model = new Reading(document, slots, container, notes).model();
+  const packed = packedPieces(container.json).length > 0;
+  if (packed && !unpack) throw unsupported(`it needs ${DRACO}, which is not read here. Export it without`);
+  const plain = unpack && packed ? await unpack(container.json, buffers) : { json: container.json, buffers };
+  const document = await load({ ...container, json: plain.json }, plain.buffers);
+  const model = new Reading(document, slots, { ...container, json: plain.json }, notes).model();
   return { model, pictures, notes: notes.list() };
 }
 

@@ -3,7 +3,8 @@ import { SPECIMEN_MODELS, makeImage, makeRandom, setsOf } from '@pebble/core';
 import { FormatError } from '../codec';
 import { nodeCodec } from '../node';
 import { withTangents } from './finish';
-import { isCompanionName, isMeshName, readGltf, readMesh, readObj, writeGlb } from './index';
+import { readMesh } from './files';
+import { isCompanionName, isMeshName, readGltf, readObj, writeGlb } from './index';
 
 const FAULTS = Number(process.env['PEBBLE_FAULTS'] ?? 100);
 const text = (value: string): Uint8Array => new TextEncoder().encode(value);
