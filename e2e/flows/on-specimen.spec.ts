@@ -279,6 +279,32 @@ describe('work on a specimen', () => {
     expect(copied.constant?.baseColor).toBe('#7a4526');
     expect((await api<History>(served.url, '/documents/copper-still/history')).undo).toBe('Copy Rust here from Black iron, pipe');
   });
+  it('a map that decides is laid over the extent, or by a set of coordinates of the mesh', async () => {
+    const cue = async () =>
+      Object.values((await api<StoredDocument<BlendDocument>>(served.url, '/documents/shed-wall')).body.layers['dirt'].coverage)[0];
+    await page.goto(`${served.url}/blend/shed-wall`);
+    await page.getByLabel('Specimen', { exact: true }).selectOption({ label: 'Copper still, one tile' });
+    await page.locator('[data-layer="Rising dirt"] .name').click();
+    await page.getByTestId('cue').first().locator('.cue').click();
+    await page.getByLabel('What the cue looks at').selectOption('mask');
+    await page.getByLabel('Map', { exact: true }).selectOption({ label: 'Height' });
+    await until(async () => (await cue()).kind === 'mask');
+    const picture = () =>
+      page.evaluate(() => {
+        const canvas = document.querySelector('pb-cue-card canvas') as HTMLCanvasElement;
+        return [...canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height).data].filter((_, i) => i % 4 === 0).join();
+      });
+    const over = await until(async () => /[1-9]\d\d/.test(await picture()) && picture());
+    await page.getByLabel('What the map is laid by').selectOption({ label: 'by UV set 1' });
+    await until(async () => ((await cue()) as { set?: number }).set === 1);
+    await until(async () => (await picture()) !== over);
+    expect(await page.locator('pb-sentence').innerText()).toContain('by UV set 1');
+    await page.getByLabel('What the map is laid by').selectOption({ label: 'over the extent' });
+    await until(async () => !('set' in (await cue())));
+    await page.keyboard.press('Escape');
+    await page.getByLabel('Specimen', { exact: true }).selectOption({ label: 'Shed wall' });
+    await until(async () => (await api<StoredDocument<BlendDocument>>(served.url, '/documents/shed-wall')).body.specimen === 'shed-wall');
+  });
   it('a new asset of a specimen begins with the open blend on all slots, and is removed again', async () => {
     await page.goto(`${served.url}/blend/shed-wall`);
     await page.getByLabel('Specimen', { exact: true }).selectOption('make:');

@@ -19,6 +19,12 @@ const name = { type: 'string', maxLength: 64 } as const;
 const kind = <K extends string, P extends Record<string, unknown>>(named: K, own: P) => object({ ...common, kind: { const: named }, ...own });
 const nothing = {} as const;
 
+/** A kind of cue that may look things up by a set of the mesh's own coordinates. */
+const kindBySet = <K extends string, P extends Record<string, unknown>>(named: K, own: P) => {
+  const always = kind(named, own);
+  return { ...always, properties: { ...always.properties, set: { enum: [1, 2] } } } as const;
+};
+
 /** The kinds are told apart by `kind`, so that an error names what is wrong inside the right one. */
 const cue = {
   type: 'object',
@@ -27,7 +33,7 @@ const cue = {
   oneOf: [
     kind('constant', { value: unit } as const),
     kind('vertexColour', { channel: { enum: ['r', 'g', 'b', 'a'] } } as const),
-    kind('mask', { surface: name, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, repeats: number(0.01, 1000) } as const),
+    kindBySet('mask', { surface: name, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, repeats: number(0.01, 1000) } as const),
     kind('painted', { picture: optional(HASH) } as const),
     kind('altitude', { from: { enum: ['world', 'object'] } } as const),
     kind('slope', nothing),
@@ -40,7 +46,7 @@ const cue = {
     kind('noise', { noise: { enum: NOISE_KINDS }, sizeM, octaves, seed } as const),
     kind('stripes', { sizeM, bearing } as const),
     kind('grid', { sizeM } as const),
-    kind('id', { surface: name, colour } as const),
+    kindBySet('id', { surface: name, colour } as const),
     kind('part', { part: { type: 'string', maxLength: 200 } } as const),
   ],
 } as const;

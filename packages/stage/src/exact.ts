@@ -9,6 +9,7 @@ const INPUT_TYPES: Record<PixelInput, 'vec2' | 'vec3' | 'vec4'> = {
   normal: 'vec3',
   geomcolor: 'vec4',
   geomprop: 'vec3',
+  geomuv: 'vec4',
   relief: 'vec4',
 };
 

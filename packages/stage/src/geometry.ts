@@ -28,6 +28,7 @@ export function uploadMesh(gl: WebGL2RenderingContext, mesh: Mesh, id: number): 
       [mesh.texcoord, 2],
       [mesh.geomcolor, 4],
       [mesh.geomprop ?? plainGround(mesh.position.length / 3), 3],
+      [mesh.geomuv ?? bothSets(mesh.texcoord), 4],
     ] as const
   ).map(([data, size], place) => {
     const buffer = gl.createBuffer() as WebGLBuffer;
@@ -56,6 +57,10 @@ function plainGround(count: number): Float32Array {
   for (let i = 0; i < count; i++) out.set(FLAT.geomprop, i * 3);
   return out;
 }
+
+/** Two sets of coordinates where there is one. */
+const bothSets = (texcoord: Float32Array): Float32Array =>
+  Float32Array.from({ length: texcoord.length * 2 }, (_, i) => texcoord[(i >> 2) * 2 + (i & 1)]);
 
 /** A ball around the box of a mesh. */
 function ballOf(mesh: Mesh): Ball {

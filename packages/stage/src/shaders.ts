@@ -14,16 +14,16 @@ export type StageChannel = (typeof CHANNELS)[number];
 export const LIGHT_UNITS = 3;
 
 /** The vertex shader of a program: what every program needs, and what this one computes per vertex. */
-export const stageVertex = ({ vertex }: GlslProgram): string => `#version 300 es
+export const stageVertex = ({ vertex, inputs }: GlslProgram): string => `#version 300 es
 precision highp float;
 layout(location = 0) in vec3 a_position; layout(location = 1) in vec3 a_normal; layout(location = 2) in vec4 a_tangent;
-layout(location = 3) in vec2 a_texcoord; layout(location = 4) in vec4 a_geomcolor; layout(location = 5) in vec3 a_geomprop;
+layout(location = 3) in vec2 a_texcoord; layout(location = 4) in vec4 a_geomcolor; layout(location = 5) in vec3 a_geomprop; layout(location = 6) in vec4 a_geomuv;
 uniform mat4 u_clip; uniform bool u_level;
 ${vertex.values.map((v) => `uniform ${v.type} u_${v.name};`).join('\n')}
-out vec2 in_texcoord; out vec3 in_position; out vec3 in_normal; out vec4 v_tangent; out vec4 in_geomcolor; out vec3 in_geomprop; out vec3 v_place;
+out vec2 in_texcoord; out vec3 in_position; out vec3 in_normal; out vec4 v_tangent; out vec4 in_geomcolor; out vec3 in_geomprop; out vec3 v_place;${inputs.includes('geomuv') ? ' out vec4 in_geomuv;' : ''}
 ${vertex.outputs.map((v) => `out ${v.type} ${v.name};`).join('\n')}
 void main() {
-  in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor; in_geomprop = a_geomprop;
+  in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor; in_geomprop = a_geomprop;${inputs.includes('geomuv') ? ' in_geomuv = a_geomuv;' : ''}
   v_place = u_level ? vec3(a_texcoord.x, 0.0, a_texcoord.y) : a_position;
   gl_Position = u_clip * vec4(v_place, 1.0);
   ${vertex.body.join('\n  ')}
@@ -95,7 +95,7 @@ vec2 pb_place;
     : `pb_evaluate(${names});`;
   return `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
-in vec2 in_texcoord; in vec3 in_position; in vec3 in_normal; in vec4 v_tangent; in vec4 in_geomcolor; in vec3 in_geomprop; in vec3 v_place;
+in vec2 in_texcoord; in vec3 in_position; in vec3 in_normal; in vec4 v_tangent; in vec4 in_geomcolor; in vec3 in_geomprop; in vec3 v_place;${program.inputs.includes('geomuv') ? ' in vec4 in_geomuv;' : ''}
 // The flat view knows the places of the specimen, and is lit and seen as a plane.
 uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
 out vec4 colour;

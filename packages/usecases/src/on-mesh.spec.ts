@@ -16,6 +16,7 @@ import {
   makeStack,
   SPECIMEN_MODELS,
   spreadOver,
+  withSets,
 } from '@pebble/core';
 import { evaluateStack, ingredients, liesOn, sourcesOf } from './index';
 import { blendMesh, evaluateOnMesh, knowGround } from './on-mesh';
@@ -59,7 +60,7 @@ describe('a blend on what it lies on', () => {
     const mesh = makeSpecimen('patch', 2.4);
     const whole = extentGround(mesh, 40, [0, 40]);
     const [upper, lower] = [extentGround(mesh, 40, [0, 17]), extentGround(mesh, 40, [17, 40])];
-    for (const name of ['position', 'normal', 'geomcolor', 'geomprop'] as const)
+    for (const name of ['position', 'normal', 'geomcolor', 'geomprop', 'geomuv'] as const)
       expect(Float32Array.of(...upper[name], ...lower[name])).toEqual(whole[name]);
     const page = mesh.texcoord.map((v) => v * 0.6);
     const all = spreadOver(mesh, page, 40);
@@ -74,6 +75,34 @@ describe('a blend on what it lies on', () => {
     const turned = blendMesh(model, 2.4, { unitM: 1, up: 'z' });
     expect(tall(turned)).toBeLessThan(tall(metres) / 2);
     expect(turned.standing.parts).toEqual(['stone']);
+  });
+  it('knows both sets of a mesh as they came, on its vertices, on finer ones, and on the ground', () => {
+    const model = SPECIMEN_MODELS['marker-stone'](1);
+    const lods = model.lods.map((parts) => parts.map((part) => withSets(part, [part.mesh.texcoord, part.mesh.texcoord.map((v) => 3 - 2 * v)])));
+    const { mesh } = blendMesh({ ...model, lods }, 2.4, undefined, { set: 0 });
+    // Coordinates are in extents there, by one factor all over.
+    const far = mesh.texcoord.reduce((best, v, i) => (Math.abs(v) > Math.abs(mesh.texcoord[best]) ? i : best), 0);
+    const times = (mesh.geomuv as Float32Array)[(far >> 1) * 4 + (far & 1)] / mesh.texcoord[far];
+    const holds = ({ texcoord, geomuv }: { texcoord: Float32Array; geomuv?: Float32Array }, on: Uint8Array | null = null) => {
+      let worst = 0;
+      for (let i = 0; i < texcoord.length / 2; i++)
+        for (let c = 0; c < 2; c++) {
+          if (on && !on[i]) continue;
+          const came = texcoord[i * 2 + c] * times;
+          worst = Math.max(
+            worst,
+            Math.abs((geomuv as Float32Array)[i * 4 + c] - came),
+            Math.abs((geomuv as Float32Array)[i * 4 + 2 + c] - (3 - 2 * came)),
+          );
+        }
+      return worst;
+    };
+    expect(mesh.geomuv?.length).toBe((mesh.position.length / 3) * 4);
+    expect(holds(mesh)).toBeLessThan(1e-5);
+    expect(holds(finerTimes(mesh, 1))).toBeLessThan(1e-5);
+    const { geometry, covered } = spreadOver(mesh, mesh.texcoord, 64);
+    expect(covered.some((v) => v > 0)).toBeTrue();
+    expect(holds(geometry, covered)).toBeLessThan(1e-4);
   });
   it('lies on the specimen as it was painted, made finer where it was', async () => {
     const ports = memoryPorts();

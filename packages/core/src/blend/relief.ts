@@ -45,6 +45,7 @@ export class ReliefSampler {
       position: part(mesh.position, 3),
       normal: part(mesh.normal, 3),
       ...(mesh.geomprop ? { geomprop: part(mesh.geomprop, 3) } : {}),
+      ...(mesh.geomuv ? { geomuv: part(mesh.geomuv, 4) } : {}),
     });
     this.program.run({ domain, sources, values: stackValues(stack, options) }, (tile, planes) => {
       out.set(planes('height')[0].subarray(0, tile.width), first + tile.x);

@@ -5,7 +5,7 @@ export interface Tile {
   width: number;
   height: number;
 }
-export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'relief';
+export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv' | 'relief';
 
 /** Where an evaluation happens: how many pixels, and what the pixel inputs are at each of them. */
 export interface Domain {
@@ -23,12 +23,13 @@ export interface GBuffer {
   normal?: Float32Array;
   geomcolor?: Float32Array;
   geomprop?: Float32Array;
+  geomuv?: Float32Array;
   relief?: Float32Array;
 }
-const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4, geomprop: 3, relief: 4 };
+const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4, geomprop: 3, geomuv: 4, relief: 4 };
 
 /** On a plane without a mesh: vertex colour is white, as glTF has it; it looks up, is not bent, and all the sky is open over it. */
-export const FLAT: Record<Exclude<PixelInput, 'texcoord' | 'position'>, readonly number[]> = {
+export const FLAT: Record<Exclude<PixelInput, 'texcoord' | 'position' | 'geomuv'>, readonly number[]> = {
   normal: [0, 1, 0],
   geomcolor: [1, 1, 1, 1],
   geomprop: [0, 1, 0],
@@ -72,6 +73,9 @@ export function flatDomain(width: number, height: number, extentM = 1, geometry:
         columns(tile, memory, out[0], (x) => (u(x) - 0.5) * extentM);
         memory.fill(0, out[1], out[1] + n);
         rows(tile, memory, out[2], (y) => (v(y) - 0.5) * extentM);
+      } else if (input === 'geomuv') {
+        // A plane has one set, which is where things lie on it.
+        for (const set of [0, 2]) this.fill('texcoord', tile, memory, out.slice(set, set + 2), n);
       } else {
         out.forEach((o, c) => memory.fill(FLAT[input][c], o, o + n));
       }

@@ -5,6 +5,7 @@ import {
   CUES,
   CUE_KINDS,
   cuePrice,
+  coverageShape,
   coverageValues,
   evaluate,
   flatDomain,
@@ -254,6 +255,24 @@ describe('coverage', () => {
     expect(one(red, 8)).toEqual([1, 1, 1, 1, 0, 0, 0, 0]);
     // Of a picture that is not there nothing is present.
     expect(one(makeCue('mask', { surface: 'gone' }), 1)[0]).toBe(0);
+  });
+  it("lays masks and IDs by a set of the mesh's own coordinates, wherever the extent lies", () => {
+    // The first set runs from left to right, the second from right to left; the extent's own says nothing.
+    const across = [0.125, 0.375, 0.625, 0.875];
+    const texcoord = new Float32Array(8).fill(0.4);
+    const geomuv = Float32Array.from(across.flatMap((u) => [u, 0.5, 1 - u, 0.5]));
+    const mask = makeCue('mask', { surface: 'moss', role: 'mask', channel: 0, centre: 0.4, width: 0.9, shape: 'straight' });
+    const texels = [0, 0.25, 0.5, 0.75].map((v) => ramp(v, mask));
+    const laid = (cue: Cue) => one(cue, 4, { texcoord, geomuv });
+    close(laid({ ...mask, set: 1 } as Cue), texels);
+    close(laid({ ...mask, set: 2 } as Cue), [...texels].reverse());
+    expect(new Set(laid(mask)).size).toBe(1);
+    close(laid({ ...mask, set: 1, repeats: 2 } as Cue), one(mask, 4, { texcoord: Float32Array.from(across.flatMap((u) => [u * 2, 0.5])) }));
+    const red = makeCue('id', { surface: 'stone', colour: '#ff0000', centre: 0.2, width: 0, set: 2 });
+    expect(laid(red)).toEqual([0, 0, 1, 1]);
+    expect(coverageShape({ c: mask }, PICTURES)).not.toBe(coverageShape({ c: { ...mask, set: 2 } as Cue }, PICTURES));
+    // A plane has one set: where things lie on it.
+    close(one({ ...mask, set: 2 } as Cue, 4), texels);
   });
   it('draws stripes and grids a whole number of times over the extent', () => {
     const stripes = makeCue('stripes', { sizeM: 0.5, bearing: 0, centre: 0.5, width: 1, shape: 'straight' });

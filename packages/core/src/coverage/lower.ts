@@ -1,6 +1,6 @@
 import type { Builder, DagNode, Values } from '../compile';
 import { UNIT } from '../compile';
-import type { Coverage, Cue } from '../document';
+import type { Coverage, Cue, UvSet } from '../document';
 import { inOrder } from '../document';
 import type { CuePicture } from './cues';
 import { bearingVector, pictureKey, pictureOf } from './cues';
@@ -52,6 +52,9 @@ const angle = (b: Builder, cosine: DagNode): DagNode => b.multiply(b.node('acos'
 function inputOf(b: Builder, cue: Cue, p: string, site: Site): DagNode | null {
   const facing = () => b.node('normalize', [b.node('normal')]);
   const bend = () => b.extract(b.node('geomprop'), 0);
+  const ownSet = (first: number) => b.combine(b.extract(b.node('geomuv'), first), b.extract(b.node('geomuv'), first + 1));
+  /** Over the extent, or as the mesh has it. */
+  const laid = (set: UvSet | undefined): DagNode => (set ? ownSet((set - 1) * 2) : site.uv);
   const sampled = (channel: 'mask' | 'id', uv: DagNode): DagNode | null => {
     const picture = pictureOf(cue);
     const slot = picture ? site.pictures.get(pictureKey(picture)) : undefined;
@@ -65,7 +68,7 @@ function inputOf(b: Builder, cue: Cue, p: string, site: Site): DagNode | null {
     case 'vertexColour':
       return b.extract(b.node('geomcolor'), 'rgba'.indexOf(cue.channel));
     case 'mask':
-      return sampled('mask', b.multiply(site.uv, b.value(`${p}repeats`)));
+      return sampled('mask', b.multiply(laid(cue.set), b.value(`${p}repeats`)));
     case 'painted':
       return sampled('mask', site.uv);
     case 'altitude':
@@ -96,7 +99,7 @@ function inputOf(b: Builder, cue: Cue, p: string, site: Site): DagNode | null {
       return b.max(wave(b, b.extract(across, 0)), wave(b, b.extract(across, 1)));
     }
     case 'id': {
-      const found = sampled('id', site.uv);
+      const found = sampled('id', laid(cue.set));
       if (!found) return null;
       const away = b.subtract(found, b.value(`${p}colour`, 'vec3', UNIT));
       return b.node('sqrt', [b.node('dotproduct', [away, away])]);
@@ -182,7 +185,8 @@ export const coverageShape = (coverage: Readonly<Coverage>, pictures: ReadonlyMa
     .map((c) => {
       const picture = pictureOf(c);
       const own = c.kind === 'vertexColour' ? c.channel : c.kind === 'noise' ? c.noise : picture ? pictures.get(pictureKey(picture)) : '';
-      return `${c.join}:${c.kind}:${own ?? 'none'}:${c.shape}:${c.inverted}`;
+      const set = (c.kind === 'mask' || c.kind === 'id') && c.set ? `/${c.set}` : '';
+      return `${c.join}:${c.kind}:${own ?? 'none'}${set}:${c.shape}:${c.inverted}`;
     })
     .join(';');
 

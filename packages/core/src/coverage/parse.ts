@@ -1,4 +1,4 @@
-import type { Coverage, Cue, Join } from '../document';
+import type { Coverage, Cue, Join, UvSet } from '../document';
 import { NOISE_KINDS, makeCue } from '../document';
 import type { Role } from '../surface';
 import { ROLES, ROLE_FACTS } from '../surface';
@@ -243,7 +243,7 @@ const STARTS: { phrase: string; sides?: true; read: (r: Reader) => Cue }[] = [
       const colour = r.colour();
       r.expect('of');
       const surface = r.surface();
-      return makeCue('id', { colour, surface, inverted: side(r, 'id'), ...numbers(r, 'id') });
+      return makeCue('id', { colour, surface, inverted: side(r, 'id'), ...numbers(r, 'id'), ...setOf(r) });
     },
   },
 ];
@@ -263,13 +263,17 @@ function randomOf(r: Reader): { octaves?: number; seed?: number } {
   return out;
 }
 
+/** "by UV set 2"; nothing where the extent is meant. */
+const setOf = (r: Reader): { set?: UvSet } => (r.take('by UV set') ? { set: r.whole('the number of a set', 1, 2) as UvSet } : {});
+
 const SIDE_WORDS = ['above', 'under', 'below'];
 
 function mapCue(r: Reader): Cue {
   const map = mapOf(r) ?? r.fail('a cue', ...Object.values(CUES).map((c) => c.title));
   const surface = r.surface();
   const common = { inverted: side(r, 'mask'), ...numbers(r, 'mask') };
-  return makeCue('mask', { ...map, ...common, surface, repeats: r.take('×') ? r.number('how often it repeats') : 1 });
+  const repeats = r.take('×') ? r.number('how often it repeats') : 1;
+  return makeCue('mask', { ...map, ...common, surface, repeats, ...setOf(r) });
 }
 
 function cueOf(r: Reader): Cue {

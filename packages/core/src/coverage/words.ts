@@ -1,4 +1,4 @@
-import type { Component, Cue, Join, NoiseKind } from '../document';
+import type { Component, Cue, Join, NoiseKind, UvSet } from '../document';
 import { ROLE_FACTS } from '../surface';
 import type { Role } from '../surface';
 import { CUES } from './cues';
@@ -100,11 +100,16 @@ export function bearingWords(bearing: number, rise: number): string {
   return `${named ?? `bearing ${plain(bearing)}°`}${rise ? ` raised ${plain(rise)}°` : ''}`;
 }
 
+/** What a map is laid by, when it is not the extent. */
+export const setWords = (set: UvSet | undefined): string => (set ? ` by UV set ${set}` : '');
+
 /** The words of a cue after its number, without those that only tell one random picture from another. */
 export function cueTail(cue: Cue): string {
   switch (cue.kind) {
     case 'mask':
-      return cue.repeats === 1 ? '' : ` ×${plain(cue.repeats)}`;
+      return `${cue.repeats === 1 ? '' : ` ×${plain(cue.repeats)}`}${setWords(cue.set)}`;
+    case 'id':
+      return setWords(cue.set);
     case 'direction':
       return ` of ${bearingWords(cue.bearing, cue.rise)}`;
     case 'ground':

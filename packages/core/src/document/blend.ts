@@ -5,13 +5,16 @@ export type Component = 'r' | 'g' | 'b' | 'a';
 export const NOISE_KINDS = ['fractal', 'value', 'gradient', 'cellular'] as const;
 export type NoiseKind = (typeof NOISE_KINDS)[number];
 
+/** The first or the second set of texture coordinates that a mesh came with. */
+export type UvSet = 1 | 2;
+
 /** What a cue looks at. Its `centre` and `width` are in the unit that `CUES` states for the kind. */
 export type CueInput =
   /** The coverage itself. */
   | { kind: 'constant'; value: number }
   | { kind: 'vertexColour'; channel: Component }
-  /** A channel of a map of a surface, laid `repeats` times over the extent. */
-  | { kind: 'mask'; surface: string; role: Role; channel: 0 | 1 | 2 | 3; repeats: number }
+  /** A channel of a map of a surface, laid `repeats` times over the extent, or over a set of the mesh's own coordinates. */
+  | { kind: 'mask'; surface: string; role: Role; channel: 0 | 1 | 2 | 3; repeats: number; set?: UvSet }
   /** A mask painted over the extent: a grey PNG; null while nothing is painted. */
   | { kind: 'painted'; picture: string | null }
   /** Metres above sea level, or above the origin of the object. */
@@ -34,7 +37,7 @@ export type CueInput =
   | { kind: 'stripes'; sizeM: number; bearing: number }
   | { kind: 'grid'; sizeM: number }
   /** Distance in sRGB values (0–√3) of an ID map from a colour, `#rrggbb`. */
-  | { kind: 'id'; surface: string; colour: string }
+  | { kind: 'id'; surface: string; colour: string; set?: UvSet }
   | { kind: 'part'; part: string };
 export type CueKind = CueInput['kind'];
 

@@ -4,7 +4,7 @@ import { fillTriangle } from './raster';
 
 /** Geometry of a mesh spread over a texture: what evaluation reads, and which texels lie on the mesh. */
 export interface MeshBuffer {
-  geometry: Required<Pick<GBuffer, 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop'>>;
+  geometry: Required<Pick<GBuffer, 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv'>>;
   covered: Uint8Array;
   /** Extents a texel: how far the texture coordinate moves from one texel to the next, as a mean. */
   footprint: number;
@@ -24,6 +24,7 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
     normal: new Float32Array(n * 3),
     geomcolor: new Float32Array(n * 4).fill(1),
     geomprop: new Float32Array(n * 3),
+    geomuv: new Float32Array(n * 4),
   };
   for (let i = 0; i < n; i++) {
     geometry.normal[i * 3 + 1] = 1;
@@ -36,6 +37,7 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
       ['normal', 3],
       ['geomcolor', 4],
       ['geomprop', 3],
+      ['geomuv', 4],
     ] as const
   ).flatMap(([name, width]) => (mesh[name] ? [{ from: mesh[name], to: geometry[name], width }] : []));
   const covered = new Uint8Array(n);

@@ -8,6 +8,8 @@ export interface Mesh {
   geomcolor: Float32Array;
   /** Mean curvature (1/m), share of open sky and number of the part, three a vertex; absent until it was worked out. */
   geomprop?: Float32Array;
+  /** Its first two sets of texture coordinates as they came, four numbers a vertex; one that is missing is the other. */
+  geomuv?: Float32Array;
   index: Uint32Array;
 }
 
@@ -99,6 +101,7 @@ export function merged(meshes: readonly Mesh[]): Mesh {
     texcoord: join((m) => m.texcoord),
     geomcolor: join((m) => m.geomcolor),
     ...(meshes.every((m) => m.geomprop) && meshes.length ? { geomprop: join((m) => m.geomprop as Float32Array) } : {}),
+    ...(meshes.every((m) => m.geomuv) && meshes.length ? { geomuv: join((m) => m.geomuv as Float32Array) } : {}),
     index,
   };
 }

@@ -97,5 +97,7 @@ export const dividedMesh = (mesh: Mesh, { index, from }: Divided): Mesh => ({
   tangent: gather(mesh.tangent, 4, from),
   texcoord: gather(mesh.texcoord, 2, from),
   geomcolor: gather(mesh.geomcolor, 4, from),
+  ...(mesh.geomprop ? { geomprop: gather(mesh.geomprop, 3, from) } : {}),
+  ...(mesh.geomuv ? { geomuv: gather(mesh.geomuv, 4, from) } : {}),
   index,
 });

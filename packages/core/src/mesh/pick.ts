@@ -40,7 +40,7 @@ export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, 
 export function carriedAt(
   mesh: Mesh,
   { triangle, shares }: MeshPlace,
-  name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop',
+  name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv',
 ): Float32Array | undefined {
   const values = mesh[name];
   if (!values) return undefined;

@@ -7,7 +7,7 @@ import { specimenColour } from './specimens';
 
 /** What is known of places of texture space, given as pairs of coordinates. */
 export interface Ground {
-  along(texcoord: Float32Array): Required<Pick<GBuffer, 'position' | 'normal' | 'geomcolor' | 'geomprop'>>;
+  along(texcoord: Float32Array): Required<Pick<GBuffer, 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv'>>;
 }
 
 const repeated = (texcoord: Float32Array, value: readonly number[]): Float32Array => {
@@ -20,6 +20,7 @@ const FLAT_CARRIES: Record<Carried, (texcoord: Float32Array) => Float32Array> = 
   position: (texcoord) => repeated(texcoord, [0, 0, 0]),
   normal: (texcoord) => repeated(texcoord, FLAT.normal),
   geomprop: (texcoord) => repeated(texcoord, FLAT.geomprop),
+  geomuv: (texcoord) => Float32Array.from({ length: texcoord.length * 2 }, (_, i) => texcoord[(i >> 2) * 2 + (i & 1)]),
   geomcolor: (texcoord) => {
     let made = flatColours.get(texcoord);
     if (!made) {
@@ -37,7 +38,7 @@ const flatColours = new WeakMap<Float32Array, Float32Array>();
 export const FLAT_GROUND: Ground = {
   along(texcoord) {
     const of = (name: Carried) => FLAT_CARRIES[name](texcoord);
-    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop') };
+    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop'), geomuv: of('geomuv') };
   },
 };
 
@@ -45,7 +46,7 @@ export const FLAT_GROUND: Ground = {
 const REACH = 1;
 const FINE = 96;
 const SIZE = (2 * REACH + 1) * FINE;
-const WIDTHS = { position: 3, normal: 3, geomprop: 3, geomcolor: 4 } as const;
+const WIDTHS = { position: 3, normal: 3, geomprop: 3, geomcolor: 4, geomuv: 4 } as const;
 type Carried = keyof typeof WIDTHS;
 
 /** Which triangle lies on each texel of texture space (−1 none), and the shares of its first two corners. */
@@ -93,7 +94,8 @@ export class SpreadGround implements Ground {
       const t = triangle[at] * 3;
       if (t < 0) continue;
       if (!from) {
-        out.set(FLAT.geomprop, at * width);
+        const place = Float32Array.of(((at % SIZE) + 0.5) / FINE - REACH, (Math.floor(at / SIZE) + 0.5) / FINE - REACH);
+        out.set(FLAT_CARRIES[name](place), at * width);
         continue;
       }
       const [wa, wb] = [shares[at * 2], shares[at * 2 + 1]];
@@ -168,7 +170,7 @@ export class SpreadGround implements Ground {
 
   along(texcoord: Float32Array): ReturnType<Ground['along']> {
     const of = (name: Carried) => this.alongOne(name, texcoord);
-    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop') };
+    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop'), geomuv: of('geomuv') };
   }
 }
 
@@ -197,12 +199,14 @@ export const onGround = (flat: Mesh, ground: Ground): Mesh => ({ ...flat, ...gro
  */
 export function extentGround(mesh: Mesh, size: number, [top, bottom]: readonly [number, number]): ReturnType<Ground['along']> {
   const { geometry, covered } = spreadOver(mesh, mesh.texcoord, size, [top, bottom]);
-  const { position, normal, geomcolor, geomprop } = geometry;
+  const { position, normal, geomcolor, geomprop, geomuv } = geometry;
   const at = new Float32Array(2);
   for (let i = 0; i < covered.length; i++) {
     if (covered[i]) continue;
     at.set([((i % size) + 0.5) / size, (top + Math.floor(i / size) + 0.5) / size]);
-    geomcolor.set(FLAT_GROUND.along(at).geomcolor, i * 4);
+    const flat = FLAT_GROUND.along(at);
+    geomcolor.set(flat.geomcolor, i * 4);
+    geomuv.set(flat.geomuv, i * 4);
   }
-  return { position, normal, geomcolor, geomprop };
+  return { position, normal, geomcolor, geomprop, geomuv };
 }

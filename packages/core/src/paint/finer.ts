@@ -55,6 +55,7 @@ export function finerMesh(mesh: Mesh): Mesh {
     geomcolor: half(mesh.geomcolor, 4),
     // Half way between parts there is none: edges lie within one.
     ...(mesh.geomprop ? { geomprop: half(mesh.geomprop, 3) } : {}),
+    ...(mesh.geomuv ? { geomuv: half(mesh.geomuv, 4) } : {}),
     index,
   };
 }

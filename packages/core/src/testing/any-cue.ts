@@ -1,6 +1,6 @@
 // Cues of every kind at random, with numbers as people write them: what a sentence says is read back to the same digit.
 import fc from 'fast-check';
-import type { Coverage, Cue, CueKind, Join } from '../document';
+import type { Coverage, Cue, CueKind, Join, UvSet } from '../document';
 import { CUE_KINDS, NOISE_KINDS, makeCue } from '../document';
 import { CUES } from '../coverage';
 import { ROLES } from '../surface';
@@ -11,15 +11,22 @@ const seed = fc.integer({ min: 0, max: 0xffffff });
 const size = to(0.01, 50);
 const bearing = fc.oneof(fc.constantFrom(0, 45, 90, 135, 180, 225, 270, 315), fc.integer({ min: 0, max: 359 }));
 
+/** Mostly left out: then the extent is meant. */
+const OF_SETS = { set: fc.constantFrom<UvSet>(1, 2) };
+
 const OWN: { [K in CueKind]: fc.Arbitrary<object> } = {
   constant: fc.record({ value: to(0, 1), centre: fc.constant(0.5), width: fc.constant(0.5), shape: fc.constant('smooth') }),
   vertexColour: fc.record({ channel: fc.constantFrom('r', 'g', 'b', 'a') }),
-  mask: fc.record({
-    surface: fc.constantFrom('moss', 'stone'),
-    role: fc.constantFrom(...ROLES),
-    channel: fc.constantFrom(0, 1, 2),
-    repeats: fc.integer({ min: 1, max: 20 }),
-  }),
+  mask: fc.record(
+    {
+      surface: fc.constantFrom('moss', 'stone'),
+      role: fc.constantFrom(...ROLES),
+      channel: fc.constantFrom(0, 1, 2),
+      repeats: fc.integer({ min: 1, max: 20 }),
+      ...OF_SETS,
+    },
+    { requiredKeys: ['surface', 'role', 'channel', 'repeats'] },
+  ),
   painted: fc.constant({ picture: null }),
   altitude: fc.record({ from: fc.constantFrom('world', 'object') }),
   slope: fc.constant({}),
@@ -37,7 +44,10 @@ const OWN: { [K in CueKind]: fc.Arbitrary<object> } = {
     .map((n) => (n.noise === 'fractal' ? n : { ...n, octaves: 4 })),
   stripes: fc.record({ sizeM: size, bearing }),
   grid: fc.record({ sizeM: size }),
-  id: fc.record({ surface: fc.constantFrom('moss', 'stone'), colour: fc.constantFrom('#ff0000', '#12ab9f') }),
+  id: fc.record(
+    { surface: fc.constantFrom('moss', 'stone'), colour: fc.constantFrom('#ff0000', '#12ab9f'), ...OF_SETS },
+    { requiredKeys: ['surface', 'colour'] },
+  ),
   part: fc.record({ part: fc.constantFrom('lid', 'outer wall'), centre: fc.constant(0.5), width: fc.constant(0), shape: fc.constant('smooth') }),
 };
 

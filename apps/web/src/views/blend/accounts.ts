@@ -82,13 +82,14 @@ export class Accounts {
     if (!found) return;
     const slot = this.specimen.slotAt(found.triangle);
     if (slot !== null && !this.assets.slotsWith(this.model.id()).includes(slot)) return this.elsewhere(slot);
-    const at = (name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop') => carriedAt(mesh, found, name);
+    const at = (name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv') => carriedAt(mesh, found, name);
     const places: Places = {
       texcoord: at('texcoord') as Float32Array,
       position: at('position'),
       normal: at('normal'),
       geomcolor: at('geomcolor'),
       geomprop: at('geomprop'),
+      geomuv: at('geomuv'),
     };
     // How much of the extent a pixel of a pane of about 500 pixels sees there.
     const footprint = (found.away * 2 * Math.tan(eye.field / 2)) / 500 / (this.model.blend()?.extentM ?? 1);

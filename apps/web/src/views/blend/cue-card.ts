@@ -181,6 +181,14 @@ export class CueCard {
     const [surface, role] = text.split('/');
     this.own('another map', this.cue()?.kind === 'id' ? { surface } : { surface, role, channel: 0 });
   }
+  /** Over the extent (0), or by a set of the mesh's own coordinates. */
+  layBy(set: number): void {
+    this.set('what a map is laid by', (c) => {
+      if (c.kind !== 'mask' && c.kind !== 'id') return;
+      if (set === 1 || set === 2) c.set = set;
+      else delete c.set;
+    });
+  }
   readonly sending = signal(false);
   /** A grey picture becomes the mask of a painted cue; what cannot be read is said, and changes nothing. */
   async bring(files: FileList | null): Promise<void> {

@@ -54,6 +54,7 @@ export class CueLooks {
         normal: part(mesh.normal, 3),
         geomcolor: part(mesh.geomcolor, 4),
         geomprop: part(mesh.geomprop, 3),
+        geomuv: part(mesh.geomuv, 4),
       };
       this.sampler.sample(stack, sources, place, places, footprint, out, first, { standing: this.specimen.standing() });
       await breathe();

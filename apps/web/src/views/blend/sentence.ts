@@ -5,7 +5,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
 import type { Cue, CueKind, Join, Role, Seam, SurfaceDocument, WeatheringName } from '@pebble/core';
-import { CUES, JOIN_WORDS, SentenceError, WEATHERING, coverageText, cueTail, cueWords, parseCoverage } from '@pebble/core';
+import { CUES, JOIN_WORDS, SentenceError, WEATHERING, coverageText, cueTail, cueWords, parseCoverage, setWords } from '@pebble/core';
 import { Icon } from '../../ui/icon';
 import { Field } from '../../ui/field';
 import { ScrubField } from '../../ui/scrub-field';
@@ -45,7 +45,13 @@ export class Sentence {
   readonly named = computed(() => Object.entries(this.model.blend()?.coverages ?? {}).map(([id, c]) => ({ id, name: c.name })));
   readonly fields = lineFields;
   readonly tail = (cue: Cue): string =>
-    cue.kind === 'direction' || cue.kind === 'ground' ? cueTail(cue) : cue.kind === 'stripes' && cue.bearing ? ` turned ${cue.bearing}°` : '';
+    cue.kind === 'direction' || cue.kind === 'ground'
+      ? cueTail(cue)
+      : cue.kind === 'mask' || cue.kind === 'id'
+        ? setWords(cue.set)
+        : cue.kind === 'stripes' && cue.bearing
+          ? ` turned ${cue.bearing}°`
+          : '';
   words = (cue: Cue): string => cueWords(cue, this.model.nameOf);
 
   /** What the list of cues is searched for. */

@@ -67,5 +67,6 @@ export const LEAVES: Operation[] = [
   input('normal', 'vec3', 'Direction of the ground, unit length', 'normal', { lo: -1, hi: 1 }),
   input('geomcolor', 'vec4', 'Vertex colour', 'geomcolor', UNIT),
   input('geomprop', 'vec3', 'What a mesh knows of its places: mean curvature (1/m), share of open sky, number of the part', 'geompropvalue', ANY),
+  input('geomuv', 'vec4', 'The first two sets of texture coordinates of a mesh, as they came', 'texcoord', ANY),
   input('relief', 'vec4', 'The ground around: height 0–1, slope (rise over run), convexity (−1 hollow to 1 edge), occlusion', 'PB_relief', ANY),
 ];
