@@ -111,6 +111,27 @@ describe('documents in a window', () => {
     expect(said.join()).toContain('"Lift" could not be kept');
     expect(service.saveState()).toBe('Saved');
   });
+  it('refuse a strict edit whose new place another window has filled by then, and keep what that did', async () => {
+    const service = await make();
+    const first = (tile: string) => (d: { paint?: object }) => void (d.paint = { patch: { vertices: 9, finer: 0, tiles: { 0: tile } } });
+    api.body = { ...api.body, paint: { patch: { vertices: 9, finer: 0, tiles: { 0: 'theirs' } } } } as never;
+    api.version = 2;
+    service.draft('b', 'blend', first('ours') as never);
+    service.commit('b', 'Paint red', true);
+    await settle();
+    expect(said.join()).toContain('"Paint red" could not be kept: another window changed the same place (/paint)');
+    expect((api.body as { paint?: { patch: { tiles: object } } }).paint?.patch.tiles).toEqual({ 0: 'theirs' });
+    expect((service.body('b', 'blend') as { paint?: { patch: { tiles: object } } }).paint?.patch.tiles).toEqual({ 0: 'theirs' });
+    // A place that is still free takes it, whatever else has changed.
+    said.length = 0;
+    api.body = { ...api.body, name: 'Renamed there' };
+    api.version++;
+    service.draft('b', 'blend', ((d: { paint: Record<string, object> }) => void (d.paint['cube'] = { vertices: 4, finer: 0, tiles: {} })) as never);
+    service.commit('b', 'Paint red', true);
+    await settle();
+    expect(said).toEqual([]);
+    expect(Object.keys((api.body as { paint?: object }).paint as object)).toEqual(['patch', 'cube']);
+  });
   it('read again what happened before listening began, without losing what is newer here', async () => {
     const service = await make();
     api.body = { ...api.body, name: 'Missed' };

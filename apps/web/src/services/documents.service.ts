@@ -149,7 +149,7 @@ export class DocumentsService {
     const pending: PendingEdit[] = [];
     for (const edit of local.pending)
       try {
-        body = applyPatch(body, edit.patch);
+        body = applyPatch(body, edit.patch, edit.strict);
         pending.push(edit);
       } catch (error) {
         if (!(error instanceof EditConflict)) throw error;

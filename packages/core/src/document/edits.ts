@@ -8,6 +8,8 @@ export interface Edit {
   label: string;
   patch: Patch;
   inverse: Patch;
+  /** It is refused where a place that it changes is no longer as it was, instead of being put on top. */
+  strict?: true;
 }
 
 /** A patch that does not fit the document it was meant for. */
@@ -18,13 +20,18 @@ export class EditConflict extends Error {
   }
 }
 
-/** The document after a patch; the given one is left alone. @throws EditConflict naming the place that does not fit. */
-export function applyPatch<T>(document: T, patch: Patch): T {
+/**
+ * The document after a patch; the given one is left alone.
+ * @param strict what it adds must not be there yet: tests of a patch say what was there, and cannot say that nothing was
+ * @throws EditConflict naming the place that does not fit
+ */
+export function applyPatch<T>(document: T, patch: Patch, strict = false): T {
   for (const op of patch) if (/(^|\/)(__proto__|constructor|prototype)(\/|$)/.test(op.path)) throw new EditConflict(op.path);
   let last = '';
   try {
     return jsonPatch.applyPatch(jsonPatch.deepClone(document), patch, (operation, index, tree, existing) => {
       last = operation.path;
+      if (strict && operation.op === 'add' && isTaken(tree, operation.path)) throw new EditConflict(last);
       jsonPatch.validator(operation, index, tree, existing as string);
     }).newDocument;
   } catch (error) {
@@ -33,14 +40,16 @@ export function applyPatch<T>(document: T, patch: Patch): T {
   }
 }
 
-/**
- * The edit that turns one state into another; its patch is empty when nothing changed.
- * @param strict it is refused where a place that it replaces is no longer as it was, instead of being put on top
- */
+/** Whether something is at a place; in a list adding makes room. */
+const isTaken = (tree: unknown, path: string): boolean =>
+  jsonPatch.getValueByPointer(tree, path) !== undefined && !Array.isArray(jsonPatch.getValueByPointer(tree, path.slice(0, path.lastIndexOf('/'))));
+
+/** The edit that turns one state into another; its patch is empty when nothing changed. */
 export const editBetween = (before: object, after: object, label: string, strict = false): Edit => ({
   label,
   patch: jsonPatch.compare(before, after, strict),
   inverse: jsonPatch.compare(after, before, strict),
+  ...(strict ? { strict } : {}),
 });
 
 /**
