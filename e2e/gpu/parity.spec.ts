@@ -105,8 +105,10 @@ describe('GPU and CPU', () => {
     const [left, right] = [shown[5].slice(0, 3), shown[5].slice(3)];
     expect(left).toEqual(black);
     for (const v of right) expect(Math.abs(v - 128)).toBeLessThan(24);
+    expect([shown[6].slice(3), shown[6].slice(0, 3)]).toEqual([blue, shown[5].slice(0, 3)]);
+    expect(shown[7]).toEqual(shown[5]);
     // While a program is built nothing is drawn that would hold it up.
-    expect(shown[6]).toEqual([0]);
+    expect(shown[8]).toEqual([0]);
   });
   it('draw a three-layer blend with light from no more than 16 texture units', async () => {
     const { units, compiles } = await page.evaluate(() => pebble.frameTime(64, 64));

@@ -71,6 +71,7 @@ export async function pieces(): Promise<number[][]> {
     spans: [[6, 6]] as const,
     perMetre: 1,
     parallax: false,
+    colours: null as Float32Array | null,
   });
   await look(() => stage.setProgram(plain([1, 0, 0]), [], {}, NO_SLOTS));
   await look(() => stage.setOthers([[0, 6]], [other([0, 1, 0])]));
@@ -87,6 +88,10 @@ export async function pieces(): Promise<number[][]> {
       { first: 5, colours: new Float32Array(8).fill(0.5) },
     ]);
   });
+  // What was painted for the other blend lies on its part alone; colours of another mesh are left out.
+  const blue = Float32Array.from({ length: 24 }, (_, i) => [0, 0, 1, 1][i % 4]);
+  await look(() => stage.setOthers([[0, 6]], [{ ...other([0, 1, 0]), colours: blue }]));
+  await look(() => stage.setOthers([[0, 6]], [{ ...other([0, 1, 0]), colours: blue.slice(4) }]));
   stage.dispose();
   return [...shown, [wasted]];
 }

@@ -45,6 +45,13 @@ export function uploadMesh(gl: WebGL2RenderingContext, mesh: Mesh, id: number): 
   return { id, ball: ballOf(mesh), position: mesh.position, array, buffers: [...buffers, index], count: mesh.index.length };
 }
 
+/** Draws a mesh with the vertex colours of a buffer, its own if that is null, until the next time. */
+export function colourBy(gl: WebGL2RenderingContext, { array, buffers }: Geometry, colours: WebGLBuffer | null): void {
+  gl.bindVertexArray(array);
+  gl.bindBuffer(gl.ARRAY_BUFFER, colours ?? buffers[COLOURS]);
+  gl.vertexAttribPointer(COLOURS, 4, gl.FLOAT, false, 0, 0);
+}
+
 /** Frees the buffers of a mesh. */
 export function dropMesh(gl: WebGL2RenderingContext, { array, buffers }: Geometry): void {
   gl.deleteVertexArray(array);

@@ -3,7 +3,7 @@ import { TABLE_NUMBERS, TABLE_SIZE, clipMatrix, eyeOf, frameValues } from '@pebb
 import type { FlatView } from './flat';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
-import { COLOURS, dropMesh, uploadMesh } from './geometry';
+import { COLOURS, colourBy, dropMesh, uploadMesh } from './geometry';
 import type { Uniforms } from './gl';
 import { passed } from './gl';
 import { Programs, StageMaterial } from './material';
@@ -58,6 +58,8 @@ export interface Other {
   /** Repetitions a metre. */
   perMetre: number;
   parallax: boolean;
+  /** rgba of all vertices as they were painted for it; null when nothing was. */
+  colours: Float32Array | null;
 }
 
 /** A moving frame should take no longer than this; the scale is chosen for it with some room. */
@@ -81,7 +83,7 @@ export class BlendStage {
   private readonly programs: Programs;
   /** The blend that is worked on, and those on the rest of the specimen. */
   private readonly own: StageMaterial;
-  private others: { of: Other; material: StageMaterial }[] = [];
+  private others: { of: Other; material: StageMaterial; colours: WebGLBuffer | null }[] = [];
   /** Where the own blend lies on the specimen; null all over. */
   private spans: readonly Span[] | null = null;
   private specimen: Geometry | null = null;
@@ -171,14 +173,25 @@ export class BlendStage {
   setOthers(spans: readonly Span[] | null, others: readonly Other[]): void {
     const before = new Map(this.others.map((o) => [o.of.key, o.material]));
     this.spans = spans;
+    this.others.forEach(({ colours }) => this.gl.deleteBuffer(colours));
     this.others = others.map((of) => {
       const material = before.get(of.key) ?? this.material();
+      const colours = of.colours ? this.upColours(of.colours) : null;
       before.delete(of.key);
       material.set(of.glsl, of.hoisted, of.values, of.slots, of.parallax);
-      return { of, material };
+      return { of, material, colours };
     });
     before.forEach((material) => material.dispose());
     this.draw();
+  }
+
+  private upColours(colours: Float32Array): WebGLBuffer {
+    const { gl } = this;
+    const buffer = gl.createBuffer() as WebGLBuffer;
+    gl.bindVertexArray(null);
+    gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
+    gl.bufferData(gl.ARRAY_BUFFER, colours, gl.STATIC_DRAW);
+    return buffer;
   }
 
   /** @param flat drawn by its texture coordinates; whatever else it carries is what coverages look at */
@@ -283,11 +296,15 @@ export class BlendStage {
     const { orbit, flat } = look;
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
     const all = specimen ? ([[0, specimen.count]] as const) : [];
-    for (const { material, of } of this.others)
-      if (material.ready) {
+    for (const { material, of, colours } of this.others)
+      if (material.ready && specimen) {
+        // What was painted for another mesh came too late.
+        const fits = of.colours?.length === (specimen.position.length / 3) * 4;
+        colourBy(gl, specimen, fits ? colours : null);
         const uniforms = this.use(material, look);
         uniforms.numbers('u_per_metre', [of.perMetre]);
         this.show(uniforms, this.panes.specimen, size, specimen, of.spans, around, [...eyeOf(orbit)]);
+        colourBy(gl, specimen, null);
       }
     const uniforms = this.use(this.own, look);
     uniforms.numbers('u_per_metre', [look.perMetre]);
@@ -405,7 +422,10 @@ export class BlendStage {
     this.disposed = true;
     clearTimeout(this.rest);
     this.own.dispose();
-    for (const { material } of this.others) material.dispose();
+    for (const { material, colours } of this.others) {
+      material.dispose();
+      this.gl.deleteBuffer(colours);
+    }
     for (const g of [this.specimen, this.flat]) if (g) dropMesh(this.gl, g);
     this.dropTarget();
     this.shadow.dispose();

@@ -1,12 +1,15 @@
-import { Injectable, computed, effect, inject, untracked } from '@angular/core';
-import type { BlendDocument, Span, Stack } from '@pebble/core';
-import { DEFAULT_CONSTANT, makeBlend, makeLayer, makeStack, stackShape, stackValues } from '@pebble/core';
+import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
+import type { BlendDocument, PaintedVertices, Span, Stack } from '@pebble/core';
+import { DEFAULT_CONSTANT, makeBlend, makeLayer, makeStack, misfit, putTile, stackShape, stackValues } from '@pebble/core';
 import type { KeyedSet, Other } from '@pebble/stage';
+import { NoticesService } from '../../services/notices.service';
+import { bytesOf } from '../../workers/blob';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { BlendPixels } from './blend-pixels';
 import type { BlendProgram } from './blend-program';
 import { programOf } from './blend-program';
+import { PaintedColours } from './painted-colours';
 import { StageSpecimen } from './stage-specimen';
 
 /** Programs of blends that are remembered. */
@@ -22,7 +25,11 @@ export class Neighbours {
   private readonly assets = inject(AssetModel);
   private readonly specimen = inject(StageSpecimen);
   private readonly pixels = inject(BlendPixels);
+  private readonly painted = inject(PaintedColours);
+  private readonly notices = inject(NoticesService);
   private readonly programs = new Map<string, BlendProgram>();
+  /** Vertex colours that were painted for other blends, by blend, with what they were read from. */
+  private readonly read = signal<ReadonlyMap<string, { from: string; colours: Float32Array }>>(new Map());
 
   private readonly blends = computed<readonly { id: string; body: BlendDocument }[]>(
     () => {
@@ -39,15 +46,45 @@ export class Neighbours {
     }),
   );
 
+  /** What is painted on this specimen for others. Of meshes made finer otherwise than the open one nothing can be shown. */
+  private readonly entries = computed<readonly { id: string; entry: PaintedVertices }[]>(() => {
+    const [mesh, times] = [this.painted.mesh(), this.painted.finerTimes()];
+    return this.blends().flatMap(({ id, body }) => {
+      const entry = body.paint?.[this.specimen.name()];
+      return mesh && entry && entry.finer === times && !misfit(entry, mesh.position.length / 3) ? [{ id, entry }] : [];
+    });
+  });
+  /** rgba of all vertices for each other blend that something is painted for. */
+  readonly colours = computed<ReadonlyMap<string, Float32Array>>(() => {
+    const read = this.read();
+    return new Map(
+      this.entries().flatMap(({ id, entry }) => {
+        const found = read.get(id);
+        return found?.from === JSON.stringify(entry) ? [[id, found.colours] as const] : [];
+      }),
+    );
+  });
+
+  /** Vertex colours of the open blend with those of others on the slots that these sit on. */
+  over(own: Float32Array): Float32Array {
+    const [out, spans, { index }] = [own.slice(), this.specimen.spans() ?? {}, this.specimen.form()];
+    for (const [id, colours] of this.colours())
+      for (const slot of this.assets.slotsWith(id))
+        for (const [first, count] of spans[slot] ?? [])
+          for (let k = first; k < first + count; k++) out.set(colours.subarray(index[k] * 4, index[k] * 4 + 4), index[k] * 4);
+    return out;
+  }
+
   /** What the stage draws beside the open blend; those whose textures are still read come later. */
   readonly shown = computed<readonly (Omit<Other, 'slots'> & { slots: KeyedSet })[]>(() => {
     const spans = this.specimen.spans();
     if (!spans) return [];
     const parallax = this.model.parallax();
+    const colours = this.colours();
     const piece = (key: string, stack: Stack, slots: KeyedSet, on: readonly Span[]) => {
       const { glsl, hoisted } = this.program(stack, parallax);
       const values = stackValues(stack, { standing: this.specimen.standing() });
-      return { key, glsl, hoisted, values, slots, spans: on, perMetre: 1 / stack.extentM, parallax };
+      return { key, glsl, hoisted, values, slots, spans: on, perMetre: 1 / stack.extentM, parallax, colours: colours.get(key) ?? null };
     };
     const left = new Set(Object.keys(spans));
     this.assets.slotsWith(this.model.id()).forEach((slot) => left.delete(slot));
@@ -76,5 +113,25 @@ export class Neighbours {
   constructor() {
     // What is shown together shares the memory for textures, and knows as much of the mesh as any of it asks.
     effect(() => this.model.beside.set(this.stacks().map((s) => s.stack)));
+    effect(() => {
+      const mesh = this.painted.mesh();
+      for (const { id, entry } of this.entries()) if (mesh) untracked(() => void this.load(id, entry, mesh.geomcolor));
+    });
+  }
+
+  private readonly reading = new Map<string, string>();
+  /** Reads what was painted for a blend over the colours that the specimen came with. */
+  private async load(id: string, entry: PaintedVertices, came: Float32Array): Promise<void> {
+    const from = JSON.stringify(entry);
+    if (this.reading.get(id) === from) return;
+    this.reading.set(id, from);
+    try {
+      const colours = came.slice();
+      await Promise.all(Object.entries(entry.tiles).map(async ([tile, hash]) => putTile(colours, Number(tile), await bytesOf(hash))));
+      if (this.reading.get(id) === from) this.read.update((m) => new Map(m).set(id, { from, colours }));
+    } catch (error) {
+      this.reading.delete(id);
+      this.notices.error(error);
+    }
   }
 }

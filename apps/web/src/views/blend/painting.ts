@@ -22,6 +22,7 @@ import { follow } from '../../ui/follow';
 import type { Changed, PaintRequests, WholeChange } from '../../workers/paint-protocol';
 import { BlendModel } from './blend-model';
 import { newKey } from './coverage-target';
+import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
 import { StageSpecimen } from './stage-specimen';
 
@@ -55,6 +56,7 @@ export class Painting {
   private readonly painted = inject(PaintedColours);
   private readonly meshes = inject(MeshService);
   private readonly notices = inject(NoticesService);
+  private readonly neighbours = inject(Neighbours);
   private readonly brushWorker = new WorkerClient<PaintRequests>(
     () => new Worker(new URL('../../workers/paint.worker', import.meta.url), { type: 'module' }),
   );
@@ -91,8 +93,7 @@ export class Painting {
     const blend = this.model.blend();
     return blend?.paint?.[this.specimen.name()] ?? null;
   });
-  /** On an asset each slot is laid by itself; its mesh leaves with the asset. */
-  readonly onAsset = computed(() => this.specimen.spans() !== null);
+  private readonly onAsset = computed(() => this.specimen.spans() !== null);
   readonly isPainted = computed(() => this.entry() !== null);
   /** Sums of tiles that were added up already, by number and blob; those of the mesh as it came have none. */
   private readonly sums = { mesh: null as unknown, of: new Map<string, readonly number[]>() };
@@ -357,11 +358,12 @@ export class Painting {
   async save(): Promise<void> {
     const name = `${this.model.blend()?.name ?? 'blend'}_${this.specimen.name()}`.replace(/[^A-Za-z0-9]+/g, '_').toLowerCase();
     try {
-      const repeats = await this.specimen.repeats();
       const mesh = this.specimen.mesh();
+      const texcoord = await this.specimen.cameWith(mesh);
+      const geomcolor = this.onAsset() ? this.neighbours.over(mesh.geomcolor) : mesh.geomcolor;
       const slots = this.specimen.partSlots();
       const parts = this.specimen.parts().map((part, i) => ({ name: part, slot: slots[i] ?? 'surface' }));
-      const bytes = await this.meshes.run('glb', { name, mesh: { ...mesh, texcoord: mesh.texcoord.map((v) => v / repeats) }, parts });
+      const bytes = await this.meshes.run('glb', { name, mesh: { ...mesh, texcoord, geomcolor }, parts });
       const url = URL.createObjectURL(new Blob([bytes], { type: 'model/gltf-binary' }));
       Object.assign(document.createElement('a'), { href: url, download: `${name}.glb` }).click();
       setTimeout(() => URL.revokeObjectURL(url), 10_000);

@@ -135,14 +135,16 @@ export class StageSpecimen {
     const body = this.documents.body(this.asked().name, 'specimen');
     return body ? inOrder(body.parts).flatMap((p) => (p.level === 0 ? [p.slot] : [])) : [];
   });
-  /** What coordinates are times what they came as: a texture laid once over a mesh that was brought in. */
-  async repeats(): Promise<number> {
-    const { name, extentM } = this.asked();
+  /** Coordinates of the mesh as it came: of the set that it is looked at by, of the first where each slot is laid by itself. */
+  async cameWith({ texcoord, geomuv }: Mesh): Promise<Float32Array> {
+    const { name, extentM, lays } = this.asked();
+    if (lays && geomuv) return texcoord.map((_, i) => geomuv[(i >> 1) * 4 + (i & 1)]);
     const body = this.documents.body(name, 'specimen');
-    if (!body) return 1;
+    if (!body) return texcoord;
     const source = { model: body.model, level: 0, set: body.uvSet, unitM: body.unitM, up: body.up };
     const { density } = await this.meshes.run('layout', { source });
-    return 1 / ((density?.mean ?? 1) * extentM);
+    const times = (density?.mean ?? 1) * extentM;
+    return texcoord.map((v) => v * times);
   }
   /** The same object while they stay: the eye is put anew when they change. */
   readonly bounds = computed(() => boundsOf(this.bare()), { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) });
