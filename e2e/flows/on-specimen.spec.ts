@@ -254,8 +254,9 @@ describe('work on a specimen', () => {
     await page.waitForURL(/blend\/copper-still\?asset=whole-still/);
   });
   it('what was painted for the blend of each slot is seen together, and leaves together', async () => {
-    const openOn = async (blend: string) => {
-      await page.goto(`${served.url}/blend/${blend}?asset=whole-still`);
+    const onStill = new URLSearchParams({ asset: 'whole-still' }).toString();
+    const openOn = async (id: string) => {
+      await page.goto(`${served.url}/blend/${id}?${onStill}`);
       await page.waitForSelector('pb-asset');
       await page.keyboard.press('b');
       await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on it to paint'));
