@@ -6,6 +6,7 @@ import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
 import { BlendModel } from './blend-model';
 import { BrushCard } from './brush-card';
+import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { StageSpecimen } from './stage-specimen';
@@ -56,6 +57,7 @@ describe('the card of the brush', () => {
         Painting,
         { provide: BlendModel, useValue: model },
         { provide: PaintedColours, useValue: painted },
+        { provide: Neighbours, useValue: { over: (own: Float32Array) => own } },
         {
           provide: StageSpecimen,
           useValue: { vertices, form: signal(mesh), mesh: signal(mesh), ownSpans: signal(null), spans: signal(null), name: signal('patch') },

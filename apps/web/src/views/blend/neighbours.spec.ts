@@ -4,9 +4,11 @@ import { Router } from '@angular/router';
 import type { AnyDocument, BlendDocument, Span, Stack } from '@pebble/core';
 import { DEFAULT_CONSTANT, makeAsset, makeBlend, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
+import { NoticesService } from '../../services/notices.service';
 import { BlendModel } from './blend-model';
 import { BlendPixels } from './blend-pixels';
 import { Neighbours } from './neighbours';
+import { PaintedColours } from './painted-colours';
 import { AssetModel } from './slot-model';
 import { StageSpecimen } from './stage-specimen';
 
@@ -32,6 +34,8 @@ describe('the blends beside the open one', () => {
     const list = (kind: string) => () => Object.entries(all()).flatMap(([id, body]) => (body.kind === kind ? [{ id, body }] : []));
     const spans = signal<Record<string, Span[]>>({ copper: [[0, 30]], pipe: [[30, 12]], iron: [[42, 6]] });
     const beside = signal<readonly Stack[]>([]);
+    // Sixteen triangles of which the last two are iron's; black as they came.
+    const mesh = { position: new Float32Array(48 * 3), geomcolor: new Float32Array(48 * 4), index: Uint32Array.from({ length: 48 }, (_, i) => i) };
     const model = {
       id: signal('still'),
       known: () => ({}),
@@ -48,7 +52,12 @@ describe('the blends beside the open one', () => {
         { provide: Router, useValue: {} },
         { provide: BlendModel, useValue: model },
         { provide: BlendPixels, useValue: { of: () => ({ surfaces: [], masks: [], ids: [] }) } },
-        { provide: StageSpecimen, useValue: { spans, standing: signal({ groundM: 0, parts: [] }) } },
+        {
+          provide: StageSpecimen,
+          useValue: { spans, standing: signal({ groundM: 0, parts: [] }), name: signal('copper-still'), form: signal(mesh) },
+        },
+        { provide: PaintedColours, useValue: { mesh: signal(mesh), finerTimes: signal(0) } },
+        { provide: NoticesService, useValue: { error: fail } },
       ],
     });
     TestBed.inject(AssetModel).id.set('whole');
@@ -63,6 +72,31 @@ describe('the blends beside the open one', () => {
       ['', [[30, 12]]],
     ]);
     expect(shown[0].perMetre).toBe(2);
+  });
+  it('wear what was painted for them on their own slots, if it fits the mesh that is shown', async () => {
+    const { neighbours, edit } = make();
+    const bytes = new Uint8Array(48 * 4).fill(255);
+    spyOn(window, 'fetch').and.callFake(() => Promise.resolve(new Response(bytes)));
+    const paint = (entry: object) => edit('iron', (d: BlendDocument) => (d.paint = { 'copper-still': entry as never }));
+    const settle = async () => {
+      TestBed.tick();
+      await new Promise((r) => setTimeout(r, 20));
+    };
+    expect(neighbours.shown()[0].colours).toBeNull();
+    paint({ vertices: 48, finer: 0, tiles: { 0: 'a' } });
+    await settle();
+    expect(neighbours.shown()[0].colours).toEqual(new Float32Array(48 * 4).fill(1));
+    // Of the open one's colours only those on the slot of iron are replaced.
+    const worn = neighbours.over(new Float32Array(48 * 4).fill(0.5));
+    expect([worn[0], worn[41 * 4], worn[42 * 4], worn[47 * 4 + 3]]).toEqual([0.5, 0.5, 1, 1]);
+    for (const other of [
+      { vertices: 48, finer: 1, tiles: { 0: 'a' } },
+      { vertices: 12, finer: 0, tiles: { 0: 'a' } },
+    ]) {
+      paint(other);
+      await settle();
+      expect(neighbours.shown()[0].colours).toBeNull();
+    }
   });
   it('are not touched by drafts of the open one, and follow their own', () => {
     const { neighbours, edit } = make();
