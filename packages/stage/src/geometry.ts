@@ -1,5 +1,5 @@
 import type { Mesh } from '@pebble/core';
-import { FLAT, boundsOf } from '@pebble/core';
+import { FLAT, boundsOf, setTwice } from '@pebble/core';
 import type { Ball } from './shadow';
 
 /** Place of vertex colours among the buffers of a mesh. */
@@ -28,7 +28,7 @@ export function uploadMesh(gl: WebGL2RenderingContext, mesh: Mesh, id: number): 
       [mesh.texcoord, 2],
       [mesh.geomcolor, 4],
       [mesh.geomprop ?? plainGround(mesh.position.length / 3), 3],
-      [mesh.geomuv ?? bothSets(mesh.texcoord), 4],
+      [mesh.geomuv ?? setTwice(mesh.texcoord), 4],
     ] as const
   ).map(([data, size], place) => {
     const buffer = gl.createBuffer() as WebGLBuffer;
@@ -64,10 +64,6 @@ function plainGround(count: number): Float32Array {
   for (let i = 0; i < count; i++) out.set(FLAT.geomprop, i * 3);
   return out;
 }
-
-/** Two sets of coordinates where there is one. */
-const bothSets = (texcoord: Float32Array): Float32Array =>
-  Float32Array.from({ length: texcoord.length * 2 }, (_, i) => texcoord[(i >> 2) * 2 + (i & 1)]);
 
 /** A ball around the box of a mesh. */
 function ballOf(mesh: Mesh): Ball {

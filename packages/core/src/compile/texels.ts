@@ -166,35 +166,10 @@ function readingOf(data: Samples, table: Float32Array | null): Reading | null {
   return kind === 'byte' ? { kind, curve: 'table' } : null;
 }
 
-// One function a kind of array, so that each is compiled for one kind.
+/** Texels at some cells as real values, one by one. */
 function fetch(m: Float32Array, out: number, n: number, level: ChannelLevel, component: number, table: Float32Array | null, cells: Int32Array): void {
   const { data, stride } = level;
   const o = level.offset + component;
-  if (!table) for (let i = 0; i < n; i++) m[out + i] = data[cells[i] * stride + o];
-  else if (data instanceof Uint8Array) fetchBytes(m, out, n, data, stride, o, cells, table);
-  else fetchWords(m, out, n, data as Uint16Array, stride, o, cells, table);
-}
-function fetchBytes(
-  m: Float32Array,
-  out: number,
-  n: number,
-  data: Uint8Array,
-  stride: number,
-  o: number,
-  cells: Int32Array,
-  table: Float32Array,
-): void {
-  for (let i = 0; i < n; i++) m[out + i] = table[data[cells[i] * stride + o]];
-}
-function fetchWords(
-  m: Float32Array,
-  out: number,
-  n: number,
-  data: Uint16Array,
-  stride: number,
-  o: number,
-  cells: Int32Array,
-  table: Float32Array,
-): void {
-  for (let i = 0; i < n; i++) m[out + i] = table[data[cells[i] * stride + o]];
+  if (table) for (let i = 0; i < n; i++) m[out + i] = table[data[cells[i] * stride + o]];
+  else for (let i = 0; i < n; i++) m[out + i] = data[cells[i] * stride + o];
 }

@@ -15,12 +15,16 @@ const repeated = (texcoord: Float32Array, value: readonly number[]): Float32Arra
   for (let i = 0; i < out.length; i += value.length) out.set(value, i);
   return out;
 };
+/** What a mesh with one set of coordinates carries as its first two. */
+export const setTwice = (texcoord: Float32Array): Float32Array =>
+  Float32Array.from({ length: texcoord.length * 2 }, (_, i) => texcoord[(i >> 2) * 2 + (i & 1)]);
+
 /** What a plane carries, with the vertex colours that specimens carry; positions are 0. */
 const FLAT_CARRIES: Record<Carried, (texcoord: Float32Array) => Float32Array> = {
   position: (texcoord) => repeated(texcoord, [0, 0, 0]),
   normal: (texcoord) => repeated(texcoord, FLAT.normal),
   geomprop: (texcoord) => repeated(texcoord, FLAT.geomprop),
-  geomuv: (texcoord) => Float32Array.from({ length: texcoord.length * 2 }, (_, i) => texcoord[(i >> 2) * 2 + (i & 1)]),
+  geomuv: setTwice,
   geomcolor: (texcoord) => {
     let made = flatColours.get(texcoord);
     if (!made) {
