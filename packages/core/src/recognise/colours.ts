@@ -16,6 +16,11 @@ const EXACT = { cube: 16, flat: 5 / 255, covers: 0.75, loose: 0.012 };
 const LOSSY = { cube: 8, flat: 20 / 255, covers: 0.6, loose: 0.05 };
 /** Colours that fewer texels than this share have are edges. */
 const AREA = 0.004;
+/**
+ * Loss rings over the whole of small areas, and leaves few texels flat. Of what is as garish as only IDs are, that share is
+ * enough to say so, though not for sure.
+ */
+const RINGING = { chroma: 0.7, covers: 0.2 };
 
 /** Few colours in flat areas, colourful, and hardly anything between the colour of an area and that of its texels. */
 function idEvidence(parts: readonly Planes[], lossy: boolean): number {
@@ -53,7 +58,9 @@ function idEvidence(parts: readonly Planes[], lossy: boolean): number {
   const covered = areas.reduce((sum, { n }) => sum + n, 0) / texels;
   const spread = areas.reduce((sum, { n, sum: s, squares }) => sum + Math.max(0, squares - (s[0] ** 2 + s[1] ** 2 + s[2] ** 2) / n), 0);
   const looseness = Math.sqrt(spread / (covered * texels));
-  return covered > covers && looseness < loose ? Math.min(0.97, 0.75 + covered * 0.25) : 0;
+  if (looseness >= loose) return 0;
+  if (covered > covers) return Math.min(0.97, 0.75 + covered * 0.25);
+  return lossy && chroma > RINGING.chroma && covered > RINGING.covers ? 0.55 + 0.2 * covered : 0;
 }
 
 /** Mean difference of the largest and the least channel, over texels that have a neighbour right and below. */
