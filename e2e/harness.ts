@@ -33,6 +33,8 @@ export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, po
     cwd: ROOT,
     env: { ...process.env, PEBBLE_ROOT: ROOT, ...env },
     stdio: ['ignore', 'pipe', 'pipe'],
+    // As the start command has it.
+    detached: true,
   });
   let output = '';
   const gone = new Promise<number | null>((resolve) => child.once('close', resolve));

@@ -13,8 +13,8 @@ const server = spawn(process.execPath, ['--enable-source-maps', path.join(root, 
   cwd: root,
   stdio: 'inherit',
   env: { ...process.env, PEBBLE_ROOT: root },
+  // A session of its own, which gives way to that of the browser; so signals are passed on.
+  detached: true,
 });
-// Ctrl+C reaches the server by itself, being in the same terminal group; a signal to this process alone is passed on.
-process.on('SIGINT', () => undefined);
-for (const signal of ['SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill(signal));
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => server.kill(signal));
 server.on('exit', (code, signal) => process.exit(code ?? (signal ? 1 : 0)));

@@ -74,6 +74,25 @@ describe('files of one’s own', () => {
   });
   afterEach(() => expect(errors.splice(0)).toEqual([]));
 
+  it('files and folders are dropped from the desktop, together', async () => {
+    const loose = path.join(dir, 'cistern_rough.png');
+    writeFileSync(loose, await nodeCodec.encodePng(gravel.roughness));
+    const cdp = await page.context().newCDPSession(page);
+    const data = { items: [], files: [folder, loose], dragOperationsMask: 1 };
+    const drag = (type: 'dragEnter' | 'dragOver' | 'drop') => cdp.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data });
+    await page.getByRole('button', { name: 'Pick files' }).waitFor();
+    await drag('dragEnter');
+    await page.locator('.stage.over').waitFor();
+    await drag('dragOver');
+    // A hand rests before it lets go.
+    await page.waitForTimeout(200);
+    await drag('drop');
+    await page.waitForSelector('pb-import-form');
+    for (const file of ['cistern_2k_albedo.png', 'cistern_2k_nrm.png', 'cistern_rough.png']) await page.getByLabel(`What ${file} holds`).waitFor();
+    expect(await page.locator('pb-import-form').textContent()).toContain('broken_height.png: this is no image of a kind that is read');
+    await page.getByRole('button', { name: 'Forget these files' }).click();
+    await page.locator('pb-import-form').waitFor({ state: 'detached' });
+  });
   it('a messy folder is recognised, asks only what is doubtful, and becomes surfaces', async () => {
     await page.getByTestId('pick-folder').setInputFiles(folder);
     await page.waitForSelector('pb-import-form');

@@ -2,8 +2,9 @@ import type { JobView, StoredDocument, UploadedFile } from '@pebble/contracts';
 import type { ProjectDocument } from '@pebble/core';
 import { generateSurface } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import net from 'node:net';
+import os from 'node:os';
 import path from 'node:path';
 import pg from 'pg';
 import { opId, until } from '../../apps/server/spec/harness';
@@ -53,6 +54,14 @@ describe('starting and stopping', () => {
     expect((await project()).body.name).toBe('New project');
     await rename('Kept through all of this');
     expect(clusterPids().length).toBeGreaterThan(0);
+    // All of it stays behind the interface: every thread, what they started, and the session where the kernel weighs those.
+    if (process.platform === 'linux') {
+      const pid = served!.process.pid!;
+      for (const each of [pid, ...clusterPids()])
+        for (const thread of readdirSync(`/proc/${each}/task`)) expect(os.getPriority(Number(thread))).toBeGreaterThanOrEqual(5);
+      const group = `/proc/${pid}/autogroup`;
+      if (existsSync(group)) expect(readFileSync(group, 'utf8')).toMatch(/nice 10$/m);
+    }
     expect(await served!.stop()).toBe(0);
     expect(clusterPids()).toEqual([]);
   });

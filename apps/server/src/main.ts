@@ -8,6 +8,7 @@ import type { App } from './app';
 import type { LocalPg } from './db/cluster';
 import { serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
+import { serverStaysBehind } from './priority';
 import { startQuarry } from './quarry/process';
 import { seed } from './seed';
 
@@ -23,6 +24,7 @@ const free = (port: number) =>
   });
 
 async function start(): Promise<void> {
+  serverStaysBehind();
   const { values } = parseArgs({
     options: {
       port: { type: 'string', default: '4780' },

@@ -6,10 +6,11 @@ import { readGltf } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { BandPool } from '@pebble/usecases/bands';
 import { readFileSync } from 'node:fs';
-import { availableParallelism, constants, setPriority } from 'node:os';
+import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { isAway, makePool } from '../db/pool';
+import { BEHIND, stayBehind } from '../priority';
 import { PgBlobStore } from '../store/blobs';
 import { PgDocumentStore } from '../store/documents';
 import type { WorkerJob, WorkerMessage, WorkerStart } from './protocol';
@@ -18,9 +19,7 @@ import { TASKS } from './tasks';
 /** Progress is told at most this often. */
 const EVERY_MS = 250;
 
-// Jobs and the bands they start stay behind the interface, which often runs on the same machine. Linux gives every thread
-// a priority of its own; elsewhere this would be the whole server's.
-if (process.platform === 'linux') setPriority(constants.priority.PRIORITY_BELOW_NORMAL);
+stayBehind(BEHIND.jobs);
 
 const start = workerData as WorkerStart;
 const post = (message: WorkerMessage) => parentPort?.postMessage(message);

@@ -9,13 +9,15 @@ import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
+import { breathe } from '../../ui/breathe';
 import { Frame } from '../../ui/frame';
 import { ScrubField } from '../../ui/scrub-field';
 import type { MendOrder } from './findings';
 import { Findings } from './findings';
 import { ImportForm } from './import-form';
 import type { KnownMap } from './intake';
-import { Intake, droppedFiles, tellingFile } from './intake';
+import { droppedFiles, tellingFile } from './dropped';
+import { Intake } from './intake';
 import { settingText } from './kept';
 import { KeptTable } from './kept-table';
 import { MadeOf } from './made-of';
@@ -73,7 +75,7 @@ const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './surfaces.view.html',
   styleUrls: ['./tray.scss', './surfaces.view.scss'],
-  host: { '(dragover)': 'hover($event)', '(dragleave)': 'over.set(false)', '(drop)': 'drop($event)' },
+  host: { '(dragenter)': 'hover($event)', '(dragover)': 'hover($event)', '(dragleave)': 'over.set(false)', '(drop)': 'drop($event)' },
 })
 export class SurfacesView {
   readonly documents = inject(DocumentsService);
@@ -318,13 +320,18 @@ export class SurfacesView {
   drop(event: DragEvent): void {
     event.preventDefault();
     this.over.set(false);
-    if (event.dataTransfer) void droppedFiles(event.dataTransfer).then((files) => this.intake.take(files));
+    if (event.dataTransfer)
+      droppedFiles(event.dataTransfer, this.kinds)
+        .then((files) => this.intake.take(files))
+        .catch((error: unknown) => this.notices.error(error));
   }
 
   pickFiles(event: Event): void {
     const box = event.target as HTMLInputElement;
-    void this.intake.take([...(box.files ?? [])].map((file) => tellingFile(file, file.webkitRelativePath)));
+    const picked = [...(box.files ?? [])];
     box.value = '';
+    // A browser has asked the system about each of them in this task already.
+    void breathe().then(() => this.intake.take(picked.map((file) => tellingFile(file, file.webkitRelativePath))));
   }
 
   /** What can be done with a map in one click. */

@@ -1,4 +1,4 @@
-import { tellingFile } from './intake';
+import { tellingFile } from './dropped';
 
 describe('names of files from folders', () => {
   const named = (name: string, path: string) => tellingFile(new File(['pixels'], name, { type: 'image/png' }), path);
