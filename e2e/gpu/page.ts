@@ -29,6 +29,7 @@ import {
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
+import { aheadOf } from './ahead-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, lookOf, pixels, settled } from './stage-page.js';
@@ -321,4 +322,11 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
   return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles };
 }
 
-Object.assign(window, { pebble: { operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces } });
+/** A layer goes. */
+async function ahead() {
+  const { blend, surfaces, packed } = threeLayers(128);
+  const without = { ...blend, layers: Object.fromEntries(Object.entries(blend.layers).slice(0, 2)) };
+  return aheadOf(makeStack(blend, surfaces), makeStack(without, surfaces), (stack) => setOf(stack, packed));
+}
+
+Object.assign(window, { pebble: { ahead, operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces } });

@@ -1,12 +1,14 @@
 import type { Browser, Page } from 'playwright-core';
 import { launch } from '../browser';
 import { openGpuPage } from './open-page';
+import type { AheadCase } from './ahead-cases';
 import type { Agreement } from './page';
 
 interface Exports {
   operations(): Promise<Agreement[]>;
   blends(): Promise<Agreement[]>;
   random(from: number, count: number): Promise<Agreement[]>;
+  ahead(): Promise<AheadCase[]>;
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
@@ -63,6 +65,16 @@ describe('GPU and CPU', () => {
     const { p99, most } = await page.evaluate(() => pebble.live());
     expect(p99).withContext(`worst ${most}`).toBeLessThanOrEqual(2);
   });
+  it('show the same while a program is built as when it is there', async () => {
+    for (const { channel, program, former, p95, scale } of await page.evaluate(() => pebble.ahead())) {
+      expect(scale).withContext(channel).toBeLessThan(1);
+      expect(former).withContext(channel).toBeGreaterThan(3);
+      expect(program)
+        .withContext(channel)
+        .toBeLessThan(former / 5);
+      expect(p95).withContext(channel).toBeLessThanOrEqual(6);
+    }
+  }, 300_000);
   it('pass the furnace: white in light 1 is seen as 1, within 1 % and the byte it is shown with', async () => {
     for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {
       expect(lo).withContext(name).toBeGreaterThan(0.98);

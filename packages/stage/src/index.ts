@@ -5,6 +5,7 @@ export * from './textures';
 export * from './shaders';
 export * from './shadow';
 export * from './flat';
+export type { Pane, StageLook } from './look';
 export * from './stage';
 export * from './remote';
 export * from './exact';

@@ -1,4 +1,4 @@
-import type { GlslProgram, Hoisted, PackedSet, Values } from '@pebble/core';
+import type { GlslProgram, Hoisted, PackedSet, Span, Values } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
 import { SlotTextures } from './textures';
@@ -9,6 +9,21 @@ export interface Built {
   glsl: GlslProgram;
   program: WebGLProgram;
   uniforms: Uniforms;
+}
+/** Another blend on other triangles of the specimen. */
+export interface Other {
+  /** Tells one from another; it keeps what it was built with. */
+  key: string;
+  glsl: GlslProgram;
+  hoisted: readonly Hoisted[];
+  values: Values;
+  slots: PackedSet;
+  spans: readonly Span[];
+  /** Repetitions a metre. */
+  perMetre: number;
+  parallax: boolean;
+  /** rgba of all vertices as they were painted for it; null when nothing was. */
+  colours: Float32Array | null;
 }
 /** Programs that are remembered at most. */
 const KEPT = 16;
@@ -21,12 +36,13 @@ export class Programs {
 
   constructor(private readonly gl: WebGL2RenderingContext) {}
 
-  get(key: string, glsl: GlslProgram, parallax: boolean): Promise<Built> {
+  /** @param begin building waits for this */
+  get(key: string, glsl: GlslProgram, parallax: boolean, begin: Promise<void> = Promise.resolve()): Promise<Built> {
     let pending = this.known.get(key);
     if (!pending) {
       this.linked++;
-      pending = new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax))
-        .finish()
+      pending = begin
+        .then(() => new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax)).finish())
         .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
       this.known.set(key, pending);
       if (this.known.size > KEPT) this.known.delete(this.known.keys().next().value as string);
@@ -40,7 +56,8 @@ export class StageMaterial {
   current: (Built & { hoisted: readonly Hoisted[] }) | null = null;
   values: Values = {};
   slots: SlotTextures | null = null;
-  private wanted: { key: string; values: Values; slots: PackedSet } | null = null;
+  /** What it shall show: what it shows, or what is still being built. */
+  wanted: { key: string; values: Values; slots: PackedSet } | null = null;
   /** What could not be built. */
   private refused = '';
   private uploaded: readonly unknown[] = [];
@@ -53,11 +70,11 @@ export class StageMaterial {
     private readonly failed: (message: string) => void,
   ) {}
 
-  /** Takes a program into use as soon as it is built. */
-  set(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax: boolean): void {
+  /** Takes a program into use as soon as it is built. @param begin building it waits for this */
+  set(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax: boolean, begin?: Promise<void>): void {
     const key = `${parallax}${glsl.source}`;
     this.wanted = { key, values, slots };
-    this.programs.get(key, glsl, parallax).then(
+    this.programs.get(key, glsl, parallax, begin).then(
       (built) => {
         if (this.disposed || this.wanted?.key !== key) return;
         this.current = { ...built, hoisted };

@@ -15,7 +15,9 @@ import type {
   Values,
 } from '@pebble/core';
 import { Accountant, sourcesOfPacked } from '@pebble/core';
-import type { FrameReport, Other, Pane, StageLook } from './stage';
+import type { Pane, StageLook } from './look';
+import type { Other } from './material';
+import type { FrameReport } from './stage';
 import { BlendStage } from './stage';
 
 type Panes = { specimen: Pane; flat: Pane };
@@ -38,7 +40,7 @@ type ToStage =
   | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
-  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: KeysOf; parallax: boolean }
+  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: KeysOf; parallax: boolean; stack: Stack | null }
   | { type: 'values'; values: Values }
   | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
@@ -133,8 +135,8 @@ export class RemoteStage {
     return { surfaces: keysOf(slots.surfaces), masks: keysOf(slots.masks), ids: keysOf(slots.ids) };
   }
 
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: KeyedSet, parallax = false): void {
-    this.post({ type: 'program', glsl, hoisted, values, keys: this.provideAll(slots), parallax });
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: KeyedSet, parallax = false, stack: Stack | null = null): void {
+    this.post({ type: 'program', glsl, hoisted, values, keys: this.provideAll(slots), parallax, stack });
   }
   /** Why a place looks as it does, worked out where the textures are. */
   account(ask: AccountRequest, slots: KeyedSet): Promise<Account> {
@@ -186,7 +188,7 @@ export function hostStage(port: Port): void {
       stage.draw();
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
     else if (data.type === 'program') {
-      stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax);
+      stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax, data.stack);
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
     else if (data.type === 'others')

@@ -1,40 +1,19 @@
-import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, Orbit, PackedSet, Span, Values } from '@pebble/core';
+import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, PackedSet, Span, Stack, Values } from '@pebble/core';
 import { TABLE_NUMBERS, TABLE_SIZE, clipMatrix, eyeOf, frameValues } from '@pebble/core';
-import type { FlatView } from './flat';
+import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
 import { COLOURS, colourBy, dropMesh, uploadMesh } from './geometry';
 import type { Uniforms } from './gl';
 import { passed } from './gl';
+import type { Pane, StageLook } from './look';
+import { pixelsOf } from './look';
+import type { Other } from './material';
 import { Programs, StageMaterial } from './material';
-import type { StageChannel } from './shaders';
 import { CHANNELS, KEY_SHARE } from './shaders';
 import { SHADOW_SIZE, ShadowMap } from './shadow';
 import { floatArray } from './textures';
 
-/** A rectangle of the canvas, as shares of it from the top-left. */
-export interface Pane {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-export interface StageLook {
-  orbit: Orbit;
-  flat: FlatView;
-  channel: StageChannel;
-  /** Radians by which the sky is turned. */
-  turn: number;
-  exposure: number;
-  /** Whether bright light is bent back into the range of the screen; false clips it. */
-  mapped: boolean;
-  /** Whether the key light throws shadows on the specimen. */
-  shadow: boolean;
-  /** Repetitions a metre: what parallax moves the texture coordinate by. */
-  perMetre: number;
-  /** Bounds of height in metres, shown as black and white. */
-  bounds: readonly [number, number];
-}
 export interface FrameReport {
   /** Milliseconds from the first command to the last pixel. */
   ms: number;
@@ -42,24 +21,10 @@ export interface FrameReport {
   scale: number;
   /** Another program was wanted, which was still being built. */
   pending: boolean;
+  /** It shows what that program will: worked out on the processor. */
+  ahead: boolean;
   /** `tag` of the stage when the frame was begun: what had been asked of it by then. */
   tag: number;
-}
-
-/** Another blend on other triangles of the specimen. */
-export interface Other {
-  /** Tells one from another; it keeps what it was built with. */
-  key: string;
-  glsl: GlslProgram;
-  hoisted: readonly Hoisted[];
-  values: Values;
-  slots: PackedSet;
-  spans: readonly Span[];
-  /** Repetitions a metre. */
-  perMetre: number;
-  parallax: boolean;
-  /** rgba of all vertices as they were painted for it; null when nothing was. */
-  colours: Float32Array | null;
 }
 
 /** A moving frame should take no longer than this; the scale is chosen for it with some room. */
@@ -67,6 +32,8 @@ export const MOVING_MS = 100;
 const AIM_MS = 70;
 const REST_MS = 180;
 const LEAST_SCALE = 0.18;
+/** Milliseconds for which a program waits for the picture ahead of it. */
+const AHEAD_MS = 400;
 
 /**
  * Draws a blend on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
@@ -88,6 +55,10 @@ export class BlendStage {
   private spans: readonly Span[] | null = null;
   private specimen: Geometry | null = null;
   private flat: Geometry | null = null;
+  private readonly ahead: Ahead;
+  /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
+  private stack: Stack | null = null;
+  private aheadShown: () => void = () => undefined;
   private light: { map: WebGLTexture; table: WebGLTexture };
   private readonly shadow: ShadowMap;
   private meshes = 0;
@@ -118,6 +89,7 @@ export class BlendStage {
     this.light = this.upLight();
     this.shadow = new ShadowMap(gl);
     this.programs = new Programs(gl);
+    this.ahead = new Ahead(gl);
     this.own = this.material();
   }
 
@@ -157,16 +129,31 @@ export class BlendStage {
   }
 
   /**
-   * Takes a program into use with its numbers and textures as soon as it is built; until then the last good one goes on
-   * drawing with its own.
+   * Takes a program into use with its numbers and textures as soon as it is built; until then its picture is worked out
+   * coarsely from its stack where that is given, and else the last good one goes on drawing.
    */
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax = false): void {
-    this.own.set(glsl, hoisted, values, slots, parallax);
+  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax = false, stack: Stack | null = null): void {
+    // Places that are looked for are not worked out ahead.
+    this.stack = parallax ? null : stack;
+    // A compiler at work would hold up the picture that is to come before it.
+    const shown = this.canAhead ? new Promise<void>((resolve) => (this.aheadShown = resolve)) : Promise.resolve();
+    this.own.set(glsl, hoisted, values, slots, parallax, Promise.race([shown, new Promise<void>((resolve) => setTimeout(resolve, AHEAD_MS))]));
+    if (this.isAhead) this.draw();
+  }
+
+  private get canAhead(): boolean {
+    return this.stack !== null && this.ahead.able && this.own.ready;
+  }
+
+  /** Whether the next picture is worked out ahead of its program. */
+  private get isAhead(): boolean {
+    return this.own.pending && this.canAhead;
   }
 
   /** New numbers for the program that is wanted: uniforms only. */
   setValues(values: Values): void {
     if (this.own.setValues(values)) this.moved();
+    else if (this.isAhead) this.draw();
   }
 
   /** Other blends on parts of the specimen; `spans` says where the own one lies then. */
@@ -199,6 +186,7 @@ export class BlendStage {
     for (const old of [this.specimen, this.flat]) if (old) dropMesh(this.gl, old);
     this.specimen = uploadMesh(this.gl, mesh, ++this.meshes);
     this.flat = uploadMesh(this.gl, flat, ++this.meshes);
+    this.ahead.setMeshes(mesh, flat);
     this.draw();
   }
 
@@ -209,6 +197,7 @@ export class BlendStage {
     gl.bindVertexArray(null);
     gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[0]);
     gl.bufferData(gl.ARRAY_BUFFER, position ?? specimen.position, gl.STATIC_DRAW);
+    this.ahead.setRelief(position ?? specimen.position);
     specimen.id = ++this.meshes;
     this.draw();
   }
@@ -223,7 +212,10 @@ export class BlendStage {
     const vertices = geometry.position.length / 3;
     for (const { first, colours } of runs)
       // What was meant for another mesh came too late.
-      if (first + colours.length / 4 <= vertices) gl.bufferSubData(gl.ARRAY_BUFFER, first * 16, colours);
+      if (first + colours.length / 4 <= vertices) {
+        gl.bufferSubData(gl.ARRAY_BUFFER, first * 16, colours);
+        this.ahead.setColours(of, first, colours);
+      }
     if (moving) this.moved();
     else this.draw();
   }
@@ -254,20 +246,23 @@ export class BlendStage {
     if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.specimen || this.canvas.width < 2) return;
     // What is about to be replaced holds nothing up: when it is, a frame is asked for.
     const pending = this.own.pending || this.others.some((o) => o.material.pending);
-    if (pending && !this.moving && this.drawn) return;
+    const ahead = this.isAhead;
+    if (pending && !ahead && !this.moving && this.drawn) return;
     this.busy = true;
     this.dirty = false;
     const { tag } = this;
-    const scale = this.moving ? this.scale : 1;
-    this.render(scale);
+    const scale = ahead ? this.ahead.scaleFor(this.canvas.width * this.canvas.height) : this.moving ? this.scale : 1;
+    this.render(scale, ahead);
     const ms = await passed(this.gl);
-    // Pixels cost in proportion to the square of the scale.
-    if (this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
-    else if (ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
+    // Pixels cost in proportion to the square of the scale; those worked out ahead are measured by themselves.
+    if (!ahead && this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
+    else if (!ahead && ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
     this.busy = false;
     this.drawn = true;
-    this.onFrame({ ms, scale, tag, pending });
+    if (ahead) this.aheadShown();
+    this.onFrame({ ms, scale, tag, pending, ahead });
     if (this.dirty) this.draw();
+    else if (scale === 1 && !pending) this.prepareAhead();
   }
 
   /** Where the key light is seen from, turned as the sky is. */
@@ -277,7 +272,7 @@ export class BlendStage {
     return [c * x - s * z, y, c * z + s * x];
   }
 
-  private render(scale: number): void {
+  private render(scale: number, ahead = false): void {
     const { gl, canvas } = this;
     const { specimen } = this;
     if (specimen && this.look?.shadow && this.look.channel === 'lit')
@@ -293,9 +288,8 @@ export class BlendStage {
     gl.enable(gl.SCISSOR_TEST);
     const look = this.look as StageLook;
     const size = { width: Math.max(1, Math.round(canvas.width * scale)), height: Math.max(1, Math.round(canvas.height * scale)) };
-    const { orbit, flat } = look;
+    const { orbit } = look;
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
-    const all = specimen ? ([[0, specimen.count]] as const) : [];
     for (const { material, of, colours } of this.others)
       if (material.ready && specimen) {
         // What was painted for another mesh came too late.
@@ -306,14 +300,8 @@ export class BlendStage {
         this.show(uniforms, this.panes.specimen, size, specimen, of.spans, around, [...eyeOf(orbit)]);
         colourBy(gl, specimen, null);
       }
-    const uniforms = this.use(this.own, look);
-    uniforms.numbers('u_per_metre', [look.perMetre]);
-    this.show(uniforms, this.panes.specimen, size, specimen, this.spans ?? all, around, [...eyeOf(orbit)]);
-    gl.disable(gl.CULL_FACE);
-    // Seen from straight above nothing shifts.
-    uniforms.numbers('u_per_metre', [0]);
-    const whole = this.flat ? ([[0, this.flat.count]] as const) : [];
-    this.show(uniforms, this.panes.flat, size, this.flat, whole, (aspect) => flatMatrix(flat, aspect) as Float32Array, [flat.u, 40, flat.v]);
+    if (ahead) this.workOut(look, size);
+    this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size);
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, target.framebuffer);
@@ -322,16 +310,73 @@ export class BlendStage {
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
   }
 
+  /** Draws the own blend into both panes. */
+  private showOwn(uniforms: Uniforms, look: StageLook, size: { width: number; height: number }): void {
+    const { gl, specimen, flat } = this;
+    const whole = (of: Geometry | null) => (of ? ([[0, of.count]] as const) : []);
+    const { orbit, flat: level } = look;
+    uniforms.numbers('u_per_metre', [look.perMetre]);
+    const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
+    this.show(uniforms, this.panes.specimen, size, specimen, this.spans ?? whole(specimen), around, [...eyeOf(orbit)]);
+    gl.disable(gl.CULL_FACE);
+    // Seen from straight above nothing shifts.
+    uniforms.numbers('u_per_metre', [0]);
+    this.show(uniforms, this.panes.flat, size, flat, whole(flat), (aspect) => flatMatrix(level, aspect) as Float32Array, [level.u, 40, level.v]);
+  }
+
   /** Takes a material into use. Gives where its program is told things. */
   private use({ current, values, slots }: StageMaterial, look: StageLook): Uniforms {
     const { uniforms, program, glsl, hoisted } = current as NonNullable<StageMaterial['current']>;
     this.gl.useProgram(program);
     const numbers = frameValues(hoisted, values);
     for (const { name } of glsl.values) if (numbers[name]) uniforms.numbers(`u_${name}`, numbers[name]);
-    this.bindLight(uniforms, look, slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
+    this.useLook(uniforms, look, slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
+    return uniforms;
+  }
+  /** The same for what was worked out ahead. */
+  private useAhead(look: StageLook): Uniforms {
+    const uniforms = this.ahead.use(0);
+    this.useLook(uniforms, look, 1);
+    return uniforms;
+  }
+  private useLook(uniforms: Uniforms, look: StageLook, unit: number): void {
+    this.bindLight(uniforms, look, unit);
     this.gl.uniform1i(uniforms.at('u_channel'), CHANNELS.indexOf(look.channel));
     uniforms.numbers('u_bounds', look.bounds);
-    return uniforms;
+  }
+
+  /** Works out what is seen of the own blend in both panes. */
+  private workOut(look: StageLook, size: { width: number; height: number }): void {
+    const { stack, own } = this;
+    if (stack && own.wanted) this.ahead.workOut({ stack, values: own.wanted.values, slots: own.wanted.slots }, size, look, this.panes, this.spans);
+  }
+
+  /** While nothing else is to be done: builds what lights pictures ahead of their programs, then runs it for the first time. */
+  private prepareAhead(): void {
+    if (!this.ahead.ready) this.ahead.build(() => !this.disposed && this.draw());
+    else if (!this.ahead.warm) this.warmUp();
+  }
+
+  /** Has the driver finish the program that lights what is worked out ahead, by drawing a few pixels with it. */
+  private warmUp(): void {
+    const { specimen, look } = this;
+    if (!specimen || !look) return;
+    this.ahead.warm = true;
+    const { gl } = this;
+    const target = this.targetOf(this.canvas.width, this.canvas.height);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    gl.enable(gl.DEPTH_TEST);
+    gl.enable(gl.CULL_FACE);
+    gl.enable(gl.SCISSOR_TEST);
+    // The code that works pictures out is quick only once it has run a few times.
+    for (let i = 0; i < WARM_UP.times && this.stack && this.own.wanted; i++) {
+      this.stack = { ...this.stack };
+      this.workOut(look, WARM_UP.size);
+    }
+    this.showOwn(this.useAhead(look), look, WARM_UP.size);
+    gl.bindVertexArray(null);
+    gl.disable(gl.SCISSOR_TEST);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
   }
 
   /** Draws triangles of a mesh into a pane. */
@@ -345,11 +390,8 @@ export class BlendStage {
     eye: readonly number[],
   ): void {
     const { gl, specimen } = this;
-    const w = Math.round(pane.width * width);
-    const h = Math.round(pane.height * height);
+    const { x, y, width: w, height: h } = pixelsOf(pane, { width, height });
     if (!geometry || w < 1 || h < 1) return;
-    const x = Math.round(pane.x * width);
-    const y = Math.round((1 - pane.y - pane.height) * height);
     const throws = (this.look?.shadow ?? false) && geometry === specimen;
     const { radius } = geometry.ball;
     // Things that throw shadows stand about a quarter of the whole from where they fall.
@@ -422,6 +464,7 @@ export class BlendStage {
     this.disposed = true;
     clearTimeout(this.rest);
     this.own.dispose();
+    this.ahead.dispose();
     for (const { material, colours } of this.others) {
       material.dispose();
       this.gl.deleteBuffer(colours);

@@ -1,3 +1,6 @@
+import type { Signal } from '@angular/core';
+import { effect, signal, untracked } from '@angular/core';
+
 /** Ends the present task, so that input and frames come between. */
 export const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
 
@@ -15,4 +18,21 @@ export async function inSlices<T>(items: Iterable<T>, work: (item: T) => void, o
     if (over()) return;
     work(item);
   }
+}
+
+/**
+ * Follows a signal in a task of its own: what hangs on it holds nothing up that hangs on the other. Wants an injection
+ * context.
+ * @param before done in a task before that
+ */
+export function later<T>(source: Signal<T>, before?: (value: T) => void): Signal<T> {
+  const following = signal(untracked(source));
+  let newest = 0;
+  effect(() => {
+    const value = source();
+    const own = ++newest;
+    const steps = before ? breathe().then(() => own === newest && before(value)) : Promise.resolve();
+    void steps.then(breathe).then(() => own === newest && following.set(value));
+  });
+  return following;
 }

@@ -49,19 +49,24 @@ export class SectionCutter {
   private program: CpuProgram | null = null;
   private points: { key: string; ground: Ground; at: ReturnType<typeof cutPoints> } | null = null;
 
-  cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, ground: Ground = FLAT_GROUND, options: ValueOptions = {}): Section {
+  /** Makes the program for a stack, if its shape is another than that of the last: what a first cut takes longer for. */
+  prepare(stack: Stack): CpuProgram {
     const shape = stackShape(stack);
-    if (!this.program || shape !== this.shape) {
-      const { channels, profiles } = lowerBlend(stack);
-      const outputs = Object.fromEntries(
-        profiles.flatMap((p, i) => [
-          [`h${i}`, p.height],
-          [`w${i}`, p.weight],
-        ]),
-      );
-      this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
-      this.shape = shape;
-    }
+    if (this.program && shape === this.shape) return this.program;
+    const { channels, profiles } = lowerBlend(stack);
+    const outputs = Object.fromEntries(
+      profiles.flatMap((p, i) => [
+        [`h${i}`, p.height],
+        [`w${i}`, p.weight],
+      ]),
+    );
+    this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
+    this.shape = shape;
+    return this.program;
+  }
+
+  cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, ground: Ground = FLAT_GROUND, options: ValueOptions = {}): Section {
+    const program = this.prepare(stack);
     // The line stays where it is while values are dragged: its points and what lies there are kept.
     const key = `${cut.ax},${cut.ay},${cut.bx},${cut.by},${count}`;
     if (this.points?.key !== key || this.points.ground !== ground) this.points = { key, ground, at: cutPoints(cut, count, ground) };
@@ -78,7 +83,7 @@ export class SectionCutter {
       })),
       winner: new Uint8Array(count),
     };
-    this.program.run({ domain: lineDomain(texcoord, 1 / count, geometry), sources, values: stackValues(stack, options) }, (tile, planes) => {
+    program.run({ domain: lineDomain(texcoord, 1 / count, geometry), sources, values: stackValues(stack, options) }, (tile, planes) => {
       section.height.set(planes('height')[0].subarray(0, tile.width), tile.x);
       section.layers.forEach((layer, i) => {
         layer.profile.set(planes(`h${i}`)[0].subarray(0, tile.width), tile.x);

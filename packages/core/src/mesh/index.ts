@@ -16,6 +16,7 @@ export * from './pick';
 export * from './picture';
 export * from './pad';
 export { fillTriangle } from './raster';
+export * from './seen';
 export * from './specimens';
 export * from './surroundings';
 export * from './uv';

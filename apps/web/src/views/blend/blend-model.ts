@@ -19,6 +19,7 @@ import type { KeyedSet } from '@pebble/stage';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { LightService } from '../../services/light.service';
+import { later } from '../../ui/breathe';
 import { BlendPixels, unkeyed } from './blend-pixels';
 import type { BlendProgram } from './blend-program';
 import { programOf } from './blend-program';
@@ -89,9 +90,11 @@ export class BlendModel {
     return programOf(stack, this.parallax());
   });
 
+  /** What nobody waits for comes after what is to be seen at once. */
+  private readonly shapedLater = later(this.shaped);
   /** What each layer adds, by id: the price with it less the price of what lies below. */
   readonly prices = computed<Record<string, Price>>(() => {
-    const { stack } = this.shaped();
+    const { stack } = this.shapedLater();
     const out: Record<string, Price> = {};
     let below: Price = { samples: 0, operations: 0 };
     stack?.layers.forEach((entry, i) => {
@@ -163,11 +166,18 @@ export class BlendModel {
     },
     { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
   );
+  /** The shape for which a cut is quick. */
+  private readonly cutShape = later(this.shaped, ({ stack }) => stack && this.cutter.prepare(stack));
+  private lastSection: Section | null = null;
+  /** The section along the cut; while another shape is prepared for, the last one. */
   readonly section = computed<Section | null>(() => {
     const stack = this.stack();
     const sources = this.sources();
     const cut = this.cut();
-    return stack && sources && cut ? this.cutter.cut(stack, cut, sources, 512, this.specimen.ground(), { standing: this.specimen.standing() }) : null;
+    if (!stack || !sources || !cut) return (this.lastSection = null);
+    const late = this.cutShape().shape !== this.shape();
+    if (late && this.lastSection) return this.lastSection;
+    return (this.lastSection = this.cutter.cut(stack, cut, sources, 512, this.specimen.ground(), { standing: this.specimen.standing() }));
   });
 
   constructor() {

@@ -5,6 +5,8 @@ import { LIGHT_UNITS } from '@pebble/stage';
 export interface BlendProgram {
   glsl: GlslProgram;
   hoisted: readonly Hoisted[];
+  /** What it is the program of, as of the last change of shape. */
+  stack: Stack;
   price: Price;
   /** Of the height alone, which parallax works out again. */
   heightPrice: Price;
@@ -17,6 +19,7 @@ export function programOf(stack: Stack, parallax: boolean): BlendProgram {
   return {
     glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, parallax),
     hoisted,
+    stack,
     price: priceOf(optimise(lowered.channels, { hoist: true }).outputs),
     heightPrice: priceOf(optimise({ height: lowered.channels.height }, { hoist: true }).outputs),
   };

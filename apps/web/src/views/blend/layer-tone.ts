@@ -3,7 +3,8 @@ import { inOrder } from '@pebble/core';
 
 type Surfaces = Readonly<Record<string, SurfaceDocument>>;
 type Blends = Readonly<Record<string, BlendDocument>>;
-const PLAIN = '#808080';
+/** Where there is no colour to go by. */
+export const PLAIN = '#808080';
 
 /** The colour by which a layer is told apart: of its surface, of the ground of its blend, its own, or that of water. */
 export function layerTone(layer: Layer, surfaces: Surfaces, blends: Blends, deep = 0): string {

@@ -4,7 +4,7 @@ import type { SectionMessage, SectionPicture } from '../../workers/protocol';
 import { WorkbenchService } from '../../services/workbench.service';
 import { follow } from '../../ui/follow';
 import { BlendModel } from './blend-model';
-import { layerTone } from './layer-tone';
+import { PLAIN, layerTone } from './layer-tone';
 import { BAND, contendersOf, fitSection, seamOf } from './section-drawing';
 
 const AXIS = 58;
@@ -266,7 +266,10 @@ export class SectionPanel {
     const blend = this.model.blend();
     const shown = { ...this.size(), ratio: devicePixelRatio };
     if (!section || !scale || !blend) return { ...shown, drawing: null };
-    const tones = section.layers.map((l) => layerTone(blend.layers[l.id], this.model.surfaces(), this.model.blends()));
+    // A layer that has just gone is in the section until the next one is cut.
+    const tones = section.layers.map(({ id }) =>
+      blend.layers[id] ? layerTone(blend.layers[id], this.model.surfaces(), this.model.blends()) : PLAIN,
+    );
     return { ...shown, drawing: { section, scale, style: { tones, selected: this.selected(), shown: this.shown(), ...this.style() } } };
   });
 

@@ -174,7 +174,7 @@ export class StageHost {
       const slots = this.model.slots();
       // Numbers have an effect of their own: a drag must not come through here.
       if (program && slots)
-        this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots, untracked(this.model.parallax));
+        this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots, untracked(this.model.parallax), program.stack);
     });
     effect(() => this.stage()?.setValues(this.model.values()));
     const relief = new StageRelief((position) => this.stage()?.setRelief(position));

@@ -100,9 +100,10 @@ export class StageSpecimen {
   private readonly key = computed(() => this.keyOf(this.bare()));
   /** The mesh with what is known of its places, in the colours that it came with. */
   readonly form = computed<Mesh>(() => {
-    const [{ bend, sky }, known, key] = [this.wanted(), this.known(), this.key()];
-    const curvature = (bend ? known.get(`bend ${key}`) : null) ?? null;
-    const open = (sky ? known.get(`sky ${key}`) : null) ?? null;
+    // What was found out stays: a mesh that changed with every switch of a layer would be handed over each time.
+    const [known, key] = [this.known(), this.key()];
+    const curvature = known.get(`bend ${key}`) ?? null;
+    const open = known.get(`sky ${key}`) ?? null;
     return curvature || open ? withGround(this.bare(), curvature, open) : this.bare();
   });
   readonly mesh = computed<Mesh>(() => ({ ...this.form(), geomcolor: this.painted.colours() }));

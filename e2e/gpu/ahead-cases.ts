@@ -1,0 +1,66 @@
+// Runs in the browser: pictures that are worked out ahead of their program, against those that the program draws.
+import type { PackedSet, Stack } from '@pebble/core';
+import { SKIES, computeLight, emitGlsl, lowerBlend, makeFlat, makeSpecimen, optimise, stackValues, stageOutputs } from '@pebble/core';
+import type { FrameReport, StageChannel } from '@pebble/stage';
+import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
+import { lookOf, pixels } from './stage-page.js';
+
+export interface AheadCase {
+  channel: StageChannel;
+  /** Means of absolute differences in 1/255 to the picture of the program at the same scale, and of what was shown before. */
+  program: number;
+  former: number;
+  /** Difference that 95 of 100 pixels stay within. */
+  p95: number;
+  scale: number;
+}
+
+const SIZE = { width: 320, height: 160 };
+
+/** Pictures ahead of a program for `next`, after one for `first` was shown, in several channels. */
+export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack) => PackedSet): Promise<AheadCase[]> {
+  const out: AheadCase[] = [];
+  for (const channel of ['lit', 'roughness', 'height', 'weights'] as const) {
+    const canvas = Object.assign(document.createElement('canvas'), SIZE);
+    const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
+    stage.panes = { specimen: { x: 0, y: 0, width: 0.5, height: 1 }, flat: { x: 0.5, y: 0, width: 0.5, height: 1 } };
+    stage.look = lookOf({ channel, shadow: true, bounds: [first.lo, first.hi] });
+    stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 8));
+    const frame = (wanted: (report: FrameReport) => boolean) =>
+      new Promise<FrameReport>((resolve) => {
+        stage.onFrame = (report) => wanted(report) && resolve(report);
+      });
+    const take = (stack: Stack) => {
+      const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
+      stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slotsOf(stack), false, stack);
+    };
+    const full = ({ scale, pending }: FrameReport) => scale === 1 && !pending;
+    let shown = frame(full);
+    take(first);
+    await shown;
+    while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+    const early = frame(({ ahead }) => ahead);
+    take(next);
+    const { scale } = await early;
+    const ahead = pixels(stage.gl, SIZE.width, SIZE.height).slice();
+    shown = frame(full);
+    await shown;
+    stage['render'](scale);
+    const drawn = pixels(stage.gl, SIZE.width, SIZE.height).slice();
+    take(first);
+    await frame(full);
+    stage['render'](scale);
+    const before = pixels(stage.gl, SIZE.width, SIZE.height).slice();
+    stage.dispose();
+    const off = Array.from(ahead, (v, i) => Math.abs(v - drawn[i]));
+    const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
+    out.push({
+      channel,
+      program: mean(off),
+      former: mean(Array.from(before, (v, i) => Math.abs(v - drawn[i]))),
+      p95: off.sort((a, b) => a - b)[Math.floor(off.length * 0.95)],
+      scale,
+    });
+  }
+  return out;
+}

@@ -1,0 +1,227 @@
+import type { GlslProgram, Mesh, PackedSet, Seen, Span, Stack, Values } from '@pebble/core';
+import { CpuProgram, NO_VERTEX_STAGE, clipMatrix, lineDomain, lowerBlend, optimise, seenThrough, sourcesOfPacked, stageOutputs } from '@pebble/core';
+import { flatMatrix } from './flat';
+import { PendingProgram, Uniforms } from './gl';
+import type { Pane, StageLook } from './look';
+import { pixelsOf } from './look';
+import { stageFragment, stageVertex } from './shaders';
+import { floatArray } from './textures';
+
+/** What a blend puts out, by the layer of the texture that carries it and the first of its four numbers. */
+const CARRIED = {
+  baseColor: [0, 0, 3],
+  roughness: [0, 3, 1],
+  normal: [1, 0, 3],
+  occlusion: [1, 3, 1],
+  identity: [2, 0, 3],
+  metallic: [2, 3, 1],
+  height: [3, 0, 1],
+  specular: [3, 1, 1],
+} as const;
+type Carried = keyof typeof CARRIED;
+const NAMES = Object.keys(CARRIED) as Carried[];
+const LAYERS = 4;
+
+const typeOf = (name: Carried) => (CARRIED[name][2] === 3 ? 'vec3' : 'float');
+/** A program that does not work a blend out, but lights what was worked out for every pixel. It is the same for all blends. */
+const LIT: GlslProgram = {
+  source: `uniform sampler2DArray t_ahead;
+void pb_evaluate(${NAMES.map((n) => `out ${typeOf(n)} ${n}`).join(', ')}) {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+${NAMES.map((n) => `  ${n} = texelFetch(t_ahead, ivec3(at, ${CARRIED[n][0]}), 0).${'rgba'.slice(CARRIED[n][1], CARRIED[n][1] + CARRIED[n][2])};`).join('\n')}
+}`,
+  outputs: NAMES.map((name) => ({ name, type: typeOf(name) })),
+  values: [],
+  units: [],
+  inputs: [],
+  fetches: LAYERS,
+  vertex: NO_VERTEX_STAGE,
+};
+
+/** A blend whose program is being built: what to work out meanwhile. */
+export interface Wanted {
+  stack: Stack;
+  values: Values;
+  slots: PackedSet;
+}
+
+interface Size {
+  width: number;
+  height: number;
+}
+type Panes = Readonly<Record<'specimen' | 'flat', Pane>>;
+type Meshes = Record<'specimen' | 'flat', Mesh>;
+
+/** What is seen in a pane, and where its top-left pixel lies, counted from the top-left of the picture. */
+interface View {
+  seen: Seen;
+  x: number;
+  y: number;
+  width: number;
+}
+
+/** What a look sees of the specimen and of the flat. */
+function viewsOf(look: StageLook, panes: Panes, meshes: Meshes, spans: readonly Span[] | null, size: Size): View[] {
+  const view = (pane: Pane, see: (size: Size) => Seen): View => {
+    const { x, y, width, height } = pixelsOf(pane, size);
+    return { seen: see({ width, height }), x, y: size.height - y - height, width };
+  };
+  const { specimen, flat } = meshes;
+  return [
+    view(panes.specimen, (s) =>
+      seenThrough(specimen, specimen.position, clipMatrix(look.orbit, s.width / s.height), s, { spans: spans ?? undefined, culled: true }),
+    ),
+    view(panes.flat, (s) => seenThrough(flat, levelPlaces(flat.texcoord), flatMatrix(look.flat, s.width / s.height), s, { culled: false })),
+  ];
+}
+
+/** Where the flat view draws texture coordinates. */
+function levelPlaces(texcoord: Float32Array): Float32Array {
+  const out = new Float32Array((texcoord.length / 2) * 3);
+  for (let i = 0; i < texcoord.length / 2; i++) out.set([texcoord[i * 2], 0, texcoord[i * 2 + 1]], i * 3);
+  return out;
+}
+
+/** Milliseconds that a picture ahead of its program may take to work out. */
+const BUDGET_MS = 90;
+/** Triangles of a specimen past which it takes too long to look through them. */
+const MOST_TRIANGLES = 150_000;
+/** Pictures that are worked out for nothing, so that the first that counts is quick, and their size. */
+export const WARM_UP = { times: 3, size: { width: 64, height: 32 } };
+/** What a place may cost before anything was measured, in milliseconds. */
+const FIRST_GUESS = 0.004;
+/** Fewer places than this say little of what one costs. */
+const TELLING = 2500;
+/** Shares of the full width and height within which pictures are worked out. */
+const SCALES = { least: 0.1, most: 0.5 };
+
+/**
+ * Pictures of a blend before its program is there: worked out on the processor for few pixels, and lit by a program that
+ * was built beforehand.
+ */
+export class Ahead {
+  private built: { program: WebGLProgram; uniforms: Uniforms } | null = null;
+  private asked = false;
+  private texture: WebGLTexture | null = null;
+  private program: { of: Stack; cpu: CpuProgram } | null = null;
+  private msPerPlace = FIRST_GUESS;
+  /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
+  private meshes: Meshes | null = null;
+  /** Whether everything has run once: what runs for the first time is slow. */
+  warm = false;
+
+  constructor(private readonly gl: WebGL2RenderingContext) {}
+
+  /** Builds the program that lights, once. Calls back when it is there. */
+  build(then: () => void): void {
+    if (this.asked) return;
+    this.asked = true;
+    new PendingProgram(this.gl, stageVertex(LIT), stageFragment(LIT)).finish().then(
+      (program) => {
+        this.built = { program, uniforms: new Uniforms(this.gl, program) };
+        then();
+      },
+      // Without it pictures come when their programs do.
+      () => undefined,
+    );
+  }
+
+  /** Whether what lights is built. */
+  get ready(): boolean {
+    return this.built !== null;
+  }
+  /** Whether pictures can be worked out in time. */
+  get able(): boolean {
+    return this.warm && this.meshes !== null;
+  }
+
+  setMeshes(specimen: Mesh, flat: Mesh): void {
+    // Colours are painted upon copies.
+    const own = (mesh: Mesh): Mesh => ({ ...mesh, geomcolor: mesh.geomcolor.slice() });
+    this.meshes = specimen.index.length / 3 <= MOST_TRIANGLES ? { specimen: own(specimen), flat: own(flat) } : null;
+  }
+  setRelief(position: Float32Array): void {
+    if (this.meshes) this.meshes.specimen = { ...this.meshes.specimen, position };
+  }
+  setColours(of: keyof Meshes, first: number, colours: Float32Array): void {
+    this.meshes?.[of].geomcolor.set(colours, first * 4);
+  }
+
+  /** The share of full width and height at which so many pixels are worked out in time. */
+  scaleFor(pixels: number): number {
+    return Math.min(SCALES.most, Math.max(SCALES.least, Math.sqrt(BUDGET_MS / this.msPerPlace / Math.max(1, pixels))));
+  }
+
+  /**
+   * Works out what a look sees in both panes of a picture.
+   * @param spans where the blend lies on the specimen; null all over
+   */
+  workOut(wanted: Wanted, size: Size, look: StageLook, panes: Panes, spans: readonly Span[] | null): void {
+    if (!this.meshes) return;
+    const { width, height } = size;
+    if (this.program?.of !== wanted.stack)
+      this.program = { of: wanted.stack, cpu: new CpuProgram(optimise(stageOutputs(lowerBlend(wanted.stack, { far: true }))).outputs, 512) };
+    const { cpu } = this.program;
+    const began = performance.now();
+    const layer = width * height * 4;
+    const data = new Float32Array(layer * LAYERS);
+    const sources = sourcesOfPacked(wanted.slots);
+    let places = 0;
+    for (const view of viewsOf(look, panes, this.meshes, spans, size)) {
+      const { pixels, geometry, groups } = view.seen;
+      places += pixels.length;
+      // Rows of the texture go up, those of views down.
+      const at = pixels.map((p) => (height - 1 - view.y - Math.floor(p / view.width)) * width + view.x + (p % view.width));
+      for (const { first, end, footprint } of groups) {
+        const part = (plane: Float32Array, k: number) => plane.subarray(first * k, end * k);
+        const domain = lineDomain(part(geometry.texcoord, 2), footprint, {
+          position: part(geometry.position, 3),
+          normal: part(geometry.normal, 3),
+          geomcolor: part(geometry.geomcolor, 4),
+          geomprop: part(geometry.geomprop, 3),
+          geomuv: part(geometry.geomuv, 4),
+        });
+        cpu.run({ domain, sources, values: wanted.values }, (tile, planes) => {
+          for (const name of NAMES) {
+            const [of, component] = CARRIED[name];
+            planes(name).forEach((plane, c) => {
+              for (let i = 0; i < tile.width; i++) data[of * layer + at[first + tile.x + i] * 4 + component + c] = plane[i];
+            });
+          }
+        });
+      }
+      spreadOnce(data, layer, width, at);
+    }
+    this.gl.deleteTexture(this.texture);
+    this.texture = floatArray(this.gl, width, height, LAYERS, data, this.gl.CLAMP_TO_EDGE);
+    if (places > TELLING) this.msPerPlace = (this.msPerPlace + (performance.now() - began) / places) / 2;
+  }
+
+  /** Takes the program that lights into use. */
+  use(unit: number): Uniforms {
+    const { program, uniforms } = this.built as NonNullable<Ahead['built']>;
+    const { gl } = this;
+    gl.useProgram(program);
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.texture);
+    gl.uniform1i(uniforms.at('t_ahead'), unit);
+    return uniforms;
+  }
+
+  dispose(): void {
+    this.gl.deleteTexture(this.texture);
+    if (this.built) this.gl.deleteProgram(this.built.program);
+  }
+}
+
+/** Carries what is at the rim of a mesh one pixel out: a graphics card may take a pixel there that the processor did not. */
+function spreadOnce(data: Float32Array, layer: number, width: number, places: Uint32Array): void {
+  const known = new Set(places);
+  for (const at of places)
+    for (const by of [-1, 1, -width, width]) {
+      const to = at + by;
+      if (to < 0 || to * 4 >= layer || known.has(to)) continue;
+      known.add(to);
+      for (let l = 0; l < LAYERS; l++) data.copyWithin(l * layer + to * 4, l * layer + at * 4, l * layer + at * 4 + 4);
+    }
+}
