@@ -414,6 +414,31 @@ describe('the workbench', () => {
     expect(recipe.body.files['orm'].channels.a).toEqual({ from: 'constant', value: 1 });
   });
 
+  it('shows another structure before its program is built', async () => {
+    await openBlend();
+    await page.evaluate(() => {
+      type Report = { ahead: boolean; pending: boolean };
+      const { pebbleStage } = document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { onFrame(report: Report): void } };
+      const { onFrame } = pebbleStage;
+      const seen: Report[] = ((window as unknown as { reports: Report[] }).reports = []);
+      pebbleStage.onFrame = (report) => (seen.push(report), onFrame(report));
+    });
+    const reports = () => page.evaluate(() => (window as unknown as { reports: { ahead: boolean; pending: boolean }[] }).reports);
+    const switches = page.locator('pb-strata [aria-label^="Switch"]');
+    let structures = 0;
+    // Every click gives a structure that was not there yet; the stage makes itself ready after its first picture.
+    await until(async () => {
+      const bit = Math.log2(++structures & -structures);
+      await switches.nth(bit).click();
+      await page.waitForTimeout(1000);
+      return (await reports()).some((r) => r.ahead);
+    }, 60);
+    expect((await reports()).filter((r) => r.ahead).every((r) => r.pending)).toBeTrue();
+    await until(async () => (await reports()).at(-1)?.pending === false);
+    for (; structures > 0; structures--) await page.keyboard.press('Control+z');
+    await idle();
+  }, 120_000);
+
   it('is dark when asked, and says so after a reload', async () => {
     await page.getByRole('button', { name: /Orrin Ridge/ }).click();
     await page.getByLabel('Look').selectOption('slate');

@@ -12,6 +12,7 @@ import type { Other } from './material';
 import { Programs, StageMaterial } from './material';
 import { CHANNELS, KEY_SHARE } from './shaders';
 import { SHADOW_SIZE, ShadowMap } from './shadow';
+import { DrawTarget } from './target';
 import { floatArray } from './textures';
 
 export interface FrameReport {
@@ -62,7 +63,7 @@ export class BlendStage {
   private light: { map: WebGLTexture; table: WebGLTexture };
   private readonly shadow: ShadowMap;
   private meshes = 0;
-  private target: { framebuffer: WebGLFramebuffer; colour: WebGLRenderbuffer; depth: WebGLRenderbuffer; width: number; height: number } | null = null;
+  private readonly target: DrawTarget;
   private busy = false;
   private dirty = false;
   private moving = false;
@@ -88,6 +89,7 @@ export class BlendStage {
     gl.getExtension('EXT_color_buffer_float');
     this.light = this.upLight();
     this.shadow = new ShadowMap(gl);
+    this.target = new DrawTarget(gl);
     this.programs = new Programs(gl);
     this.ahead = new Ahead(gl);
     this.own = this.material();
@@ -252,7 +254,15 @@ export class BlendStage {
     this.dirty = false;
     const { tag } = this;
     const scale = ahead ? this.ahead.scaleFor(this.canvas.width * this.canvas.height) : this.moving ? this.scale : 1;
-    this.render(scale, ahead);
+    try {
+      this.render(scale, ahead);
+    } catch (error) {
+      if (!ahead) throw error;
+      // What cannot be worked out comes with its program.
+      this.stack = null;
+      this.busy = false;
+      return this.aheadShown();
+    }
     const ms = await passed(this.gl);
     // Pixels cost in proportion to the square of the scale; those worked out ahead are measured by themselves.
     if (!ahead && this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
@@ -277,8 +287,8 @@ export class BlendStage {
     const { specimen } = this;
     if (specimen && this.look?.shadow && this.look.channel === 'lit')
       this.shadow.update(specimen.id, specimen.array, specimen.count, this.toward(this.look), specimen.ball);
-    const target = this.targetOf(canvas.width, canvas.height);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    const framebuffer = this.target.of(canvas.width, canvas.height);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
     gl.disable(gl.SCISSOR_TEST);
     const grey = 0.4627;
     gl.clearColor(grey, grey, grey, 1);
@@ -304,7 +314,7 @@ export class BlendStage {
     this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size);
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
-    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, target.framebuffer);
+    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, framebuffer);
     gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, null);
     gl.blitFramebuffer(0, 0, size.width, size.height, 0, 0, canvas.width, canvas.height, gl.COLOR_BUFFER_BIT, gl.LINEAR);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
@@ -363,13 +373,13 @@ export class BlendStage {
     if (!specimen || !look) return;
     this.ahead.warm = true;
     const { gl } = this;
-    const target = this.targetOf(this.canvas.width, this.canvas.height);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, target.framebuffer);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, this.target.of(this.canvas.width, this.canvas.height));
     gl.enable(gl.DEPTH_TEST);
     gl.enable(gl.CULL_FACE);
     gl.enable(gl.SCISSOR_TEST);
     // The code that works pictures out is quick only once it has run a few times.
     for (let i = 0; i < WARM_UP.times && this.stack && this.own.wanted; i++) {
+      // Another object, for which everything is made anew.
       this.stack = { ...this.stack };
       this.workOut(look, WARM_UP.size);
     }
@@ -429,37 +439,6 @@ export class BlendStage {
     gl.uniformMatrix4fv(uniforms.at('u_shadow'), false, this.shadow.matrix as Float32Array);
   }
 
-  private targetOf(width: number, height: number): NonNullable<BlendStage['target']> {
-    const { gl } = this;
-    if (this.target?.width === width && this.target.height === height) return this.target;
-    if (this.target) this.dropTarget();
-    const framebuffer = gl.createFramebuffer() as WebGLFramebuffer;
-    gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
-    const buffer = (format: number, attachment: number) => {
-      const made = gl.createRenderbuffer() as WebGLRenderbuffer;
-      gl.bindRenderbuffer(gl.RENDERBUFFER, made);
-      gl.renderbufferStorage(gl.RENDERBUFFER, format, width, height);
-      gl.framebufferRenderbuffer(gl.FRAMEBUFFER, attachment, gl.RENDERBUFFER, made);
-      return made;
-    };
-    this.target = {
-      framebuffer,
-      colour: buffer(gl.RGBA8, gl.COLOR_ATTACHMENT0),
-      depth: buffer(gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT),
-      width,
-      height,
-    };
-    return this.target;
-  }
-
-  private dropTarget(): void {
-    if (!this.target) return;
-    this.gl.deleteFramebuffer(this.target.framebuffer);
-    this.gl.deleteRenderbuffer(this.target.colour);
-    this.gl.deleteRenderbuffer(this.target.depth);
-    this.target = null;
-  }
-
   dispose(): void {
     this.disposed = true;
     clearTimeout(this.rest);
@@ -470,7 +449,7 @@ export class BlendStage {
       this.gl.deleteBuffer(colours);
     }
     for (const g of [this.specimen, this.flat]) if (g) dropMesh(this.gl, g);
-    this.dropTarget();
+    this.target.drop();
     this.shadow.dispose();
     this.gl.deleteTexture(this.light.map);
     this.gl.deleteTexture(this.light.table);

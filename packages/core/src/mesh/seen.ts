@@ -63,7 +63,7 @@ export function seenThrough(
       fillTriangle([x0, y0, x1, y1, x2, y2], window, (x, y, a, b, c) => {
         const at = y * width + x;
         const depth = a * screen[i + 2] + b * screen[j + 2] + c * screen[l + 2];
-        if (depth >= nearest[at] || depth < -1) return;
+        if (depth >= nearest[at] || depth < -1 || depth > 1) return;
         nearest[at] = depth;
         triangle[at] = k;
         const [qa, qb, qc] = [a * screen[i + 3], b * screen[j + 3], c * screen[l + 3]];
