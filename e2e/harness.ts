@@ -27,17 +27,19 @@ export interface Served {
 }
 
 /** The built server as people run it. Resolves when it says where it is; rejects with its output when it ends before. */
-export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, port?: number): Promise<Served> {
+export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, port?: number, detached = false): Promise<Served> {
   const at = port ?? (await freePort());
   const child = spawn(process.execPath, [path.join(ROOT, 'dist/node/server.mjs'), '--port', String(at), ...args], {
     cwd: ROOT,
     env: { ...process.env, PEBBLE_ROOT: ROOT, ...env },
     stdio: ['ignore', 'pipe', 'pipe'],
-    // As the start command has it.
-    detached: true,
+    // The start command gives the server a session of its own, which then waits for the browser's.
+    detached,
   });
   let output = '';
   const gone = new Promise<number | null>((resolve) => child.once('close', resolve));
+  // A server that dies of its own accord says why; its tests only see that it is gone.
+  void gone.then((code) => code && console.error(`The server ended (${code}):\n${output}`));
   await new Promise<void>((resolve, reject) => {
     for (const stream of [child.stdout, child.stderr])
       stream.on('data', (d) => {

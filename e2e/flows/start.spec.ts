@@ -16,7 +16,7 @@ describe('starting and stopping', () => {
   const { dir, remove } = scratch();
   const data = path.join(dir, 'data');
   let served: Served | null = null;
-  const start = async (...args: string[]) => (served = await serve(['--data', data, '--no-demo', ...args]));
+  const start = async (...args: string[]) => (served = await serve(['--data', data, '--no-demo', ...args], {}, undefined, true));
   const postmaster = () => Number(readFileSync(path.join(data, 'pg/data/postmaster.pid'), 'utf8').split('\n')[0]);
   /** The database is there again, and is not what an orphan of the killed one still answers. */
   const backFrom = (killed: number) =>
