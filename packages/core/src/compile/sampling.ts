@@ -77,7 +77,7 @@ export class GridCache {
   }
 }
 
-/** Finds out where the cells lie that are read. */
+/** Finds out where the cells lie that are read, as far as it matters: past a certain width no more is asked. */
 function bound(grid: Grid, n: number): void {
   const { a, b, c, d, exact } = grid;
   let k = 1;
@@ -91,7 +91,9 @@ function bound(grid: Grid, n: number): void {
     for (let i = 0; i < ((n + 3) >> 2) << 2; i++) {
       const cell = cells[i];
       if (cell < grid.first) grid.first = cell;
-      if (cell > grid.last) grid.last = cell;
+      else if (cell > grid.last) grid.last = cell;
+      else continue;
+      if (TexelReader.isWide(grid, n)) return;
     }
 }
 

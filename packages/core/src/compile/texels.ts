@@ -55,6 +55,7 @@ export class TexelReader {
   private readonly windowAt: number;
   private readonly tables = new Map<Float32Array, number>();
   private readonly loops = new Map<string, Loop>();
+  private readonly mixing: Loop;
 
   constructor(
     private readonly memory: WasmMemory,
@@ -66,7 +67,11 @@ export class TexelReader {
     this.corners = Array.from({ length: CORNERS }, (_, k) => at + k * stride);
     this.tablesAt = at + CORNERS * stride;
     this.windowAt = (this.tablesAt + TABLES * 256) * 4;
+    this.mixing = mixingLoop(stride * 4).build(memory);
   }
+
+  /** Whether cells lie too far apart for a window, whatever they hold. */
+  static isWide = ({ first, last }: Pick<Grid, 'first' | 'last'>, n: number): boolean => last - first >= BYTES_A_FETCH * n * CORNERS;
 
   /** Every component of `n` texels into a plane of `out`. */
   read(n: number, level: ChannelLevel, table: Float32Array | null, grid: Grid, out: readonly number[]): void {
@@ -132,14 +137,19 @@ export class TexelReader {
     const { floats: m, corners } = this;
     out.forEach((o, c) => {
       if (grid.exact) return fetch(m, o, n, level, c, table, grid.a);
-      [grid.a, grid.b, grid.c, grid.d].forEach((cells, k) => fetch(m, corners[k], n, level, c, table, cells));
-      const [p, q, r, s] = corners;
-      const [fx, fy] = [grid.at + 4 * this.stride, grid.at + 5 * this.stride];
-      const { fround } = Math;
-      const mix = (a: number, b: number, t: number) => fround(a + fround(fround(b - a) * t));
-      for (let i = 0; i < n; i++) m[o + i] = mix(mix(m[p + i], m[q + i], m[fx + i]), mix(m[r + i], m[s + i], m[fx + i]), m[fy + i]);
+      fetchCorners(m, corners, n, level, c, table, grid);
+      this.mixing((n + 3) >> 2, corners[0] * 4, (grid.at + CORNERS * this.stride) * 4, o * 4);
     });
   }
+}
+
+/** Mixes four corners by two weights. Pointers: the planes of the corners, those of the weights, what comes out. */
+function mixingLoop(stride: number): LoopEmitter {
+  const l = new LoopEmitter(3);
+  const [p, q, r, s] = Array.from({ length: CORNERS }, (_, k) => l.load(k * stride, 1));
+  const [fx, fy] = [l.load(0, 2), l.load(stride, 2)];
+  l.store(0, mixLanes(l, mixLanes(l, p, q, fx), mixLanes(l, r, s, fx), fy), 3);
+  return l;
 }
 
 /** Samples of four texels that lie one behind the other, a value a component. */
@@ -172,4 +182,31 @@ function fetch(m: Float32Array, out: number, n: number, level: ChannelLevel, com
   const o = level.offset + component;
   if (table) for (let i = 0; i < n; i++) m[out + i] = table[data[cells[i] * stride + o]];
   else for (let i = 0; i < n; i++) m[out + i] = data[cells[i] * stride + o];
+}
+
+/** The same of all four corners at once: they lie side by side in pairs, and are fetched from memory once. */
+function fetchCorners(
+  m: Float32Array,
+  [p, q, r, s]: readonly number[],
+  n: number,
+  { data, stride, offset }: ChannelLevel,
+  component: number,
+  table: Float32Array | null,
+  { a, b, c, d }: Grid,
+): void {
+  const o = offset + component;
+  if (table)
+    for (let i = 0; i < n; i++) {
+      m[p + i] = table[data[a[i] * stride + o]];
+      m[q + i] = table[data[b[i] * stride + o]];
+      m[r + i] = table[data[c[i] * stride + o]];
+      m[s + i] = table[data[d[i] * stride + o]];
+    }
+  else
+    for (let i = 0; i < n; i++) {
+      m[p + i] = data[a[i] * stride + o];
+      m[q + i] = data[b[i] * stride + o];
+      m[r + i] = data[c[i] * stride + o];
+      m[s + i] = data[d[i] * stride + o];
+    }
 }
