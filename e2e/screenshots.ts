@@ -189,6 +189,19 @@ async function steps(name: string): Promise<void> {
   await shoot(name);
 }
 
+/** A project in which nothing is yet. */
+async function nothing(name: string): Promise<void> {
+  const bare = await serveFresh(['--no-demo']);
+  const opened = await openPage(browser, bare.url, { width, height });
+  await opened.page.goto(`${bare.url}/surfaces`);
+  await opened.page.getByRole('button', { name: 'Pick files' }).waitFor();
+  await opened.page.waitForTimeout(500);
+  await shoot(name, opened.page);
+  await opened.page.close();
+  await bare.end();
+}
+
+await nothing('surfaces-empty');
 await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');

@@ -64,3 +64,34 @@ export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack)
   }
   return out;
 }
+
+/** What a stage shows when a picture cannot be worked out ahead: which frames came, and whether it went on. */
+export async function failingAhead(first: Stack, next: Stack, slotsOf: (stack: Stack) => PackedSet): Promise<{ ahead: number; full: number }> {
+  const canvas = Object.assign(document.createElement('canvas'), { width: 64, height: 32 });
+  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
+  stage.look = lookOf({ channel: 'roughness' });
+  stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 8));
+  const out = { ahead: 0, full: 0 };
+  const take = async (stack: Stack) => {
+    const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
+    const shown = new Promise<void>((resolve) => {
+      stage.onFrame = ({ ahead, scale, pending }) => {
+        if (ahead) out.ahead++;
+        if (scale === 1 && !pending) resolve();
+      };
+    });
+    stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slotsOf(stack), false, stack);
+    await shown;
+    out.full++;
+  };
+  await take(first);
+  while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+  stage['ahead'].workOut = () => {
+    throw new RangeError('Not this one');
+  };
+  await take(next);
+  // And again: it draws what it is told from then on.
+  await take(first);
+  stage.dispose();
+  return out;
+}

@@ -29,7 +29,7 @@ import {
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
-import { aheadOf } from './ahead-cases.js';
+import { aheadOf, failingAhead } from './ahead-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, lookOf, pixels, settled } from './stage-page.js';
@@ -323,10 +323,14 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
 }
 
 /** A layer goes. */
-async function ahead() {
+function layerGone() {
   const { blend, surfaces, packed } = threeLayers(128);
   const without = { ...blend, layers: Object.fromEntries(Object.entries(blend.layers).slice(0, 2)) };
-  return aheadOf(makeStack(blend, surfaces), makeStack(without, surfaces), (stack) => setOf(stack, packed));
+  return [makeStack(blend, surfaces), makeStack(without, surfaces), (stack: Stack) => setOf(stack, packed)] as const;
 }
+const ahead = () => aheadOf(...layerGone());
+const aheadFails = () => failingAhead(...layerGone());
 
-Object.assign(window, { pebble: { ahead, operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces } });
+Object.assign(window, {
+  pebble: { ahead, aheadFails, operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces },
+});

@@ -9,6 +9,7 @@ interface Exports {
   blends(): Promise<Agreement[]>;
   random(from: number, count: number): Promise<Agreement[]>;
   ahead(): Promise<AheadCase[]>;
+  aheadFails(): Promise<{ ahead: number; full: number }>;
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
@@ -75,6 +76,9 @@ describe('GPU and CPU', () => {
       expect(p95).withContext(channel).toBeLessThanOrEqual(6);
     }
   }, 300_000);
+  it('go on with the program where nothing can be worked out ahead of it', async () => {
+    expect(await page.evaluate(() => pebble.aheadFails())).toEqual({ ahead: 0, full: 3 });
+  }, 120_000);
   it('pass the furnace: white in light 1 is seen as 1, within 1 % and the byte it is shown with', async () => {
     for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {
       expect(lo).withContext(name).toBeGreaterThan(0.98);

@@ -1,19 +1,18 @@
 import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, PackedSet, Span, Stack, Values } from '@pebble/core';
-import { TABLE_NUMBERS, TABLE_SIZE, clipMatrix, eyeOf, frameValues } from '@pebble/core';
+import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
 import { COLOURS, colourBy, dropMesh, uploadMesh } from './geometry';
 import type { Uniforms } from './gl';
 import { passed } from './gl';
+import { Lighting } from './lighting';
 import type { Pane, StageLook } from './look';
 import { pixelsOf } from './look';
 import type { Other } from './material';
 import { Programs, StageMaterial } from './material';
-import { CHANNELS, KEY_SHARE } from './shaders';
-import { SHADOW_SIZE, ShadowMap } from './shadow';
+import { CHANNELS } from './shaders';
 import { DrawTarget } from './target';
-import { floatArray } from './textures';
 
 export interface FrameReport {
   /** Milliseconds from the first command to the last pixel. */
@@ -60,8 +59,7 @@ export class BlendStage {
   /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
   private stack: Stack | null = null;
   private aheadShown: () => void = () => undefined;
-  private light: { map: WebGLTexture; table: WebGLTexture };
-  private readonly shadow: ShadowMap;
+  private readonly lighting: Lighting;
   private meshes = 0;
   private readonly target: DrawTarget;
   private busy = false;
@@ -75,7 +73,7 @@ export class BlendStage {
 
   constructor(
     private readonly canvas: HTMLCanvasElement | OffscreenCanvas,
-    private lightData: LightData,
+    light: LightData,
   ) {
     const gl = (canvas as HTMLCanvasElement).getContext('webgl2', {
       antialias: false,
@@ -87,8 +85,7 @@ export class BlendStage {
     if (!gl) throw new Error('This browser has no WebGL 2, which the stage needs. Turn on hardware acceleration or use another browser');
     this.gl = gl;
     gl.getExtension('EXT_color_buffer_float');
-    this.light = this.upLight();
-    this.shadow = new ShadowMap(gl);
+    this.lighting = new Lighting(gl, light);
     this.target = new DrawTarget(gl);
     this.programs = new Programs(gl);
     this.ahead = new Ahead(gl);
@@ -110,23 +107,9 @@ export class BlendStage {
     return this.programs.linked;
   }
 
-  private upLight(): BlendStage['light'] {
-    const { gl, lightData } = this;
-    const { width, height, levels, map, table } = lightData;
-    const rgba = new Float32Array((map.length / 3) * 4);
-    for (let i = 0; i < map.length / 3; i++) rgba.set(map.subarray(i * 3, i * 3 + 3), i * 4);
-    return {
-      map: floatArray(gl, width, height, levels.length, rgba, gl.REPEAT),
-      table: floatArray(gl, TABLE_SIZE, TABLE_SIZE, TABLE_NUMBERS / 4, table, gl.CLAMP_TO_EDGE),
-    };
-  }
-
   /** Another sky. */
   setLight(light: LightData): void {
-    this.gl.deleteTexture(this.light.map);
-    this.gl.deleteTexture(this.light.table);
-    this.lightData = light;
-    this.light = this.upLight();
+    this.lighting.set(light);
     this.draw();
   }
 
@@ -275,18 +258,10 @@ export class BlendStage {
     else if (scale === 1 && !pending) this.prepareAhead();
   }
 
-  /** Where the key light is seen from, turned as the sky is. */
-  private toward({ turn }: StageLook): number[] {
-    const [x, y, z] = this.lightData.key.direction;
-    const [c, s] = [Math.cos(turn), Math.sin(turn)];
-    return [c * x - s * z, y, c * z + s * x];
-  }
-
   private render(scale: number, ahead = false): void {
     const { gl, canvas } = this;
     const { specimen } = this;
-    if (specimen && this.look?.shadow && this.look.channel === 'lit')
-      this.shadow.update(specimen.id, specimen.array, specimen.count, this.toward(this.look), specimen.ball);
+    if (specimen && this.look?.shadow && this.look.channel === 'lit') this.lighting.throwShadow(specimen, this.look);
     const framebuffer = this.target.of(canvas.width, canvas.height);
     gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
     gl.disable(gl.SCISSOR_TEST);
@@ -350,7 +325,7 @@ export class BlendStage {
     return uniforms;
   }
   private useLook(uniforms: Uniforms, look: StageLook, unit: number): void {
-    this.bindLight(uniforms, look, unit);
+    this.lighting.bind(uniforms, look, unit);
     this.gl.uniform1i(uniforms.at('u_channel'), CHANNELS.indexOf(look.channel));
     uniforms.numbers('u_bounds', look.bounds);
   }
@@ -403,9 +378,7 @@ export class BlendStage {
     const { x, y, width: w, height: h } = pixelsOf(pane, { width, height });
     if (!geometry || w < 1 || h < 1) return;
     const throws = (this.look?.shadow ?? false) && geometry === specimen;
-    const { radius } = geometry.ball;
-    // Things that throw shadows stand about a quarter of the whole from where they fall.
-    uniforms.numbers('u_shade', [(this.lightData.key.spread * 0.25 * radius) / (2 * radius) + 0.7 / SHADOW_SIZE, radius * 0.006, throws ? 1 : 0]);
+    this.lighting.shade(uniforms, geometry, throws);
     gl.viewport(x, y, w, h);
     gl.scissor(x, y, w, h);
     gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h));
@@ -413,30 +386,6 @@ export class BlendStage {
     gl.uniform1i(uniforms.at('u_level'), geometry === specimen ? 0 : 1);
     gl.bindVertexArray(geometry.array);
     for (const [first, count] of spans) if (first + count <= geometry.count) gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, first * 4);
-  }
-
-  private bindLight(uniforms: Uniforms, look: StageLook, unit: number): void {
-    const { gl, lightData } = this;
-    gl.activeTexture(gl.TEXTURE0 + unit);
-    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.light.map);
-    gl.uniform1i(uniforms.at('t_light'), unit);
-    gl.activeTexture(gl.TEXTURE0 + unit + 1);
-    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.light.table);
-    gl.uniform1i(uniforms.at('t_table'), unit + 1);
-    gl.uniform3fv(uniforms.at('u_harmonics[0]'), lightData.harmonics);
-    uniforms.numbers('u_turn', [Math.cos(look.turn), Math.sin(look.turn)]);
-    uniforms.numbers('u_exposure', [look.exposure]);
-    uniforms.numbers('u_levels', [lightData.levels.length]);
-    uniforms.numbers(
-      'u_key',
-      lightData.key.radiance.map((v) => v * KEY_SHARE),
-    );
-    uniforms.numbers('u_toward', this.toward(look));
-    gl.uniform1i(uniforms.at('u_mapped'), look.mapped ? 1 : 0);
-    gl.activeTexture(gl.TEXTURE0 + unit + 2);
-    gl.bindTexture(gl.TEXTURE_2D, this.shadow.texture);
-    gl.uniform1i(uniforms.at('t_shadow'), unit + 2);
-    gl.uniformMatrix4fv(uniforms.at('u_shadow'), false, this.shadow.matrix as Float32Array);
   }
 
   dispose(): void {
@@ -450,9 +399,7 @@ export class BlendStage {
     }
     for (const g of [this.specimen, this.flat]) if (g) dropMesh(this.gl, g);
     this.target.drop();
-    this.shadow.dispose();
-    this.gl.deleteTexture(this.light.map);
-    this.gl.deleteTexture(this.light.table);
+    this.lighting.dispose();
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }
 }

@@ -2,6 +2,16 @@ import type { GBuffer } from '../compile';
 import type { Mesh } from './mesh';
 import { fillTriangle } from './raster';
 
+/** What a mesh carries at its vertices that evaluation reads, with how many numbers each is. */
+export const CARRIED = [
+  ['texcoord', 2],
+  ['position', 3],
+  ['normal', 3],
+  ['geomcolor', 4],
+  ['geomprop', 3],
+  ['geomuv', 4],
+] as const;
+
 /** Geometry of a mesh spread over a texture: what evaluation reads, and which texels lie on the mesh. */
 export interface MeshBuffer {
   geometry: Required<Pick<GBuffer, 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv'>>;
@@ -30,16 +40,7 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
     geometry.normal[i * 3 + 1] = 1;
     geometry.geomprop[i * 3 + 1] = 1;
   }
-  const carried = (
-    [
-      ['texcoord', 2],
-      ['position', 3],
-      ['normal', 3],
-      ['geomcolor', 4],
-      ['geomprop', 3],
-      ['geomuv', 4],
-    ] as const
-  ).flatMap(([name, width]) => (mesh[name] ? [{ from: mesh[name], to: geometry[name], width }] : []));
+  const carried = CARRIED.flatMap(([name, width]) => (mesh[name] ? [{ from: mesh[name], to: geometry[name], width }] : []));
   const covered = new Uint8Array(n);
   const window = { x0: 0, y0: top, x1: size, y1: bottom };
   let [ratio, weight] = [0, 0];
@@ -60,10 +61,15 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
         for (let k = 0; k < width; k++) to[at * width + k] = from[a * width + k] * wa + from[b * width + k] * wb + from[c * width + k] * wc;
     });
   }
-  for (let i = 0; i < n; i++) {
-    const [x, y, z] = geometry.normal.subarray(i * 3, i * 3 + 3);
-    const long = Math.hypot(x, y, z) || 1;
-    geometry.normal.set([x / long, y / long, z / long], i * 3);
-  }
+  makeUnit(geometry.normal);
   return { geometry, covered, footprint: weight ? Math.sqrt(ratio / weight) : 1 / size };
+}
+
+/** Brings vectors of three numbers each to length 1; none stays none. */
+export function makeUnit(vectors: Float32Array): void {
+  for (let i = 0; i < vectors.length; i += 3) {
+    const [x, y, z] = vectors.subarray(i, i + 3);
+    const long = Math.hypot(x, y, z) || 1;
+    vectors.set([x / long, y / long, z / long], i);
+  }
 }

@@ -1,5 +1,6 @@
 import type { Span } from './asset';
 import type { MeshBuffer } from './gbuffer';
+import { CARRIED, makeUnit } from './gbuffer';
 import type { Mesh } from './mesh';
 import { fillTriangle } from './raster';
 
@@ -24,14 +25,6 @@ export interface SeenOptions {
 const ROUNDING = 1 / 128;
 /** Groups a doubling of the footprint. */
 const GROUPS = 2;
-const CARRIED = [
-  ['texcoord', 2],
-  ['position', 3],
-  ['normal', 3],
-  ['geomcolor', 4],
-  ['geomprop', 3],
-  ['geomuv', 4],
-] as const;
 
 /**
  * What a camera sees of a mesh: the nearest place at every pixel's centre, interpolated in perspective as a graphics card
@@ -124,11 +117,7 @@ function gathered(mesh: Mesh, screen: Float32Array, triangle: Int32Array, shares
       }
     });
   }
-  for (let n = 0; n < pixels.length; n++) {
-    const [x, y, z] = geometry.normal.subarray(n * 3, n * 3 + 3);
-    const long = Math.hypot(x, y, z) || 1;
-    geometry.normal.set([x / long, y / long, z / long], n * 3);
-  }
+  makeUnit(geometry.normal);
   return { pixels, geometry, groups };
 }
 

@@ -134,7 +134,7 @@ export class BlendModel {
     );
     if (!gap) return null;
     const say = ({ name, density }: typeof gap.coarse) => `${name.toLowerCase()} ${Math.round(density)}`;
-    return `densities differ ${gap.ratio.toFixed(1)}×: ${say(gap.coarse)}, ${say(gap.fine)} px/m`;
+    return `px/m differ ${gap.ratio.toFixed(1)}×: ${say(gap.coarse)}, ${say(gap.fine)}`;
   });
 
   /** Textures of everything that is looked up; null until they are all there. */

@@ -25,7 +25,7 @@ export async function droppedFiles(transfer: DataTransfer, kinds: string): Promi
     const file = item.kind === 'file' ? item.getAsFile() : null;
     const isFile = file && endings.some((e) => file.name.toLowerCase().endsWith(e));
     const any = isFile ? file : item.webkitGetAsEntry();
-    return any ? [any] : [];
+    return any && !any.name.startsWith('.') ? [any] : [];
   });
   await breathe();
   const out: File[] = [];
