@@ -255,15 +255,28 @@ describe('layers', () => {
 describe('seams', () => {
   it('are decided by large relief alone when detail says so', () => {
     // Stripes one texel wide vanish in relief of half the map, and the seam is the same everywhere.
-    const comb = makeImage({ width: 8, height: 8, channels: 1, depth: 16, data: Uint16Array.from({ length: 64 }, (_, i) => (i % 2 ? 65535 : 0)) });
-    MAPS['comb'] = { height: comb };
+    const stripes = makeImage({ width: 8, height: 8, channels: 1, depth: 16, data: Uint16Array.from({ length: 64 }, (_, i) => (i % 2 ? 65535 : 0)) });
+    MAPS['comb'] = { height: stripes };
     surfaces['comb'] = { sizeM: 1, reliefM: 0.08, mid: 0.5, roles: new Set(['height']) };
-    const seam = (detailM: number) =>
-      picture(blendOf({ a: layerOf('comb', 1), b: layerOf('level', 2, { coverage: constant(0.5), seam: { soft: 0.2, detailM } }) })).of('weight');
     const spread = (w: number[]) => Math.max(...w) - Math.min(...w);
-    expect(spread(seam(0))).toBeGreaterThan(0.9);
-    expect(spread(seam(0.5))).toBeLessThan(1e-4);
-    expect(seam(0.5)[0]).toBeCloseTo(0.5, 3);
+    const half = { coverage: constant(0.5) };
+    const decided = (below: Record<string, Layer>, blends: Record<string, BlendDocument> = {}, before = 0.9) => {
+      const seam = (detailM: number) =>
+        picture(blendOf({ ...below, z: layerOf('level', 9, { ...half, seam: { soft: 0.2, detailM } }) }), 8, { blends }).of('weight');
+      expect(spread(seam(0))).toBeGreaterThan(before);
+      expect(spread(seam(0.5))).toBeLessThan(1e-4);
+      expect(seam(0.5)[0]).toBeCloseTo(0.5, 3);
+    };
+    const comb = layerOf('comb', 1);
+    decided({ a: comb });
+    // A layer that drapes over relief has that relief, and one that leaves heights alone hands it on.
+    decided({ a: comb, b: layerOf('level', 2, { coverage: constant(1), seam: { soft: 1, follow: 1 } }) });
+    decided({ a: comb, b: layerOf('level', 2, { coverage: constant(1), untouched: { height: true } }) });
+    // So has a blend that lies there as a layer.
+    decided({ a: layerOf('n', 1) }, { n: blendOf({ a: comb }) });
+    // Water evens out what it covers, and only that.
+    const water = { ...DEFAULT_WATER, levelM: 0 };
+    decided({ a: comb, w: layerOf('', 2, { water, coverage: constant(1) }) }, {}, 0.45);
   });
   it('bend the normal up the step from one layer to the next', () => {
     const blend = (normal: number) =>

@@ -10,6 +10,7 @@ import type { Look } from './layer-maps';
 import { LayerMaps, constantLook, innerLook, laidAt } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
 import { LAYER_HUES, picturesOfStack, prefixOf } from './stack';
+import { detailOf } from './values';
 import { flooded } from './water';
 
 export interface LoweredBlend extends Look {
@@ -18,6 +19,8 @@ export interface LoweredBlend extends Look {
   identity: DagNode;
   /** From the bottom: coverage before heights decide, the height with which each layer contends, its weight over what lies below. */
   profiles: { coverage: DagNode; height: DagNode; weight: DagNode }[];
+  /** For a stack that serves as a layer. */
+  smoothing: Smoothing;
   /** How each layer came to that, when `detail` was asked for. */
   details: LayerDetail[];
 }
@@ -38,11 +41,12 @@ export interface LowerOptions {
 /** What the stage draws of a blend, by the names that its shader knows. */
 export const stageOutputs = ({ channels, specular, identity }: LoweredBlend) => ({ ...channels, specular, identity });
 
-/** What a layer did, for those above that ask for its height with less detail. */
-interface Step {
-  height: (detail?: DagNode) => DagNode;
-  weight: DagNode;
-}
+/** Which share of a map relief has to reach to count: of a layer by its place in the stack, of an inner one by both places. */
+type Share = (...path: number[]) => DagNode;
+/** By how much the height changes when smaller relief is left out. */
+type Smoothing = (share: Share) => DagNode;
+/** What a layer makes of such a change below it, for those above. */
+type Step = (change: DagNode, share: Share) => DagNode;
 
 /**
  * Lowers a stack to the DAG: every layer over what lies below by its coverage and crossover, composed channel by
@@ -85,34 +89,43 @@ class Lowering {
       if (entry.layer.water) {
         if (i === 0) return this.lay(profiles, steps, (below = this.bed()));
         const c = coverage();
-        const { look, level, cover } = flooded(b, p, below, c, uv);
+        const { look, level, cover, filled } = flooded(b, p, below, c, uv);
         profiles.push({ coverage: c, height: level, weight: cover });
-        steps.push({ height: () => level, weight: cover });
+        const bed = below.channels.height;
+        steps.push(this.reached(entry, (change) => b.subtract(filled(b.add(bed, change)), filled(bed))));
         below = kept(entry, below, look);
         identity = b.mix(identity, hue(i), cover);
         return;
       }
-      const { look, height } = this.own(entry, p, uv);
+      const { look, smoothing } = this.own(entry, p, uv);
       detail.own = look.channels;
-      if (i === 0) return this.lay(profiles, steps, (below = look), height);
+      if (i === 0) return this.lay(profiles, steps, (below = look), smoothing);
       const lands = (own: DagNode, under: DagNode) => this.landing(entry, p, own, under, uv);
       const landed = lands(look.channels.height, below.channels.height);
       const c = coverage();
-      const weight = this.weighing(entry, p, c, landed, below, look.spread, steps, height);
+      const landing: Step = (change, share) => b.add(smoothing(share), b.multiply(this.follow(p), change));
+      const weight = this.weighing(entry, p, c, landed, below, look.spread, [...steps, landing]);
       profiles.push({ coverage: c, height: landed, weight });
-      steps.push({ height, weight });
+      steps.push(this.reached(entry, (change, share) => b.mix(change, landing(change, share), weight)));
       const bent = entry.layer.seam.normal > 0 ? this.seamSlope(p, uv, landed, below.channels.height, weight) : null;
       below = this.compose(entry, p, below, { ...look, channels: { ...look.channels, height: landed } }, weight, bent);
       identity = b.mix(identity, hue(i), weight);
     });
-    return { builder: b, ...below, identity, profiles, details };
+    return { builder: b, ...below, identity, profiles, details, smoothing: (share) => this.smoothed(steps, share) };
   }
 
   /** The lowest layer: it lies everywhere. */
-  private lay(profiles: LoweredBlend['profiles'], steps: Step[], look: Look, height: Step['height'] = () => look.channels.height): void {
+  private lay(profiles: LoweredBlend['profiles'], steps: Step[], look: Look, smoothing: Smoothing = this.steady): void {
     profiles.push({ coverage: this.b.constant(1), height: look.channels.height, weight: this.b.constant(1) });
-    steps.push({ height, weight: this.b.constant(1) });
+    steps.push((_, share) => smoothing(share));
   }
+
+  private steady: Smoothing = () => this.b.constant(0);
+  private follow = (p: string): DagNode => this.b.value(`${p}follow`, 'float', UNIT);
+  /** A layer that leaves the height alone hands on what changes below it. */
+  private reached = ({ layer }: StackLayer, step: Step): Step => (layer.untouched.height ? (change) => change : step);
+  private smoothed = (steps: readonly Step[], share: Share): DagNode =>
+    steps.reduce((change, step, j) => step(change, (...path) => share(j, ...path)), this.b.constant(0));
 
   /** What water stands on where nothing lies below it. */
   private bed(): Look {
@@ -131,56 +144,37 @@ class Lowering {
   private pictureLevel = (uv: DagNode, slot: number): DagNode =>
     this.b.node('imagelevel', [this.b.derivative(uv, 'x'), this.b.derivative(uv, 'y')], { slot, channel: 'mask' });
 
-  /** What a layer is by itself, and its height with small relief left out. */
-  private own(entry: StackLayer, p: string, uv: DagNode): { look: Look; height: Step['height'] } {
+  /** What a layer is by itself, and what leaving small relief out does to its height. */
+  private own(entry: StackLayer, p: string, uv: DagNode): { look: Look; smoothing: Smoothing } {
     const { b } = this;
-    if (entry.layer.constant) {
-      const look = constantLook(b, entry, p);
-      return { look, height: () => look.channels.height };
-    }
+    if (entry.layer.constant) return { look: constantLook(b, entry, p), smoothing: this.steady };
     if (entry.inner) {
-      const look = innerLook(b, entry, p, this.stack(entry.inner, p, laidAt(b, entry, p, uv)));
-      return { look, height: () => look.channels.height };
+      const inner = this.stack(entry.inner, p, laidAt(b, entry, p, uv));
+      return { look: innerLook(b, entry, p, inner), smoothing: inner.smoothing };
     }
     const maps = new LayerMaps(b, entry, p, uv, this.far);
-    return { look: maps.look(), height: maps.height };
+    return { look: maps.look(), smoothing: (share) => b.subtract(maps.height(share()), maps.height()) };
   }
 
   /** Height with which a layer contends: own + follow · below + lift + noise. */
   private landing(entry: StackLayer, p: string, own: DagNode, below: DagNode, uv: DagNode): DagNode {
     const { b } = this;
-    const lifted = b.add(b.add(own, b.multiply(b.value(`${p}follow`, 'float', UNIT), below)), b.value(`${p}lift`));
+    const lifted = b.add(b.add(own, b.multiply(this.follow(p), below)), b.value(`${p}lift`));
     if (!entry.layer.seam.broken.byM) return lifted;
     const cells = b.value(`${p}brokenCells`);
     const noise = b.node('fractal2d', [b.multiply(uv, cells), cells, b.value(`${p}brokenSeed`), b.value(`${p}brokenOctaves`)]);
     return b.add(lifted, b.multiply(b.subtract(b.multiply(noise, b.constant(2)), b.constant(1)), b.value(`${p}brokenBy`)));
   }
 
-  private weighing(
-    entry: StackLayer,
-    p: string,
-    coverage: DagNode,
-    landed: DagNode,
-    below: Look,
-    spread: DagNode,
-    steps: readonly Step[],
-    height: Step['height'],
-  ): DagNode {
+  /** @param steps of the layers below, and last how this one lands */
+  private weighing(entry: StackLayer, p: string, coverage: DagNode, landed: DagNode, below: Look, spread: DagNode, steps: readonly Step[]): DagNode {
     const { b } = this;
     let [top, under] = [landed, below.channels.height];
     if (entry.layer.seam.detailM > 0) {
-      // What small relief adds is taken off again, so that lifts, follow and noise stay as they are.
-      const detail = (j: number) => b.value(`${p}detail${j}`);
-      const heap = (of: (j: number) => DagNode | undefined) =>
-        steps.slice(1).reduce((h, s, j) => b.mix(h, s.height(of(j + 1)), s.weight), steps[0].height(of(0)));
-      under = b.add(
-        under,
-        b.subtract(
-          heap(detail),
-          heap(() => undefined),
-        ),
-      );
-      top = b.add(top, b.subtract(height(detail(steps.length)), height()));
+      // What small relief adds is taken off again, so that lifts and noise stay as they are.
+      const share: Share = (...path) => b.value(`${p}${detailOf(path)}`);
+      under = b.add(under, this.smoothed(steps.slice(0, -1), share));
+      top = b.add(top, this.smoothed(steps, share));
     }
     const bent = b.node('bend', [coverage, b.value(`${p}bias`, 'float', { lo: 0.01, hi: 0.99 })]);
     const w = b.node('crossover', [top, under, b.value(`${p}span`), bent, b.value(`${p}soft`, 'float', UNIT), spread, below.spread]);

@@ -50,7 +50,7 @@ export function stackValues(
     values[`${p}brokenCells`] = [noiseCells(stack.extentM, seam.broken.atM)];
     values[`${p}brokenSeed`] = [seam.broken.seed];
     values[`${p}brokenOctaves`] = [seam.broken.octaves];
-    if (seam.detailM > 0) for (let j = 0; j <= i; j++) values[`${p}detail${j}`] = [(seam.detailM * stack.layers[j].repeats) / stack.extentM];
+    if (seam.detailM > 0) detailValues(stack.layers.slice(0, i + 1), seam.detailM / stack.extentM, p, values);
     if (seam.normal > 0) {
       // One texel of a map of a thousand, and how steep a step of a metre over two of them is.
       const step = 1 / (1024 * entry.repeats);
@@ -70,6 +70,18 @@ export function stackValues(
     }
   });
   return values;
+}
+
+/** Name of the value that says how large relief has to be to count, for a layer at a place in a stack, or places in stacks within it. */
+export const detailOf = (path: readonly number[]): string => `detail${path.join('_')}`;
+
+/** Shares of maps as large as a share of the extent that the layers lie in. */
+function detailValues(layers: readonly StackLayer[], share: number, p: string, values: Record<string, readonly number[]>, path: number[] = []): void {
+  layers.forEach(({ repeats, inner }, j) => {
+    const at = [...path, j];
+    if (inner) detailValues(inner.layers, share * repeats, p, values, at);
+    else values[`${p}${detailOf(at)}`] = [share * repeats];
+  });
 }
 
 /** What a layer is before it meets others. */

@@ -17,6 +17,8 @@ export interface Flood {
   /** Height of the water's surface, and how much it covers. */
   level: DagNode;
   cover: DagNode;
+  /** Height over a bed of a height. */
+  filled: (bed: DagNode) => DagNode;
 }
 
 /**
@@ -30,7 +32,9 @@ export function flooded(b: Builder, p: string, below: Look, coverage: DagNode, u
   const strength = b.value(`${p}strength`, 'float', UNIT);
   const level = b.mix(b.value(`${p}floor`), b.value(`${p}level`), coverage);
   const above = b.subtract(channels.height, level);
-  const depth = b.max(zero, b.subtract(level, channels.height));
+  const deep = (bed: DagNode) => b.max(zero, b.subtract(level, bed));
+  const filled = (bed: DagNode) => b.add(bed, b.multiply(deep(bed), strength));
+  const depth = deep(channels.height);
   const cover = b.multiply(b.node('smoothstep', [depth, zero, b.constant(SHORE_M)]), strength);
 
   const rim = b.invert(b.node('smoothstep', [above, zero, b.value(`${p}rim`)]));
@@ -52,6 +56,7 @@ export function flooded(b: Builder, p: string, below: Look, coverage: DagNode, u
   return {
     level,
     cover,
+    filled,
     look: {
       channels: {
         baseColor: b.mix(wetColour, seen, cover),
@@ -59,7 +64,7 @@ export function flooded(b: Builder, p: string, below: Look, coverage: DagNode, u
         roughness: b.mix(wetRoughness, b.value(`${p}rough`, 'float', UNIT), cover),
         occlusion: b.mix(channels.occlusion, one, cover),
         metallic: b.mix(channels.metallic, zero, cover),
-        height: b.add(channels.height, b.multiply(depth, strength)),
+        height: filled(channels.height),
       },
       specular: b.mix(below.specular, b.constant(SPECULAR), cover),
       spread: b.mix(below.spread, zero, cover),
