@@ -36,10 +36,11 @@ export function spaceNoise(x: number, y: number, z: number, seed: number): numbe
   return near + (plane(zi + 1) - near) * w;
 }
 
-/** Share of a dab that noise lets through at a place in metres: 1 everywhere where nothing is broken up. */
-export function letThrough({ broken: { by, atM, seed } }: Brush, x: number, y: number, z: number): number {
-  if (by <= 0) return 1;
+/** Two octaves of it in [0, 1], in patches of a size in metres. */
+export function patchNoise({ atM, seed }: Brush['broken'], x: number, y: number, z: number): number {
   const [k, half] = [1 / atM, 2 / atM];
-  const noise = (2 * spaceNoise(x * k, y * k, z * k, seed) + spaceNoise(x * half, y * half, z * half, seed + 1)) / 3;
-  return 1 - by * (1 - smooth(0.38, 0.62, noise));
+  return (2 * spaceNoise(x * k, y * k, z * k, seed) + spaceNoise(x * half, y * half, z * half, seed + 1)) / 3;
 }
+
+/** Share of a dab that noise in [0, 1] lets through. */
+export const letThrough = ({ by }: Brush['broken'], noise: number): number => 1 - by * (1 - smooth(0.38, 0.62, noise));

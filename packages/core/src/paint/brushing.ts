@@ -24,6 +24,9 @@ const SPACING = 0.25;
 /** Dabs between two reports of the pointer at most: a leap over a gap is no stroke. */
 const MOST_BETWEEN = 256;
 
+/** Into how many steps a way in metres is cut, a dab at the end of each. */
+export const dabsBetween = (way: number, { radiusM }: Brush): number => Math.min(MOST_BETWEEN, Math.ceil(way / (radiusM * SPACING)));
+
 /** A stroke along the pointer's way over the picture of a mesh. */
 export class Brushing {
   private last: { point: BrushPoint; at: readonly number[] } | null = null;
@@ -49,7 +52,7 @@ export class Brushing {
     const { last } = this;
     if (last) {
       const way = Math.hypot(at[0] - last.at[0], at[1] - last.at[1], at[2] - last.at[2]);
-      const steps = Math.min(MOST_BETWEEN, Math.ceil(way / (this.brush.radiusM * SPACING)));
+      const steps = dabsBetween(way, this.brush);
       for (let k = 1; k < steps; k++) {
         const along = (from: number, to: number) => from + ((to - from) * k) / steps;
         const between = placeSeen(this.tree, sight, along(last.point.x, point.x), along(last.point.y, point.y));

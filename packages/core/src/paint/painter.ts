@@ -4,7 +4,8 @@ import { boundsOf } from '../mesh/mesh';
 import type { MeshPlace } from '../mesh/pick';
 import { weld } from '../mesh/weld';
 import type { Brush, StrokeAim } from './brush';
-import { falloffAt, letThrough } from './brush';
+import { patchNoise } from './brush';
+import { Stroke } from './stroke';
 import { TILE_VERTICES, putTile, tileBytes, tileCount, tileRange } from './tiles';
 
 export const CHANNEL_ORDER: readonly Component[] = ['r', 'g', 'b', 'a'];
@@ -13,17 +14,6 @@ export const CHANNEL_ORDER: readonly Component[] = ['r', 'g', 'b', 'a'];
 export interface ColourRun {
   first: number;
   colours: Float32Array;
-}
-
-interface Stroke {
-  brush: Brush;
-  channel: number;
-  aim: StrokeAim;
-  /** How far each place has gone toward the aim, by the first vertex of the place. */
-  gone: Float32Array;
-  /** What noise lets through there; negative where nobody asked yet. */
-  through: Float32Array;
-  touched: number[];
 }
 
 /** Neighbours of each place as one flat list; vertices that lie at one place count once. */
@@ -81,7 +71,7 @@ export class VertexPainter {
   private readonly seen: Uint32Array;
   private visit = 0;
   private readonly queue: Uint32Array;
-  private stroke: Stroke | null = null;
+  private stroke: (Stroke & { channel: number }) | null = null;
   /** Tiles whose colours were changed since they were passed on, and since they were kept. */
   private readonly shown = new Set<number>();
   private readonly unkept = new Set<number>();
@@ -103,14 +93,9 @@ export class VertexPainter {
 
   begin(brush: Brush, channel: Component, aim: StrokeAim): void {
     this.cancel();
-    this.stroke = {
-      brush,
-      channel: CHANNEL_ORDER.indexOf(channel),
-      aim,
-      gone: new Float32Array(this.vertices),
-      through: new Float32Array(this.vertices).fill(-1),
-      touched: [],
-    };
+    const { position } = this.mesh;
+    const noise = (p: number) => patchNoise(brush.broken, position[p * 3], position[p * 3 + 1], position[p * 3 + 2]);
+    this.stroke = Object.assign(new Stroke(brush, aim, this.vertices, noise), { channel: CHANNEL_ORDER.indexOf(channel) });
   }
 
   /** Where a place of the mesh lies, in metres. */
@@ -129,7 +114,7 @@ export class VertexPainter {
     if (!stroke) return 0;
     const { position, index } = this.mesh;
     const [x, y, z] = this.at(place);
-    const { radiusM, strength } = stroke.brush;
+    const { radiusM } = stroke.brush;
     const mark = ++this.visit;
     let end = 0;
     const reach = (p: number): void => {
@@ -138,41 +123,26 @@ export class VertexPainter {
       const away = Math.hypot(position[p * 3] - x, position[p * 3 + 1] - y, position[p * 3 + 2] - z);
       if (away >= radiusM) return;
       queue[end++] = p;
-      const most = strength * pressure * falloffAt(stroke.brush, away);
-      if (most <= stroke.gone[p]) return;
-      const far = most * this.through(stroke, p);
-      if (far <= stroke.gone[p]) return;
-      if (!stroke.gone[p]) stroke.touched.push(p);
-      stroke.gone[p] = far;
-      this.show(p);
+      if (stroke.reach(p, away, pressure)) this.show(p);
     };
     for (let k = 0; k < 3; k++) reach(near.place[index[place.triangle * 3 + k]]);
     for (let i = 0; i < end; i++) for (let k = near.first[queue[i]]; k < near.first[queue[i] + 1]; k++) reach(near.around[k]);
     return end;
   }
 
-  /** What noise lets through at a place; it is the same for all dabs of a stroke. */
-  private through({ brush, through }: Stroke, p: number): number {
-    if (brush.broken.by <= 0) return 1;
-    const { position } = this.mesh;
-    if (through[p] < 0) through[p] = letThrough(brush, position[p * 3], position[p * 3 + 1], position[p * 3 + 2]);
-    return through[p];
-  }
-
   /** Colour of a place as far as the stroke has taken it. */
   private show(p: number): void {
     const { stroke, near, before, colours } = this;
     if (!stroke) return;
-    const { channel, aim, gone } = stroke;
-    let aimed = aim === 'add' ? 1 : 0;
-    if (aim === 'smooth') {
+    const { channel } = stroke;
+    const around = () => {
       const [from, to] = [near.first[p], near.first[p + 1]];
-      for (let k = from; k < to; k++) aimed += before[near.around[k] * 4 + channel];
-      aimed = to > from ? aimed / (to - from) : before[p * 4 + channel];
-    }
+      let sum = 0;
+      for (let k = from; k < to; k++) sum += before[near.around[k] * 4 + channel];
+      return to > from ? sum / (to - from) : before[p * 4 + channel];
+    };
     this.each(p, (v) => {
-      const was = before[v * 4 + channel];
-      colours[v * 4 + channel] = was + (aimed - was) * gone[p];
+      colours[v * 4 + channel] = stroke.take(p, before[v * 4 + channel], around);
       this.touch(v);
     });
   }
