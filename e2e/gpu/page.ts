@@ -30,6 +30,7 @@ import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
 import { aheadOf, failingAhead } from './ahead-cases.js';
+import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, lookOf, pixels, settled } from './stage-page.js';
@@ -330,7 +331,8 @@ function layerGone() {
 }
 const ahead = () => aheadOf(...layerGone());
 const aheadFails = () => failingAhead(...layerGone());
+const mask = () => paintedMask(threeLayers(128));
 
 Object.assign(window, {
-  pebble: { ahead, aheadFails, operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces },
+  pebble: { ahead, aheadFails, operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces, mask },
 });

@@ -10,6 +10,7 @@ interface Exports {
   random(from: number, count: number): Promise<Agreement[]>;
   ahead(): Promise<AheadCase[]>;
   aheadFails(): Promise<{ ahead: number; full: number }>;
+  mask(): Promise<{ p99: number; changed: number; textures: number; compiles: number }>;
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
@@ -79,6 +80,12 @@ describe('GPU and CPU', () => {
   it('go on with the program where nothing can be worked out ahead of it', async () => {
     expect(await page.evaluate(() => pebble.aheadFails())).toEqual({ ahead: 0, full: 3 });
   }, 120_000);
+  it('follow a mask while it is painted, without another texture or program', async () => {
+    const { p99, changed, textures, compiles } = await page.evaluate(() => pebble.mask());
+    expect(p99).toBeLessThanOrEqual(2);
+    expect(changed).toBeGreaterThan(0.1);
+    expect([textures, compiles]).toEqual([0, 1]);
+  });
   it('pass the furnace: white in light 1 is seen as 1, within 1 % and the byte it is shown with', async () => {
     for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {
       expect(lo).withContext(name).toBeGreaterThan(0.98);

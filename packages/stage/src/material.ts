@@ -1,4 +1,5 @@
 import type { GlslProgram, Hoisted, PackedSet, Span, Values } from '@pebble/core';
+import { NO_SLOTS } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
 import { SlotTextures } from './textures';
@@ -51,6 +52,8 @@ export class Programs {
   }
 }
 
+const same = (a: readonly unknown[], b: readonly unknown[]) => a.length === b.length && a.every((x, i) => x === b[i]);
+
 /** A program with its numbers and textures. While another is built, the last good one goes on with its own. */
 export class StageMaterial {
   current: (Built & { hoisted: readonly Hoisted[] }) | null = null;
@@ -60,7 +63,7 @@ export class StageMaterial {
   wanted: { key: string; values: Values; slots: PackedSet } | null = null;
   /** What could not be built. */
   private refused = '';
-  private uploaded: readonly unknown[] = [];
+  private uploaded: PackedSet = NO_SLOTS;
   private disposed = false;
 
   constructor(
@@ -100,13 +103,17 @@ export class StageMaterial {
     return true;
   }
 
+  /** Uploads what is not there yet: of masks alone only those that changed, as one does with every move of a brush. */
   private takeSlots(set: PackedSet): void {
-    // Slots are told apart by their kind and place.
-    const all = [...set.surfaces, 'masks', ...set.masks, 'ids', ...set.ids];
-    if (this.uploaded.length === all.length && all.every((s, i) => s === this.uploaded[i])) return;
-    this.slots?.dispose();
+    const { slots, uploaded } = this;
+    this.uploaded = set;
+    const fits = set.masks.length === uploaded.masks.length && set.masks.every((m, i) => m.size === uploaded.masks[i].size);
+    if (slots && fits && same(set.surfaces, uploaded.surfaces) && same(set.ids, uploaded.ids)) {
+      set.masks.forEach((mask, i) => mask !== uploaded.masks[i] && slots.replaceMask(i, mask));
+      return;
+    }
+    slots?.dispose();
     this.slots = new SlotTextures(this.gl, set);
-    this.uploaded = all;
   }
 
   /** Whether it can be drawn. */

@@ -40,6 +40,7 @@ type ToStage =
   | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
+  | { type: 'forget'; keys: readonly string[] }
   | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: KeysOf; parallax: boolean; stack: Stack | null }
   | { type: 'values'; values: Values }
   | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
@@ -82,6 +83,9 @@ export class RemoteStage {
   private shown = 0;
   private waiting: { tag: number; resolve: () => void }[] = [];
   private readonly known = new Set<string>();
+  /** Keys of pictures that were handed over, and of all that the blend and its neighbours show now. */
+  private readonly pictures = new Set<string>();
+  private shownKeys: { own: readonly KeysOf[]; others: readonly KeysOf[] } = { own: [], others: [] };
   private readonly questions = new Map<number, (account: Account) => void>();
 
   constructor(
@@ -125,6 +129,7 @@ export class RemoteStage {
   private provide({ key, packed }: Keyed<PackedSurface | PackedPicture>): string {
     if (this.known.has(key)) return key;
     this.known.add(key);
+    if (!('colour' in packed)) this.pictures.add(key);
     const moved = 'colour' in packed ? [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer) : [];
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
     return key;
@@ -136,7 +141,17 @@ export class RemoteStage {
   }
 
   setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: KeyedSet, parallax = false, stack: Stack | null = null): void {
-    this.post({ type: 'program', glsl, hoisted, values, keys: this.provideAll(slots), parallax, stack });
+    const keys = this.provideAll(slots);
+    this.post({ type: 'program', glsl, hoisted, values, keys, parallax, stack });
+    this.forget({ ...this.shownKeys, own: [keys] });
+  }
+  /** Pictures that are not shown any more are let go of, as every move of a brush makes another; surfaces were moved and stay. */
+  private forget(shown: RemoteStage['shownKeys']): void {
+    this.shownKeys = shown;
+    const used = new Set([...shown.own, ...shown.others].flatMap((k) => [...k.masks, ...k.ids]));
+    const keys = [...this.pictures].filter((key) => !used.has(key));
+    for (const key of keys) for (const set of [this.pictures, this.known]) set.delete(key);
+    if (keys.length) this.post({ type: 'forget', keys });
   }
   /** Why a place looks as it does, worked out where the textures are. */
   account(ask: AccountRequest, slots: KeyedSet): Promise<Account> {
@@ -151,7 +166,9 @@ export class RemoteStage {
     this.post({ type: 'colours', of, runs, moving }, given ? runs.map((r) => r.colours.buffer as ArrayBuffer) : []);
   }
   setOthers(spans: readonly Span[] | null, others: readonly (Omit<Other, 'slots'> & { slots: KeyedSet })[]): void {
-    this.post({ type: 'others', spans, others: others.map(({ slots, ...of }) => ({ ...of, keys: this.provideAll(slots) })) });
+    const told = others.map(({ slots, ...of }) => ({ ...of, keys: this.provideAll(slots) }));
+    this.post({ type: 'others', spans, others: told });
+    this.forget({ ...this.shownKeys, others: told.map(({ keys }) => keys) });
   }
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
@@ -187,6 +204,7 @@ export function hostStage(port: Port): void {
       Object.assign(canvas as OffscreenCanvas, { width: data.width, height: data.height });
       stage.draw();
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
+    else if (data.type === 'forget') data.keys.forEach((key) => slots.delete(key));
     else if (data.type === 'program') {
       stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax, data.stack);
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);

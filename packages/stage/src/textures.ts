@@ -150,18 +150,35 @@ export class SlotTextures {
     const count = slots[0].length;
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
     gl.texStorage3D(gl.TEXTURE_2D_ARRAY, count, internal, size, size, slots.length);
-    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
-    slots.forEach((levels, z) =>
-      levels.forEach((data, l) => {
-        const side = Math.max(1, size >> l);
-        gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, l, 0, 0, z, side, side, 1, format, type, data);
-      }),
-    );
+    slots.forEach((levels, z) => this.fill(z, size, format, type, levels));
     const nearest = exact || unit === 'id';
     gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MIN_FILTER, nearest ? gl.NEAREST_MIPMAP_NEAREST : gl.LINEAR_MIPMAP_LINEAR);
     gl.texParameteri(gl.TEXTURE_2D_ARRAY, gl.TEXTURE_MAG_FILTER, nearest ? gl.NEAREST : gl.LINEAR);
     this.textures.set(unit, texture);
     this.levels.set(unit, count);
+  }
+
+  /** Puts the levels of one slot into the bound array. */
+  private fill(slot: number, size: number, format: number, type: number, levels: readonly ArrayBufferView[]): void {
+    const { gl } = this;
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+    levels.forEach((data, l) => {
+      const side = Math.max(1, size >> l);
+      gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, l, 0, 0, slot, side, side, 1, format, type, data);
+    });
+  }
+
+  /** Another mask of the same size in a slot, such as one that is being painted. */
+  replaceMask(slot: number, { size, levels }: PackedPicture): void {
+    const { gl } = this;
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.textures.get('mask') ?? null);
+    this.fill(
+      slot,
+      size,
+      gl.RED,
+      gl.UNSIGNED_BYTE,
+      levels.map((l) => l.data),
+    );
   }
 
   /** Binds what a program reads to units from `first` up and sets its samplers. Gives the next free unit. */
