@@ -1,9 +1,10 @@
-import type { JobView, Problem, StoredDocument, UploadedFile } from '@pebble/contracts';
+import type { GreyPicture, JobView, Problem, StoredDocument, UploadedFile } from '@pebble/contracts';
 import type { Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
 import { generateSurface, makeImage, statistics } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { unzipSync } from 'fflate';
 import { readFileSync, readdirSync } from 'node:fs';
+import sharp from 'sharp';
 import { makePool } from '../src/db/pool';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
@@ -112,6 +113,36 @@ describe('uploads, jobs and exports', () => {
     expect((await post(bytes, '3')).statusCode).toBe(400);
     expect((await post('{}', '4096', 'application/json')).statusCode).toBe(415);
     expect((await post(Buffer.alloc(2 ** 24 + 1), '4096')).statusCode).toBe(413);
+  });
+  it('become masks: the first channel of any picture as a grey PNG, or a word why not', async () => {
+    const { width, height, data } = source.maps.baseColor;
+    const jpeg = await sharp(Buffer.from(data), { raw: { width, height, channels: 3 } })
+      .jpeg()
+      .toBuffer();
+    const tall = await sharp({ create: { width: 1, height: 9000, channels: 3, background: '#fff' } })
+      .png()
+      .toBuffer();
+    const { body } = await upload({
+      'mask.jpg': jpeg,
+      'grey.png': await png(source.maps.height),
+      'tall.png': tall,
+      'crate.obj': Buffer.from('v 0 0 0'),
+    });
+    const [photo, grey, long, mesh] = body.map((f) => f.blob as string);
+    const made = await call<GreyPicture>('POST', `/blobs/${photo}/grey`);
+    expect(made.body).toEqual({ hash: jasmine.any(String), width, height });
+    const [mask, whole] = [await nodeCodec.decode(await blob(made.body.hash), 'data'), await nodeCodec.decode(jpeg, 'data')];
+    expect([mask.channels, mask.depth]).toEqual([1, 8]);
+    expect(mask.data).toEqual(whole.data.filter((_, i) => i % 3 === 0));
+    expect((await call<GreyPicture>('POST', `/blobs/${grey}/grey`)).body.hash).toBe(grey);
+    const wrong = async (hash: string) => {
+      const { status, body: said } = await call<{ detail: string }>('POST', `/blobs/${hash}/grey`);
+      return [status, said.detail];
+    };
+    expect(await wrong(long)).toEqual([422, 'A mask has at most 8192 pixels a side, this picture has 1 × 9000. Make it smaller']);
+    expect((await wrong(mesh))[0]).toBe(422);
+    expect((await wrong(mesh))[1]).toContain('This picture cannot become a mask: ');
+    expect((await wrong('0'.repeat(64)))[0]).toBe(404);
   });
   it('leave nothing of a stream that is cut off', async () => {
     const store = new PgBlobStore(app.pool);

@@ -106,6 +106,13 @@ export interface UploadedFile {
   problem: string | null;
 }
 
+/** A picture of one channel, as masks are kept: a grey PNG. */
+export interface GreyPicture {
+  hash: string;
+  width: number;
+  height: number;
+}
+
 /** What the form settles before an import: one surface and the role of each of its files. */
 export const IMPORT_SCHEMA = {
   type: 'object',

@@ -1,5 +1,6 @@
 import multipart from '@fastify/multipart';
-import type { UploadedFile } from '@pebble/contracts';
+import type { GreyPicture, UploadedFile } from '@pebble/contracts';
+import { convertDepth, extractChannel } from '@pebble/core';
 import type { ImageFacts } from '@pebble/formats';
 import { FormatError, decodeRawHeights, isRawName, probeImage } from '@pebble/formats';
 import { isCompanionName, isMeshName } from '@pebble/formats/mesh';
@@ -12,6 +13,8 @@ import { ServiceError, notFound } from '../store/errors';
 /** Bytes a file and files a request: past these an upload is refused while it streams. */
 export const MAX_FILE_BYTES = 2 ** 30;
 export const MAX_FILES = 400;
+/** Pixels a side of a picture that becomes a mask. */
+const MOST_GREY_SIDE = 8192;
 
 /** Bytes of a request that are cut into pieces: twice the colours of the largest mesh that is painted. */
 export const MAX_PIECES_BYTES = 2 ** 24;
@@ -44,7 +47,7 @@ export function blobs(store: PgBlobStore) {
         schema: {
           summary: 'Keep bytes, cut into pieces of a length (the last may be shorter); gives the SHA-256 of each in turn',
           consumes: ['application/octet-stream'],
-          querystring: { type: 'object', required: ['piece'], properties: { piece: { type: 'integer', minimum: 1024, maximum: 2 ** 20 } } },
+          querystring: { type: 'object', required: ['piece'], properties: { piece: { type: 'integer', minimum: 1024, maximum: MAX_PIECES_BYTES } } },
         },
       },
       async ({ body, query: { piece } }) => {
@@ -69,6 +72,35 @@ export function blobs(store: PgBlobStore) {
         if (!(error instanceof FormatError)) throw error;
         return { ...base, blob: null, ...shapeless, format: '', problem: `${base.fileName}: ${error.message}.` };
       }
+    }
+
+    app.post<{ Params: { hash: string } }>(
+      '/blobs/:hash/grey',
+      { schema: { summary: 'The first channel of a picture as a grey PNG, as masks are kept; its SHA-256 and size', params: HASH } },
+      async ({ params: { hash } }): Promise<GreyPicture> => {
+        if (!(await store.facts(hash))) throw notFound('This picture');
+        try {
+          return await greyOf(hash);
+        } catch (error) {
+          if (!(error instanceof FormatError)) throw error;
+          throw new ServiceError(422, 'no-picture', `This picture cannot become a mask: ${error.message}`);
+        }
+      },
+    );
+
+    async function greyOf(hash: string): Promise<GreyPicture> {
+      const bytes = await store.get(hash);
+      const { width, height, channels, format, depth } = probeImage(bytes);
+      if (Math.max(width, height) > MOST_GREY_SIDE)
+        throw new ServiceError(
+          422,
+          'too-large',
+          `A mask has at most ${MOST_GREY_SIDE} pixels a side, this picture has ${width} × ${height}. Make it smaller`,
+        );
+      if (format === 'png' && channels === 1) return { hash, width, height };
+      const grey = extractChannel(await nodeCodec.decode(bytes, 'data'), 0);
+      const png = await nodeCodec.encodePng(depth === 32 ? convertDepth(grey, 16) : grey);
+      return { hash: await store.put(png, 'image/png'), width, height };
     }
 
     /** A heightfield without a header is kept as a PNG, which says what it is. */

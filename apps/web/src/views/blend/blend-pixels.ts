@@ -11,6 +11,11 @@ const STAGE_SIDE = 1024;
 const STAGE_MEMORY = 192 * 2 ** 20;
 const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
 
+/** Painted masks that are kept beside those on show, so that steps are undone at once. */
+const KEPT_MASKS = 24;
+const PAINTED = pictureKey({ kind: 'painted', picture: '' });
+const paintedName = (hash: string): string => pictureKey({ kind: 'painted', picture: hash });
+
 /** Textures of what a stack shows, fetched once under keys that change with their pixels. Only heights of surfaces stay readable. */
 @Injectable()
 export class BlendPixels {
@@ -19,6 +24,13 @@ export class BlendPixels {
   private readonly surfaces = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
   private readonly pictures = signal<ReadonlyMap<string, Keyed<PackedPicture>>>(new Map());
   private readonly asked = new Map<string, string>();
+  /** Pictures of masks whose pixels are others for now, while they are painted on. */
+  private readonly covered = new Map<string, Keyed<PackedPicture>>();
+  private shown = 0;
+  private readonly sets = new WeakMap<Stack, KeyedSet>();
+  private wanted: ReadonlySet<string> = new Set();
+  /** Side of the textures, in pixels. */
+  side = STAGE_SIDE;
 
   /** Everything that a stack looks up, by slot; null until it is all there. Called within a computation. */
   of(stack: Stack): KeyedSet | null {
@@ -26,14 +38,49 @@ export class BlendPixels {
     const masks = all(this.pictures(), stack.masks.map(pictureKey));
     const ids = all(this.pictures(), stack.ids.map(pictureKey));
     const even = (list: readonly Keyed<{ size: number }>[]) => new Set(list.map((f) => f.packed.size)).size <= 1;
-    return surfaces && masks && ids && even(surfaces) && even(masks) && even(ids) ? { surfaces, masks, ids } : null;
+    if (!surfaces || !masks || !ids || !even(surfaces) || !even(masks) || !even(ids)) return null;
+    // What others are shown does not come anew with each move of a brush.
+    const last = this.sets.get(stack);
+    if (last && same(last.surfaces, surfaces) && same(last.masks, masks) && same(last.ids, ids)) return last;
+    const made = { surfaces, masks, ids };
+    this.sets.set(stack, made);
+    return made;
   }
+
+  /** Mean of a painted mask, 0–1; 0 until it is there. Called within a computation. */
+  mean(hash: string): number {
+    const level = this.pictures().get(paintedName(hash))?.packed.levels.at(-1);
+    return level ? level.data[0] / 255 : 0;
+  }
+  /** Shows a painted mask with other pixels for a while; null brings its own back. */
+  showFor(hash: string, packed: PackedPicture | null): void {
+    const name = paintedName(hash);
+    const own = this.covered.get(name) ?? this.pictures().get(name);
+    if (!own) return;
+    if (packed) this.covered.set(name, own);
+    else if (!this.covered.delete(name)) return;
+    this.put(name, packed ? { key: `${name}:shown${++this.shown}`, packed } : own);
+  }
+  /** Takes in a mask that was painted here. */
+  take(hash: string, packed: PackedPicture): void {
+    const name = paintedName(hash);
+    this.asked.set(name, `${packed.size}`);
+    this.covered.delete(name);
+    this.put(name, { key: `${name}:${packed.size}`, packed });
+    const old = [...this.pictures().keys()].filter((n) => n.startsWith(PAINTED) && n !== name && !this.wanted.has(n) && !this.covered.has(n));
+    for (const gone of old.slice(0, -KEPT_MASKS)) {
+      this.asked.delete(gone);
+      this.pictures.update((m) => new Map([...m].filter(([n]) => n !== gone)));
+    }
+  }
+  private put = (name: string, picture: Keyed<PackedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
 
   /** Fetches what stacks lack that are shown at the same time. */
   want(stacks: readonly Stack[], documents: Readonly<Record<string, SurfaceDocument>>): void {
     const slots = [...new Set(stacks.flatMap((s) => s.slots))];
     const pictures = new Map(stacks.flatMap((s) => [...s.masks, ...s.ids]).map((p) => [pictureKey(p), p]));
-    const size = side(slots.length + Math.ceil(pictures.size / 12));
+    const size = (this.side = side(slots.length + Math.ceil(pictures.size / 12)));
+    this.wanted = new Set(pictures.keys());
     for (const id of slots) this.surface(id, documents[id], size);
     for (const picture of pictures.values()) this.picture(picture, documents, size);
   }
@@ -69,6 +116,7 @@ export class BlendPixels {
   }
 }
 
+const same = (a: readonly unknown[], b: readonly unknown[]) => a.length === b.length && a.every((x, i) => x === b[i]);
 const all = <T>(from: ReadonlyMap<string, Keyed<T>>, names: readonly string[]): Keyed<T>[] | null => {
   const found = names.flatMap((name) => from.get(name) ?? []);
   return found.length === names.length ? found : null;

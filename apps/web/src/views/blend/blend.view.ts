@@ -19,6 +19,8 @@ import { BlendPixels } from './blend-pixels';
 import { CoverageTarget } from './coverage-target';
 import { Compare } from './compare';
 import { CueLooks } from './cue-look';
+import { FlatPane } from './flat-pane';
+import { MaskPainting } from './mask-painting';
 import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { Pointing } from './pointing';
@@ -45,6 +47,8 @@ import { Strata } from './strata';
     Compare,
     PaintedColours,
     Painting,
+    MaskPainting,
+    FlatPane,
     AssetModel,
     Neighbours,
     StageCut,

@@ -3,9 +3,12 @@ import { TestBed } from '@angular/core/testing';
 import type { BlendDocument, Layer, Mesh } from '@pebble/core';
 import { DEFAULT_BRUSH, edgeCount, makeBlend, makeCue, makeLayer, makePatch, vertexSpacing } from '@pebble/core';
 import { MeshService } from '../../services/mesh.service';
+import { WorkerClient } from '../../services/worker-client';
 import { NoticesService } from '../../services/notices.service';
 import { BlendModel } from './blend-model';
+import { BlendPixels } from './blend-pixels';
 import { BrushCard } from './brush-card';
+import { MaskPainting } from './mask-painting';
 import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
@@ -57,6 +60,8 @@ describe('the card of the brush', () => {
         Painting,
         { provide: BlendModel, useValue: model },
         { provide: PaintedColours, useValue: painted },
+        MaskPainting,
+        { provide: BlendPixels, useValue: { mean: () => 0.4, side: 64, take: () => undefined, showFor: () => undefined } },
         { provide: Neighbours, useValue: { over: (own: Float32Array) => own } },
         {
           provide: StageSpecimen,
@@ -92,6 +97,27 @@ describe('the card of the brush', () => {
     expect(cue).toEqual(jasmine.objectContaining({ kind: 'vertexColour', channel: 'b' }));
     expect(model.steps).toEqual(['Moss: where blue is painted']);
     expect(root.querySelectorAll('.well')[2].textContent).toContain('Moss');
+  });
+  it('has a well for each painted mask, and nothing of vertices while one is open', async () => {
+    const { fixture, model, root, button } = await make();
+    model.draft((d) => Object.assign(d.layers['moss'].coverage, { p: makeCue('painted', { picture: 'x' }) }));
+    await fixture.whenStable();
+    const mask = root.querySelectorAll<HTMLElement>('.well')[4];
+    expect([...mask.children].map((e) => e.textContent).join(' ')).toBe('mask 40 % Moss');
+    expect(button('all channels')).toBeDefined();
+    spyOn(WorkerClient.prototype, 'run').and.resolveTo({ width: 512, height: 256, hash: 'x' } as never);
+    mask.click();
+    await fixture.whenStable();
+    await fixture.whenStable();
+    expect(mask.getAttribute('aria-checked')).toBe('true');
+    expect(root.querySelector('.well')?.getAttribute('aria-checked')).toBe('false');
+    expect([button('all channels'), button('save .glb'), root.querySelector('[aria-label^="Swap"]')]).toEqual([undefined, undefined, null] as never);
+    expect(root.querySelector<HTMLAnchorElement>('.ends a')?.getAttribute('href')).toBe('/api/blobs/x?name=mask.png');
+    expect(root.textContent).toContain('512 × 256 pixels over');
+    root.querySelectorAll<HTMLElement>('.well')[1].click();
+    await fixture.whenStable();
+    expect(mask.getAttribute('aria-checked')).toBe('false');
+    expect(button('save .glb')).toBeDefined();
   });
   it('says that vertices are too few for the brush, with the price of more once it is known', async () => {
     const mesh = makePatch(2.4, 24);

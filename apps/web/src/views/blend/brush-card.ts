@@ -5,6 +5,7 @@ import type { NumberField } from '../../ui/field';
 import { Field } from '../../ui/field';
 import { BlendModel } from './blend-model';
 import { newSeed } from './coverage-target';
+import { MaskPainting } from './mask-painting';
 import { CHANNELS, Painting } from './painting';
 
 const RADIUS: NumberField = { label: 'Radius in metres', min: 0.001, max: 50, step: 0.002, unit: 'm', decimals: 3, initial: DEFAULT_BRUSH.radiusM };
@@ -33,6 +34,7 @@ const PATCHES: NumberField = {
 })
 export class BrushCard {
   readonly painting = inject(Painting);
+  readonly masks = inject(MaskPainting);
   readonly model = inject(BlendModel);
   readonly channels = CHANNELS;
   readonly fields = { radius: RADIUS, strength: STRENGTH, falloff: FALLOFF, broken: BROKEN, patches: PATCHES };
@@ -47,14 +49,35 @@ export class BrushCard {
     { id: 'all', name: 'all channels' },
   ] as const;
   /** Whether nothing looks at the chosen channel. */
-  readonly idle = computed(() => !this.painting.wells().find((w) => w.id === this.painting.channel())?.feeds.length);
+  readonly idle = computed(() => !this.masks.active() && !this.painting.wells().find((w) => w.id === this.painting.channel())?.feeds.length);
   readonly fillWith = signal(1);
   readonly fillField = share('Fill with, in per cent', 1);
 
   setBroken = (change: Partial<Brush['broken']>): void => this.painting.setBrush({ broken: { ...this.painting.brush().broken, ...change } });
   reroll = (): void => this.setBroken({ seed: newSeed() });
-  fill = (): void => void this.painting.whole({ what: 'fill', channel: this.painting.channel(), value: this.fillWith() });
-  invert = (): void => void this.painting.whole({ what: 'invert', channel: this.painting.channel() });
+  readonly density = computed(() => (this.masks.active() ? { ...this.masks.density(), price: null } : this.painting.density()));
+  readonly state = computed(() => {
+    const of = this.masks.active() ? this.masks : this.painting;
+    if (this.painting.refining()) return 'Making it finer …';
+    if (of.waiting()) return this.masks.active() ? 'Getting the mask ready …' : 'Getting the mesh ready …';
+    if (of.keeping()) return 'Keeping the stroke …';
+    return this.masks.active() ? 'Drag on the flat to paint, with Shift to move it.' : 'Drag on it to paint, beside it to turn it.';
+  });
+
+  /** Vertices from now on, or a mask. */
+  take(channel: Channel): void {
+    this.masks.path.set(null);
+    this.painting.channel.set(channel);
+  }
+  fill(): void {
+    const value = this.fillWith();
+    void (this.masks.active()
+      ? this.masks.whole({ what: 'fill', value })
+      : this.painting.whole({ what: 'fill', channel: this.painting.channel(), value }));
+  }
+  invert(): void {
+    void (this.masks.active() ? this.masks.whole({ what: 'invert' }) : this.painting.whole({ what: 'invert', channel: this.painting.channel() }));
+  }
   swap(other: string): void {
     const channel = this.painting.channel();
     if (other && other !== channel) void this.painting.whole({ what: 'swap', channel, other: other as Channel });

@@ -18,6 +18,7 @@ import { CueCard } from './cue-card';
 import { CueLooks } from './cue-look';
 import { IdCard } from './id-card';
 import { LayerCard } from './layer-card';
+import { MaskPainting } from './mask-painting';
 import { Pointing } from './pointing';
 import { StageSpecimen } from './stage-specimen';
 
@@ -81,6 +82,7 @@ describe('cards of the blend view', () => {
   let model: FakeModel;
   let jobs: { started: [string, unknown][]; cancelled: string[]; job: ReturnType<typeof signal<JobView | undefined>> };
   const said: unknown[] = [];
+  const taken: unknown[] = [];
   const make = async <T>(component: Type<T>, inputs: Record<string, unknown> = {}) => {
     model = new FakeModel();
     jobs = { started: [], cancelled: [], job: signal<JobView | undefined>(undefined) };
@@ -115,13 +117,16 @@ describe('cards of the blend view', () => {
           useValue: {
             upload: async (files: File[]) => [
               {
-                blob: files[0].name.endsWith('.png') ? 'b'.repeat(64) : null,
+                blob: files[0].name.endsWith('.png') ? 'f'.repeat(64) : null,
                 width: 8,
                 problem: files[0].name.endsWith('.png') ? null : `${files[0].name}: no image`,
               },
             ],
+            // The mask of an uploaded file is made by the server.
+            post: async (path: string) => ({ hash: path === `/blobs/${'f'.repeat(64)}/grey` ? 'b'.repeat(64) : '' }),
           },
         },
+        { provide: MaskPainting, useValue: { take: (path: unknown) => taken.push(path) } },
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(e) } },
         { provide: Router, useValue: { navigate: async () => true } },
         CoverageTarget,
@@ -212,6 +217,8 @@ describe('cards of the blend view', () => {
     expect(model.steps.length).toBe(steps);
     await view.bring(null);
     expect(view.sending()).toBeFalse();
+    view.paint();
+    expect(taken).toEqual([{ of: 'layers', id: 'b', cue: 'v' }]);
   });
 
   it('of IDs: parts with their shares become layers in one step', async () => {

@@ -1,6 +1,6 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { BlendDocument, Coverage, Cue, CueKind, WeatheringName } from '@pebble/core';
-import { CUES, between, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
+import type { BlendDocument, Coverage, Cue, CueKind, CuePath, WeatheringName } from '@pebble/core';
+import { CUES, between, coveragePath, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
 import { BlendModel } from './blend-model';
 
 export const newKey = (): string => crypto.randomUUID().slice(0, 8);
@@ -26,16 +26,20 @@ export class CoverageTarget {
   readonly name = computed(() => this.group()?.name ?? this.model.selected()?.name ?? '');
   readonly coverage = computed<Coverage>(() => {
     const blend = this.model.blend();
-    const id = this.model.selectedId();
-    return blend && (this.groupId() !== null || id !== null) ? (this.within(blend) ?? {}) : {};
+    return (blend && this.within(blend)) ?? {};
   });
   readonly cues = computed(() => inOrder(this.coverage()));
 
+  /** Where it stands in the blend; null while nothing is chosen. */
+  readonly path = computed<Omit<CuePath, 'cue'> | null>(() => {
+    if (this.isGroup()) return { of: 'groups', id: this.groupId() as string };
+    const [blend, id, layer] = [this.model.blend(), this.model.selectedId(), this.model.selected()];
+    return blend && id && layer ? coveragePath(blend, id, layer) : null;
+  });
   /** The coverage inside a document. */
   private within(d: BlendDocument): Coverage | undefined {
-    if (this.group()) return d.groups[this.groupId() as string]?.coverage;
-    const layer = d.layers[this.model.selectedId() ?? ''];
-    return layer ? ((layer.shared !== null ? d.coverages[layer.shared]?.coverage : undefined) ?? layer.coverage) : undefined;
+    const path = this.path();
+    return path ? d[path.of][path.id]?.coverage : undefined;
   }
 
   draft(change: (coverage: Coverage) => void): void {

@@ -1,6 +1,6 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, output, signal, untracked, viewChild } from '@angular/core';
-import type { UploadedFile } from '@pebble/contracts';
+import type { GreyPicture, UploadedFile } from '@pebble/contracts';
 import type { Cue, CueKind, Role } from '@pebble/core';
 import { BEARINGS, CUES, NOISE_KINDS, NOISE_WORDS, ROLES, ROLE_FACTS } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
@@ -11,6 +11,7 @@ import { CoverageTarget, newSeed } from './coverage-target';
 import type { CueField } from './cue-fields';
 import { inUnit, moreFields } from './cue-fields';
 import { CueLooks, PREVIEW, histogram, rangeOf } from './cue-look';
+import { MaskPainting } from './mask-painting';
 import { Pointing } from './pointing';
 import { cuePriceText } from './prices';
 import { StageSpecimen } from './stage-specimen';
@@ -32,6 +33,7 @@ export class CueCard {
   readonly target = inject(CoverageTarget);
   readonly specimen = inject(StageSpecimen);
   readonly pointing = inject(Pointing);
+  private readonly masks = inject(MaskPainting);
   private readonly looks = inject(CueLooks);
   private readonly api = inject(ApiService);
   private readonly notices = inject(NoticesService);
@@ -189,6 +191,12 @@ export class CueCard {
       else delete c.set;
     });
   }
+  /** Takes the brush out for the mask. */
+  paint(): void {
+    const path = this.target.path();
+    if (path) this.masks.take({ ...path, cue: this.cueId() });
+    this.closed.emit();
+  }
   readonly sending = signal(false);
   /** A grey picture becomes the mask of a painted cue; what cannot be read is said, and changes nothing. */
   async bring(files: FileList | null): Promise<void> {
@@ -197,8 +205,10 @@ export class CueCard {
     this.sending.set(true);
     try {
       const [sent] = await this.api.upload<UploadedFile[]>([file], () => undefined, new AbortController().signal);
-      if (!sent.blob || sent.problem || !sent.width) throw new Error(sent.problem ?? `${file.name} is no picture. Choose a PNG, JPEG or TIFF`);
-      this.own('picture of the mask', { picture: sent.blob });
+      if (!sent.blob || sent.problem || !sent.width)
+        throw new Error(sent.problem ?? `${file.name} is no picture. Choose a PNG, JPEG, TIFF, TGA, EXR or HDR`);
+      const { hash } = await this.api.post<GreyPicture>(`/blobs/${sent.blob}/grey`, {});
+      this.own('picture of the mask', { picture: hash });
     } catch (error) {
       this.notices.error(error);
     } finally {

@@ -39,6 +39,14 @@ const KEEP_MS = 250;
 const OPEN_STROKE = 'pebble-open-stroke';
 const KEPT_BRUSH = 'pebble-brush';
 
+/** How strongly a pointer presses: a pen by its pressure. */
+export const pressureOf = (e: PointerEvent): number => (e.pointerType === 'pen' ? e.pressure : 1);
+/** All that a pointer reported since the last event. */
+export function samplesOf(e: PointerEvent): PointerEvent[] {
+  const all = e.getCoalescedEvents?.() ?? [];
+  return all.length ? all : [e];
+}
+
 interface OpenStroke {
   blend: string;
   specimen: string;
@@ -196,8 +204,7 @@ export class Painting {
    */
   press(event: PointerEvent, sight: () => Sight, place: (e: PointerEvent) => { x: number; y: number }, turn: (dx: number, dy: number) => void): void {
     if (this.waiting()) return;
-    const strength = (e: PointerEvent) => (e.pointerType === 'pen' ? e.pressure : 1);
-    const points: BrushPoint[] = [{ ...place(event), pressure: strength(event) }];
+    const points: BrushPoint[] = [{ ...place(event), pressure: pressureOf(event) }];
     let doing: Doing = event.button === 0 ? 'asking' : 'turning';
     let ended: boolean | null = null;
     let working = false;
@@ -232,8 +239,7 @@ export class Painting {
       event,
       (dx, dy, e) => {
         if (doing === 'turning') return turn(dx, dy);
-        const all = e.getCoalescedEvents?.() ?? [];
-        for (const one of all.length ? all : [e]) points.push({ ...place(one), pressure: strength(one) });
+        for (const one of samplesOf(e)) points.push({ ...place(one), pressure: pressureOf(one) });
         this.trying(work());
       },
       (let_go) => {

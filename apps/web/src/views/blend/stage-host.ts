@@ -3,7 +3,7 @@ import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, injec
 import type { SkyName } from '@pebble/core';
 import { SKIES, frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
-import { PARALLAX_STEPS, RemoteStage, flatAt, flatTo } from '@pebble/stage';
+import { PARALLAX_STEPS, RemoteStage } from '@pebble/stage';
 import type { Relief } from '../../services/light.service';
 import { LightService } from '../../services/light.service';
 import { clicked, follow } from '../../ui/follow';
@@ -14,6 +14,8 @@ import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
 import { Compare } from './compare';
 import { CompareLayer } from './compare-layer';
+import { FlatPane } from './flat-pane';
+import { MaskPainting } from './mask-painting';
 import { AssetCard } from './slot-card';
 import { AssetModel } from './slot-model';
 import { Neighbours } from './neighbours';
@@ -22,7 +24,7 @@ import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { Pointing } from './pointing';
 import { SpecimenPick } from './specimen-pick';
-import { StageCut, alongCut } from './stage-cut';
+import { StageCut } from './stage-cut';
 import { StageRelief } from './stage-relief';
 import { StageSpecimen } from './stage-specimen';
 
@@ -62,6 +64,8 @@ export class StageHost {
   readonly compare = inject(Compare);
   readonly cut = inject(StageCut);
   readonly painting = inject(Painting);
+  readonly masks = inject(MaskPainting);
+  readonly flat = inject(FlatPane);
   readonly assets = inject(AssetModel);
   private readonly neighbours = inject(Neighbours);
   readonly painted = inject(PaintedColours);
@@ -96,19 +100,19 @@ export class StageHost {
   /** The channel that is looked at: while the brush is out it may be one of the vertex colours. */
   readonly shown = computed<StageChannel>(() => {
     const [painting, view] = [this.painting, this.painting.view()];
-    if (!painting.on() || view === 'look') return this.channel();
+    if (!this.onVertices() || view === 'look') return this.channel();
     return view === 'all' ? 'vertices' : (`vertex${painting.channel().toUpperCase()}` as StageChannel);
   });
+  /** Whether the brush paints vertices. */
+  readonly onVertices = computed(() => this.painting.on() && !this.masks.active());
   /** Radius of the brush in pixels, where the pointer is; null beside the mesh. */
   readonly ring = computed(() => {
     const [away, at] = [this.painting.away(), this.pressed()];
-    if (!this.painting.on() || away === null || !at) return null;
+    if (!this.onVertices() || away === null || !at) return null;
     return { ...at, r: (this.painting.brush().radiusM / (2 * away * Math.tan((this.light.look().field * RADIANS) / 2))) * this.size().height };
   });
   /** Where the pointer is over the specimen, in pixels. */
   private readonly pressed = signal<{ x: number; y: number } | null>(null);
-  readonly flat = signal({ u: 0.5, v: 0.5, span: 1.06 });
-  readonly pointer = this.model.pointer;
   readonly size = signal({ width: 1, height: 1 });
   readonly frame = signal<{ ms: number; scale: number } | null>(null);
   readonly failed = signal<string | null>(null);
@@ -121,17 +125,8 @@ export class StageHost {
   private recoloured = false;
   readonly split = SPLIT;
 
-  readonly aspect = computed(() => (this.size().width * (1 - SPLIT)) / Math.max(1, this.size().height));
-  /** The cut line in pixels of the flat pane. */
-  readonly cutLine = computed(() => {
-    const { width, height } = this.size();
-    return this.cut.line((u, v) => {
-      const [x, y] = flatTo(this.flat(), this.aspect(), u, v);
-      return { x: x * width * (1 - SPLIT), y: y * height };
-    });
-  });
   readonly reading = computed(() => {
-    const at = this.pointer();
+    const at = this.model.pointer();
     const stack = this.model.stack();
     const point = at && this.model.probe(at.u, at.v);
     if (!at || !point || !stack) return null;
@@ -189,6 +184,7 @@ export class StageHost {
       const blend = this.assets.slots().find((s) => s.slot === slot)?.blend;
       if (blend) this.assets.show(blend, this.assets.id());
     };
+    this.flat.onMoved = () => this.look(true);
     const flat = makeFlat();
     effect(() => {
       this.stage()?.setSpecimen(this.on.form(), onGround(flat, untracked(this.on.ground)));
@@ -248,7 +244,7 @@ export class StageHost {
     const stack = this.model.stack();
     const look: StageLook = {
       orbit: this.eye(),
-      flat: this.flat(),
+      flat: this.flat.view(),
       channel: this.shown(),
       turn: this.light.look().turn,
       exposure: 2 ** this.light.look().exposure,
@@ -263,6 +259,7 @@ export class StageHost {
 
   private resize(width: number, height: number): void {
     this.size.set({ width, height });
+    this.flat.size.set({ width: width * (1 - SPLIT), height });
   }
 
   show(channel: StageChannel): void {
@@ -275,13 +272,13 @@ export class StageHost {
   }
   frameSpecimen(): void {
     this.orbit.set(frameBounds(this.bounds()));
-    this.flat.set({ u: 0.5, v: 0.5, span: 1.06 });
+    this.flat.whole();
   }
 
   orbitBy(event: PointerEvent): void {
     this.specimenPane().nativeElement.focus({ preventScroll: true });
     const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    if (this.painting.on() && !this.painting.waiting() && !this.pointing.active()) {
+    if (this.onVertices() && !this.painting.waiting() && !this.pointing.active()) {
       const place = (e: PointerEvent) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height });
       return this.painting.press(
         event,
@@ -321,7 +318,7 @@ export class StageHost {
   }
   hoverSpecimen(event: PointerEvent): void {
     const pane = event.currentTarget as HTMLElement;
-    if (this.painting.on()) {
+    if (this.onVertices()) {
       const box = pane.getBoundingClientRect();
       const [x, y] = [event.clientX - box.left, event.clientY - box.top];
       this.pressed.set({ x, y });
@@ -340,7 +337,7 @@ export class StageHost {
     this.look(true);
   }
   specimenKey(event: KeyboardEvent): void {
-    if (event.key === 'Enter' && this.painting.on()) {
+    if (event.key === 'Enter' && this.onVertices()) {
       event.preventDefault();
       const { width, height } = this.size();
       return void this.painting.dab({ eye: this.eye(), aspect: (width * SPLIT) / height });
@@ -350,49 +347,6 @@ export class StageHost {
     event.preventDefault();
     this.orbit.update((o) => ({ ...o, yaw: o.yaw + by[0], pitch: Math.min(1.5, Math.max(-0.3, o.pitch + by[1])) }));
     this.look(true);
-  }
-
-  private flatPlace(event: PointerEvent | WheelEvent): [number, number] {
-    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    return flatAt(this.flat(), this.aspect(), (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
-  }
-  pointFlat(event: PointerEvent): void {
-    const [u, v] = this.flatPlace(event);
-    this.pointer.set({ u, v });
-    this.model.along.set(alongCut(this.model.cut(), u, v));
-  }
-  leaveFlat(): void {
-    this.pointer.set(null);
-    this.model.along.set(null);
-  }
-  panFlat(event: PointerEvent): void {
-    const { width } = this.size();
-    const [u, v] = this.flatPlace(event);
-    clicked(event, () => this.accounts.onFlat(u, v, this.flat().span / (width * (1 - SPLIT))));
-    follow(event, (dx, dy) => {
-      this.flat.update((f) => ({
-        ...f,
-        u: Math.min(1.4, Math.max(-0.4, f.u - (dx / (width * (1 - SPLIT))) * f.span)),
-        v: Math.min(1.4, Math.max(-0.4, f.v - (dy / (width * (1 - SPLIT))) * f.span)),
-      }));
-      this.look(true);
-    });
-  }
-  zoomFlat(event: WheelEvent): void {
-    event.preventDefault();
-    const [u, v] = this.flatPlace(event);
-    this.flat.update((f) => {
-      const span = Math.min(2, Math.max(0.02, f.span * Math.exp(event.deltaY * 0.001)));
-      const k = span / f.span;
-      return { u: u + (f.u - u) * k, v: v + (f.v - v) * k, span };
-    });
-    this.look(true);
-  }
-
-  /** Drags an end of the cut, or the whole of it. */
-  dragCut(event: PointerEvent, end: 'a' | 'b' | 'both'): void {
-    event.stopPropagation();
-    this.cut.drag(event, end, this.flat().span / (this.size().width * (1 - SPLIT)));
   }
 
   degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
