@@ -4,7 +4,9 @@ import { SPECIMEN_MODELS, finerTimes, makeSpecimen, putTile } from '@pebble/core
 import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import { readGltf } from '@pebble/formats/mesh';
+import { nodeCodec } from '@pebble/formats/node';
 import { readFileSync } from 'node:fs';
+import sharp from 'sharp';
 import { launch } from '../browser';
 import { api, openPage, serveFresh } from '../harness';
 
@@ -34,7 +36,7 @@ describe('work on a specimen', () => {
   };
   /** Shares of the picture of the specimen. */
   const at = async (x: number, y: number): Promise<[number, number]> => {
-    const box = (await page.locator('[role=application]').boundingBox())!;
+    const box = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
     return [box.x + box.width * x, box.y + box.height * y];
   };
   const drag = async (from: [number, number], to: [number, number]) => {
@@ -130,7 +132,7 @@ describe('work on a specimen', () => {
     await page.mouse.up();
     // The next step holds its own dab and nothing of the lost stroke.
     await sizeOfBrush('4cm');
-    await page.locator('[role=application]').focus();
+    await page.getByRole('application', { name: /^Specimen/ }).focus();
     await page.keyboard.press('Enter');
     await until(async () => (await stored()).version === version + 1);
     expect(await label()).toBe('Paint red');
@@ -224,6 +226,83 @@ describe('work on a specimen', () => {
     await drag([0.45, 0.55], [0.5, 0.55]);
     expect((await stored()).version).toBe(version);
     expect(await page.getByRole('button', { name: 'draw it on the specimen' }).getAttribute('aria-pressed')).toBe('false');
+  });
+  it('a mask is painted on the flat: begun empty, seen at once, a stroke a step, kept over a reload and taken back', async () => {
+    const cues = async () => Object.values((await stored()).body.layers['clay'].coverage);
+    const picture = async () => (await cues()).flatMap((c) => (c.kind === 'painted' ? [c.picture] : [])).at(0) ?? null;
+    const pixels = async () =>
+      nodeCodec.decode(new Uint8Array(await (await fetch(`${served.url}/api/blobs/${await picture()}`)).arrayBuffer()), 'data');
+    const flat = async (x: number, y: number): Promise<[number, number]> => {
+      const box = (await page.getByTestId('flat').boundingBox())!;
+      return [box.x + box.width * x, box.y + box.height * y];
+    };
+    const stroke = async (from: [number, number], to: [number, number]) => {
+      await page.mouse.move(...(await flat(...from)));
+      await page.mouse.down();
+      await page.mouse.move(...(await flat(...to)), { steps: 10 });
+    };
+    const under = () => page.locator('.reading.pill').innerText();
+    await page.locator('[data-layer="Laterite clay"] .name').click();
+    await page.getByRole('button', { name: 'Add a cue' }).click();
+    await page.getByRole('menuitem', { name: /painted mask/ }).click();
+    await until(async () => (await cues()).length === 2);
+    await page.locator('select.join').last().selectOption('or');
+    await page.getByTestId('cue').last().locator('.cue').click();
+    await page.getByRole('button', { name: 'paint it' }).click();
+    await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the flat to paint'));
+    await sizeOfBrush('12cm');
+    const empty = await until(picture);
+    expect((await pixels()).data.every((v) => v === 0)).toBeTrue();
+    await page.mouse.move(...(await flat(0.5, 0.3)));
+    expect(await under()).not.toContain('Laterite clay');
+
+    // While the button is down nothing is a step, and the clay is there.
+    await stroke([0.3, 0.3], [0.5, 0.3]);
+    await until(async () => (await under()).includes('Laterite clay 1.00'));
+    expect(await picture()).toBe(empty);
+    await page.mouse.up();
+    await until(async () => (await label()) === 'Laterite clay: paint its mask');
+    const { width, height, channels, data } = await pixels();
+    const of = (value: number) => [...data].filter((v) => v === value).length / data.length;
+    expect([width, height, channels]).toEqual([1024, 1024, 1]);
+    expect(of(255)).toBeGreaterThan(0.005);
+    expect(of(0)).toBeGreaterThan(0.9);
+    expect(await page.locator('.well.on').innerText()).toMatch(/mask\s+[1-9]\d? %\s+Laterite clay/);
+
+    // A pen that is lost leaves nothing behind.
+    const kept = await picture();
+    await stroke([0.3, 0.7], [0.5, 0.7]);
+    await page.evaluate(() => dispatchEvent(new PointerEvent('pointercancel', { pointerId: 1 })));
+    await page.mouse.up();
+    // With the keyboard: a dab in the middle, erased again by filling.
+    await page.getByRole('application', { name: /^Flat/ }).focus();
+    await page.keyboard.press('Enter');
+    const dab = await until(async () => (await picture()) !== kept && picture());
+    await page.getByRole('button', { name: 'invert', exact: true }).click();
+    await until(async () => (await label()) === 'Laterite clay: invert its mask');
+    await page.keyboard.press('Control+z');
+    await until(async () => (await picture()) === dab);
+    await page.keyboard.press('Control+z');
+    await until(async () => (await picture()) === kept);
+    await page.reload();
+    await page.waitForFunction(
+      () => (document.querySelector('[data-testid=stage]') as { pebbleStage?: { ready: boolean } } | null)?.pebbleStage?.ready,
+    );
+    await page.mouse.move(...(await flat(0.45, 0.3)));
+    await until(async () => (await under()).includes('Laterite clay 1.00'));
+    // Another picture is brought in, of whatever kind; the server makes a mask of it.
+    await page.locator('[data-layer="Laterite clay"] .name').click();
+    await page.getByTestId('cue').last().locator('.cue').click();
+    const white = await sharp({ create: { width: 96, height: 64, channels: 3, background: '#ffffff' } })
+      .jpeg()
+      .toBuffer();
+    await page.getByLabel('A grey picture over the extent').setInputFiles({ name: 'all.jpg', mimeType: 'image/jpeg', buffer: white });
+    await until(async () => (await picture()) !== kept);
+    const brought = await pixels();
+    expect([brought.width, brought.height, brought.channels, new Set(brought.data)]).toEqual([96, 64, 1, new Set([255])]);
+    await page.keyboard.press('Escape');
+    await page.mouse.move(...(await flat(0.45, 0.7)));
+    await until(async () => (await under()).includes('Laterite clay 1.00'));
   });
   it('an asset shows a blend on each slot together; a part is opened by its name, or by a click on it', async () => {
     await page.goto(`${served.url}/blend/copper-still`);
