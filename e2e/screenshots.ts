@@ -102,7 +102,7 @@ async function cue(): Promise<void> {
 /** The sky over the still takes a while; then a place of it is asked about. */
 async function account(): Promise<void> {
   await page.waitForTimeout(12_000);
-  const stage = (await page.getByRole('application').boundingBox())!;
+  const stage = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
   await page.mouse.click(stage.x + stage.width * 0.47, stage.y + stage.height * 0.6);
   await page.waitForSelector('pb-account-card');
   await page.waitForTimeout(1500);
@@ -111,13 +111,34 @@ async function account(): Promise<void> {
 async function brush(): Promise<void> {
   await page.keyboard.press('b');
   await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on it to paint'));
-  const stage = (await page.getByRole('application').boundingBox())!;
+  const stage = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
   const at = (x: number, y: number) => [stage.x + stage.width * x, stage.y + stage.height * y] as const;
   await page.mouse.move(...at(0.36, 0.52));
   await page.mouse.down();
   for (let i = 0; i <= 24; i++) await page.mouse.move(...at(0.36 + i * 0.011, 0.52 - 0.1 * Math.sin(i / 6)));
   await page.mouse.up();
   await page.waitForTimeout(2500);
+}
+/** Clay on a mask of its own, two strokes on the flat. */
+async function mask(): Promise<void> {
+  await page.getByRole('button', { name: 'Add a cue' }).click();
+  await page.getByRole('menuitem', { name: /painted mask/ }).click();
+  await page.locator('select.join').last().selectOption('or');
+  await page.getByTestId('cue').last().locator('.cue').click();
+  await page.getByRole('button', { name: 'paint it' }).click();
+  await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the flat to paint'));
+  const flat = (await page.getByTestId('flat').boundingBox())!;
+  const at = (x: number, y: number) => [flat.x + flat.width * x, flat.y + flat.height * y] as const;
+  const stroke = async (x: number, y: number, bend: number) => {
+    await page.mouse.move(...at(x, y));
+    await page.mouse.down();
+    for (let i = 0; i <= 24; i++) await page.mouse.move(...at(x + i * 0.022, y + bend * Math.sin(i / 7)));
+    await page.mouse.up();
+    await page.waitForTimeout(600);
+  };
+  await stroke(0.12, 0.62, -0.12);
+  await stroke(0.4, 0.2, 0.16);
+  await page.waitForTimeout(4500);
 }
 /** The still with a blend on each slot. */
 async function asset(): Promise<void> {
@@ -217,8 +238,8 @@ await blend('brush', 'Laterite clay', 'terrace-step', brush);
 await theme('slate');
 await blend('blend-slate', 'Fallen leaves', 'path');
 await surfaces('surfaces-slate');
-await pack('pack-slate');
 await theme('stone');
+await blend('mask', 'Laterite clay', 'terrace-step', mask);
 await kept('kept');
 await steps('steps');
 await browser.close();

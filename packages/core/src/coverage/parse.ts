@@ -93,6 +93,12 @@ class Reader {
     this.at++;
     return (token as Token).text.slice(1, -1);
   }
+  hash(): string {
+    const token = this.peek();
+    const digits = this.text('the digits of a picture').toLowerCase();
+    if (!/^[0-9a-f]{64}$/.test(digits)) throw new SentenceError(token?.at ?? 0, ['the 64 digits of a picture'], digits);
+    return digits;
+  }
   surface(): string {
     const token = this.peek();
     const name = this.text('the name of a surface');
@@ -189,7 +195,7 @@ const STARTS: { phrase: string; sides?: true; read: (r: Reader) => Cue }[] = [
       return makeCue('vertexColour', { channel, inverted: side(r, 'vertexColour'), ...numbers(r, 'vertexColour') });
     },
   },
-  { phrase: 'painted mask', read: (r) => makeCue('painted', { inverted: side(r, 'painted'), ...numbers(r, 'painted') }) },
+  { phrase: 'painted mask', read: (r) => makeCue('painted', { inverted: side(r, 'painted'), ...numbers(r, 'painted'), picture: pictureOf(r) }) },
   { phrase: 'altitude', read: (r) => makeCue('altitude', { from: 'world', inverted: side(r, 'altitude'), ...numbers(r, 'altitude') }) },
   // Maps are called so too ("height of …"): these go on with a side.
   { phrase: 'height', sides: true, read: (r) => makeCue('altitude', { from: 'object', inverted: side(r, 'altitude'), ...numbers(r, 'altitude') }) },
@@ -261,6 +267,14 @@ function randomOf(r: Reader): { octaves?: number; seed?: number } {
   } else return out;
   if (!r.take(')')) r.fail('")"');
   return out;
+}
+
+/** (picture "…") by its SHA-256; null where none is said. */
+function pictureOf(r: Reader): string | null {
+  if (!r.take('( picture')) return null;
+  const hash = r.hash();
+  if (!r.take(')')) r.fail('")"');
+  return hash;
 }
 
 /** "by UV set 2"; nothing where the extent is meant. */

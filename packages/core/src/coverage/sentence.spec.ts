@@ -73,6 +73,8 @@ describe('the sentence', () => {
     expect(problem('where banana above 0.5').message).toContain('Character 7: expected a cue, ');
     expect(problem('where cavity of "Gone" above 0.5').message).toBe('Character 17: expected the name of a surface of the project, found "Gone"');
     expect(problem('where noise above 0.5 at 0.3 m (9 octaves)').message).toContain('a number of octaves from 1 to 8');
+    expect(problem('where painted mask above 0.5 (picture "12ab")').message).toBe('Character 39: expected the 64 digits of a picture, found "12ab"');
+    expect(problem(`where painted mask above 0.5 (picture "${'0f'.repeat(32)}"`).message).toBe('Character 105: expected ")", found the end');
     expect(problem('where slope under 35° & more').message).toContain('Character 23');
     expect(problem('').message).toContain('expected a cue');
     expect(problem('everywhere slope').message).toContain('Character 12: expected the end, ');

@@ -1,7 +1,7 @@
 import type { Coverage, Cue } from '../document';
 import { inOrder } from '../document';
 import type { NameOf } from './words';
-import { JOIN_WORDS, cueNumbers, cueTail, cueWords, percent } from './words';
+import { JOIN_WORDS, cueNumbers, cueTail, cueWords, percent, quoted } from './words';
 
 /** One cue in words with its numbers, as it is read aloud. */
 export function cueText(cue: Cue, nameOf?: NameOf): string {
@@ -13,9 +13,10 @@ export function cueText(cue: Cue, nameOf?: NameOf): string {
 function fullText(cue: Cue, nameOf?: NameOf): string {
   const random =
     cue.kind === 'noise' ? ` (${cue.noise === 'fractal' ? `${cue.octaves} octave${cue.octaves === 1 ? '' : 's'}, ` : ''}seed ${cue.seed})` : '';
+  const picture = cue.kind === 'painted' && cue.picture !== null ? ` (picture ${quoted(cue.picture)})` : '';
   const straight = cue.shape === 'straight' ? ' straight' : '';
   const strength = cue.amount === 1 ? '' : ` (${percent(cue.amount)} of it)`;
-  return `${cueWords(cue, nameOf)}${cueNumbers(cue)}${cueTail(cue)}${random}${straight}${strength}`;
+  return `${cueWords(cue, nameOf)}${cueNumbers(cue)}${cueTail(cue)}${random}${picture}${straight}${strength}`;
 }
 
 function joined(coverage: Readonly<Coverage>, text: (cue: Cue) => string): string {

@@ -2,6 +2,7 @@ import { fractalNoise } from '../noise';
 import type { Brush, StrokeAim } from './brush';
 import { dabsBetween } from './brushing';
 import { Stroke } from './stroke';
+import { toBytes } from './tiles';
 
 /** Pixels a side of a mask that is begun here, and of the largest that is painted on. */
 export const MASK_SIDE = 1024;
@@ -38,8 +39,9 @@ export class MaskPainter {
     bytes: ArrayLike<number>,
   ) {
     if (bytes.length !== width * height) throw new RangeError(`A mask of ${width} × ${height} pixels holds ${bytes.length} bytes`);
-    this.values = Float32Array.from(bytes, (v) => v / 255);
-    this.before = this.values.slice();
+    this.values = new Float32Array(bytes.length);
+    this.before = this.values;
+    this.take(bytes);
   }
 
   /** @param extentM what the mask lies over, in metres */
@@ -92,7 +94,8 @@ export class MaskPainter {
       const dy = (j - y) * alongY;
       const row = wrap(j, height) * width;
       for (let i = left; i <= right; i++) {
-        const away = Math.hypot((i - x) * alongX, dy);
+        const dx = (i - x) * alongX;
+        const away = Math.sqrt(dx * dx + dy * dy);
         if (away >= radiusM) continue;
         reached++;
         const at = row + wrap(i, width);
@@ -121,19 +124,18 @@ export class MaskPainter {
   }
   invert(): void {
     this.cancel();
-    this.values.forEach((v, i) => (this.values[i] = 1 - v));
+    for (let i = 0; i < this.values.length; i++) this.values[i] = 1 - this.values[i];
     this.settle();
   }
 
-  private settle(): void {
-    this.bytes().forEach((v, i) => (this.values[i] = v / 255));
+  private settle = (): void => this.take(this.bytes());
+  private take(bytes: ArrayLike<number>): void {
+    for (let i = 0; i < bytes.length; i++) this.values[i] = bytes[i] / 255;
     this.before = this.values.slice();
   }
 
   /** As it is shown now, a byte a pixel. */
-  bytes(): Uint8Array<ArrayBuffer> {
-    return Uint8Array.from(this.values, (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
-  }
+  bytes = (): Uint8Array<ArrayBuffer> => toBytes(this.values);
 }
 
 /** Means over boxes of 2·reach + 1 pixels a side, over the edges to the other side. */

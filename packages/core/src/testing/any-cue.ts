@@ -27,7 +27,7 @@ const OWN: { [K in CueKind]: fc.Arbitrary<object> } = {
     },
     { requiredKeys: ['surface', 'role', 'channel', 'repeats'] },
   ),
-  painted: fc.constant({ picture: null }),
+  painted: fc.record({ picture: fc.option(fc.string({ unit: fc.constantFrom(...'0123456789abcdef'), minLength: 64, maxLength: 64 })) }),
   altitude: fc.record({ from: fc.constantFrom('world', 'object') }),
   slope: fc.constant({}),
   direction: fc.oneof(
