@@ -5,9 +5,14 @@ import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import type { Browser, Page } from 'playwright-core';
-import { testDatabase } from '../apps/server/spec/harness';
+import type { JobView } from '@pebble/contracts';
+import type { TestDatabase } from '../apps/server/spec/harness';
+import { testDatabase, until } from '../apps/server/spec/harness';
 
 export const ROOT = process.env['PEBBLE_ROOT'] ?? path.resolve(import.meta.dirname, '..');
+
+/** Jobs of the demo: its own, nine surfaces at full size, and the still. */
+const DEMO_JOBS = 11;
 
 export const freePort = (): Promise<number> =>
   new Promise((resolve) => {
@@ -63,9 +68,12 @@ export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, po
   };
 }
 
+type ServedFresh = Served & { databaseUrl: string; end: () => Promise<void> };
+
 /** A server on a new database of the test cluster. */
-export async function serveFresh(args: string[] = []): Promise<Served & { databaseUrl: string; end: () => Promise<void> }> {
-  const database = await testDatabase();
+export const serveFresh = async (args: string[] = []): Promise<ServedFresh> => serveOn(await testDatabase(), args);
+
+async function serveOn(database: TestDatabase, args: string[]): Promise<ServedFresh> {
   const served = await serve(args, { DATABASE_URL: database.url });
   return {
     ...served,
@@ -75,6 +83,28 @@ export async function serveFresh(args: string[] = []): Promise<Served & { databa
       await database.drop();
     },
   };
+}
+
+let demo: Promise<TestDatabase> | null = null;
+/** A server on which the demo is there, with all that follows it: made once for all flows of a run, each gets a copy. */
+export async function serveDemo(): Promise<ServedFresh> {
+  demo ??= makeDemo();
+  return serveOn(await testDatabase((await demo).name), []);
+}
+async function makeDemo(): Promise<TestDatabase> {
+  const database = await testDatabase();
+  const served = await serve([], { DATABASE_URL: database.url });
+  const jobs = () => api<JobView[]>(served.url, '/jobs');
+  await until(async () => (await jobs()).length >= DEMO_JOBS && (await jobs()).every((j) => j.status === 'done'), 180);
+  await served.stop();
+  const { pebbleCleanUp: next } = globalThis as { pebbleCleanUp?: () => Promise<void> };
+  Object.assign(globalThis, {
+    pebbleCleanUp: async () => {
+      await database.drop();
+      await next?.();
+    },
+  });
+  return database;
 }
 
 /** A page that fails the test on any error it reports. */

@@ -1,4 +1,4 @@
-import type { History, JobView, StoredDocument } from '@pebble/contracts';
+import type { History, StoredDocument } from '@pebble/contracts';
 import type { AssetDocument, BlendDocument, PaintedVertices } from '@pebble/core';
 import { SPECIMEN_MODELS, finerTimes, makeSpecimen, putTile } from '@pebble/core';
 import type { Browser, Page } from 'playwright-core';
@@ -8,11 +8,11 @@ import { nodeCodec } from '@pebble/formats/node';
 import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import { launch } from '../browser';
-import { api, openPage, serveFresh } from '../harness';
+import { api, openPage, serveDemo } from '../harness';
 
 describe('work on a specimen', () => {
   let browser: Browser;
-  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let served: Awaited<ReturnType<typeof serveDemo>>;
   let page: Page;
   let errors: string[];
   const stored = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/terrace-step');
@@ -73,9 +73,7 @@ describe('work on a specimen', () => {
 
   beforeAll(async () => {
     browser = await launch();
-    served = await serveFresh();
-    await until(async () => (await api<JobView[]>(served.url, '/jobs')).find((j) => j.kind === 'demo')?.status === 'done', 90);
-    await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
+    served = await serveDemo();
     ({ page, errors } = await openPage(browser, served.url, { width: 1100, height: 690 }));
     page.setDefaultTimeout(20_000);
     await openBrush(page);

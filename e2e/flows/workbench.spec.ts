@@ -1,4 +1,4 @@
-import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { StoredDocument } from '@pebble/contracts';
 import type { BlendDocument, RecipeDocument } from '@pebble/core';
 import { extractChannel, generateSurface, resize, makeCue } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
@@ -8,13 +8,13 @@ import path from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import { launch } from '../browser';
-import { api, openPage, scratch, serveFresh } from '../harness';
+import { api, openPage, scratch, serveDemo } from '../harness';
 
 type Stage = { compiles: number; onFrame: unknown };
 
 describe('the workbench', () => {
   let browser: Browser;
-  let served: Awaited<ReturnType<typeof serveFresh>>;
+  let served: Awaited<ReturnType<typeof serveDemo>>;
   let page: Page;
   let errors: string[];
   const files = scratch();
@@ -44,10 +44,7 @@ describe('the workbench', () => {
 
   beforeAll(async () => {
     browser = await launch();
-    served = await serveFresh();
-    // The demo is usable once its first job is done; the full-size pixels come later.
-    await until(async () => (await api<JobView[]>(served.url, '/jobs')).find((j) => j.kind === 'demo')?.status === 'done', 60);
-    await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
+    served = await serveDemo();
     ({ page, errors } = await openPage(browser, served.url));
     page.setDefaultTimeout(20_000);
     await page.waitForSelector('.pebble img');
@@ -310,7 +307,7 @@ describe('the workbench', () => {
 
   it('accounts for a place, keeps it pinned, and says what changed there since', async () => {
     await openBlend();
-    const stage = (await page.getByRole('application').boundingBox())!;
+    const stage = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
     await page.mouse.click(stage.x + stage.width * 0.47, stage.y + stage.height * 0.55);
     const card = page.getByRole('region', { name: 'Account of a place' });
     await card.waitFor();

@@ -18,8 +18,14 @@ export function testCluster(): Promise<LocalPg> {
   return cluster;
 }
 
-/** A new database. */
-export async function testDatabase(): Promise<{ url: string; drop: () => Promise<void> }> {
+export interface TestDatabase {
+  name: string;
+  url: string;
+  drop: () => Promise<void>;
+}
+
+/** A new database. @param like the name of one that it begins as a copy of; nobody may be connected to that */
+export async function testDatabase(like?: string): Promise<TestDatabase> {
   const base = await testCluster();
   const name = `t_${randomBytes(6).toString('hex')}`;
   const run = async (sql: string) => {
@@ -28,8 +34,8 @@ export async function testDatabase(): Promise<{ url: string; drop: () => Promise
     await client.query(sql);
     await client.end();
   };
-  await run(`create database ${name}`);
-  return { url: base.url.replace(/\/[^/]*$/, `/${name}`), drop: () => run(`drop database if exists ${name} with (force)`) };
+  await run(`create database ${name}${like ? ` template ${like}` : ''}`);
+  return { name, url: base.url.replace(/\/[^/]*$/, `/${name}`), drop: () => run(`drop database if exists ${name} with (force)`) };
 }
 
 export interface TestApp extends App {
