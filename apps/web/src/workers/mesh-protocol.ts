@@ -1,4 +1,4 @@
-import type { Colouring, Frame, Mesh, Orbit, PageView, SlotLaying, SlottedMesh, UvIsland, UvOverlap } from '@pebble/core';
+import type { Colouring, Frame, Mesh, Orbit, PageView, PaintedVertices, SlotLaying, SlottedMesh, UvIsland, UvOverlap } from '@pebble/core';
 
 /** A level of detail of a specimen, and one of its sets of texture coordinates. */
 export interface MeshSource extends Frame {
@@ -48,6 +48,8 @@ export interface MeshRequests {
   /** A mesh made finer so many times; with what it carries, or just its colours as tiles kept on the server. */
   finer: { args: { mesh: Mesh; times: number }; result: Mesh };
   finerColours: { args: { mesh: Mesh; times: number }; result: { vertices: number; tiles: Record<string, string> } };
+  /** Colours that were painted on a mesh, on that mesh made finer otherwise; null when they were painted on another one. */
+  coloursAt: { args: { mesh: Mesh; painted: PaintedVertices; times: number }; result: Float32Array | null };
   /** A mesh of numbered parts as binary glTF. */
   glb: { args: { name: string; mesh: Mesh; parts: readonly { name: string; slot: string }[] }; result: Uint8Array<ArrayBuffer> };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */

@@ -2,6 +2,7 @@
 // Meshes that were brought in: read, judged and drawn here, so that the interface never waits for them.
 import type { Mesh, MeshPicture, Model, UvLayout } from '@pebble/core';
 import {
+  coloursAt,
   Bvh,
   TILE_VERTICES,
   boundsOf,
@@ -155,6 +156,11 @@ const HANDLERS: Handlers<MeshRequests> = {
     for (let tile = 0; tile < tileCount(vertices); tile++) bytes.set(tileBytes(geomcolor, tile), tileRange(tile, vertices)[0] * 4);
     const hashes = await keepPieces(bytes, TILE_VERTICES * 4);
     return { result: { vertices, tiles: Object.fromEntries(hashes.map((hash, tile) => [String(tile), hash])) }, transfer: [] };
+  },
+  coloursAt: async ({ mesh, painted, times }) => {
+    const tiles = await Promise.all(Object.entries(painted.tiles).map(async ([tile, hash]) => [Number(tile), await bytesOf(hash)] as const));
+    const result = coloursAt(mesh, { ...painted, tiles: new Map(tiles) }, times);
+    return { result, transfer: result ? [result.buffer as ArrayBuffer] : [] };
   },
   glb: async ({ name, mesh, parts }) => {
     const meshes = unmerged(mesh, parts.length);

@@ -8,10 +8,12 @@ import {
   VertexPainter,
   boundsOf,
   edgeCount,
+  coloursAt,
   falloffAt,
   finerFor,
   fedBy,
   finerMesh,
+  finerTimes,
   makeBlend,
   makeCue,
   makeLayer,
@@ -317,5 +319,21 @@ describe('the first triangle along a ray', () => {
       }),
       { numRuns: 200 },
     );
+  });
+  it('goes along to a mesh made finer more or less often, and to no other one', () => {
+    const mesh = makePatch(1, 6);
+    const fine = finerTimes(mesh, 1);
+    const vertices = fine.position.length / 3;
+    const bytes = Uint8Array.from({ length: vertices * 4 }, (_, i) => (i * 37) % 256);
+    const painted = { vertices, finer: 1, tiles: new Map([[0, bytes]]) };
+    const own = coloursAt(mesh, painted, 1)!;
+    expect(own.length).toBe(vertices * 4);
+    own.forEach((v, i) => expect(v).toBeCloseTo(bytes[i] / 255, 6));
+    // The vertices of the coarse mesh are the first of the finer one, those of the next finer one lie half way.
+    expect(coloursAt(mesh, painted, 0)).toEqual(own.slice(0, (mesh.position.length / 3) * 4));
+    const finest = coloursAt(mesh, painted, 2)!;
+    expect(finest.slice(0, own.length)).toEqual(own);
+    expect(finest).toEqual(finerMesh({ ...fine, geomcolor: own }).geomcolor);
+    expect(coloursAt(makePatch(1, 7), painted, 1)).toBeNull();
   });
 });

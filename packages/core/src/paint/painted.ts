@@ -23,3 +23,14 @@ export function paintedMesh(mesh: Mesh, { vertices, finer, tiles }: LoadedPaint)
   for (const [tile, bytes] of tiles) putTile(geomcolor, tile, bytes);
   return { ...made, geomcolor };
 }
+
+/**
+ * rgba of every vertex of a mesh made finer so many times, as it was painted on one made finer more or less often: vertices
+ * in between wear what is half way, of a finer one those that were there before keep theirs. Null when it was another mesh.
+ */
+export function coloursAt(mesh: Mesh, painted: LoadedPaint, times: number): Float32Array | null {
+  const shown = finerTimes(mesh, times).position.length;
+  if (misfit(painted, finerTimes(mesh, painted.finer).position.length / 3)) return null;
+  const { geomcolor } = finerTimes(paintedMesh(mesh, painted), Math.max(0, times - painted.finer));
+  return geomcolor.slice(0, (shown / 3) * 4);
+}

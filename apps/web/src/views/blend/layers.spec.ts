@@ -109,6 +109,18 @@ describe('layers of a blend', () => {
     expect(root.querySelector('[aria-label="Switch on Leaves"]')).not.toBeNull();
     expect(model.steps).toEqual(['Switch off Leaves']);
   });
+  it('fold together past eight, all but the chosen one, and stay in reach', async () => {
+    const { root, fixture, view } = await make(Strata);
+    const heights = () => [...root.querySelectorAll<HTMLElement>('.layer')].map((l) => l.offsetHeight);
+    expect(new Set(heights())).toEqual(new Set([30]));
+    for (let i = 0; i < 6; i++) view.duplicate('b');
+    await fixture.whenStable();
+    const [chosen, ...others] = heights().sort((a, b) => b - a);
+    expect([chosen, others.length, Math.max(...others)]).toEqual([30, 8, 17]);
+    // By keyboard the menu of a folded one is there as well.
+    root.querySelector<HTMLElement>('.layer:not(.on) .name')!.focus();
+    expect(heights().filter((h) => h === 30).length).toBe(document.hasFocus() ? 2 : 1);
+  });
   it('are moved, copied above themselves, soloed alone and removed, a named step each', async () => {
     const { view } = await make(Strata);
     const order = () => model.layers().map((l) => l.name);

@@ -1,9 +1,10 @@
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { Router } from '@angular/router';
-import type { AnyDocument, BlendDocument, Span, Stack } from '@pebble/core';
+import type { AnyDocument, BlendDocument, PaintedVertices, Span, Stack } from '@pebble/core';
 import { DEFAULT_CONSTANT, makeAsset, makeBlend, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
+import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
 import { BlendModel } from './blend-model';
 import { BlendPixels } from './blend-pixels';
@@ -12,10 +13,19 @@ import { PaintedColours } from './painted-colours';
 import { AssetModel } from './slot-model';
 import { StageSpecimen } from './stage-specimen';
 
+interface Asked {
+  painted: PaintedVertices;
+  times: number;
+}
+
 describe('the blends beside the open one', () => {
+  let asked: Asked[];
+  /** As the worker brings it over: of 48 vertices, of a finer mesh, or of another one. */
+  const worn = ({ painted: { vertices } }: Asked) => (vertices === 12 ? null : new Float32Array(48 * 4).fill(vertices === 48 ? 1 : 0.25));
   const plain = (name: string, baseColor: string) =>
     makeBlend(name, { extentM: 0.5, layers: { a: makeLayer('', name, 1, { constant: { ...DEFAULT_CONSTANT, baseColor } }) } });
   const make = () => {
+    asked = [];
     const all = signal<Record<string, AnyDocument>>({
       still: plain('Still', '#aa7744'),
       iron: plain('Iron', '#333333'),
@@ -56,7 +66,8 @@ describe('the blends beside the open one', () => {
           provide: StageSpecimen,
           useValue: { spans, standing: signal({ groundM: 0, parts: [] }), name: signal('copper-still'), form: signal(mesh) },
         },
-        { provide: PaintedColours, useValue: { mesh: signal(mesh), finerTimes: signal(0) } },
+        { provide: PaintedColours, useValue: { bare: signal(mesh), finerTimes: signal(0) } },
+        { provide: MeshService, useValue: { run: async (_: string, args: Asked) => (asked.push(args), worn(args)) } },
         { provide: NoticesService, useValue: { error: fail } },
       ],
     });
@@ -73,10 +84,8 @@ describe('the blends beside the open one', () => {
     ]);
     expect(shown[0].perMetre).toBe(2);
   });
-  it('wear what was painted for them on their own slots, if it fits the mesh that is shown', async () => {
+  it('wear what was painted for them on their own slots, if it was painted on this mesh', async () => {
     const { neighbours, edit } = make();
-    const bytes = new Uint8Array(48 * 4).fill(255);
-    spyOn(window, 'fetch').and.callFake(() => Promise.resolve(new Response(bytes)));
     const paint = (entry: object) => edit('iron', (d: BlendDocument) => (d.paint = { 'copper-still': entry as never }));
     const settle = async () => {
       TestBed.tick();
@@ -87,16 +96,21 @@ describe('the blends beside the open one', () => {
     await settle();
     expect(neighbours.shown()[0].colours).toEqual(new Float32Array(48 * 4).fill(1));
     // Of the open one's colours only those on the slot of iron are replaced.
-    const worn = neighbours.over(new Float32Array(48 * 4).fill(0.5));
-    expect([worn[0], worn[41 * 4], worn[42 * 4], worn[47 * 4 + 3]]).toEqual([0.5, 0.5, 1, 1]);
-    for (const other of [
-      { vertices: 48, finer: 1, tiles: { 0: 'a' } },
-      { vertices: 12, finer: 0, tiles: { 0: 'a' } },
-    ]) {
-      paint(other);
-      await settle();
-      expect(neighbours.shown()[0].colours).toBeNull();
-    }
+    const over = neighbours.over(new Float32Array(48 * 4).fill(0.5));
+    expect([over[0], over[41 * 4], over[42 * 4], over[47 * 4 + 3]]).toEqual([0.5, 0.5, 1, 1]);
+    // What was painted on a finer mesh is brought to the one that is shown; what was painted on another one is not.
+    paint({ vertices: 180, finer: 1, tiles: { 0: 'a' } });
+    expect(neighbours.shown()[0].colours).toBeNull();
+    await settle();
+    expect(neighbours.shown()[0].colours).toEqual(new Float32Array(48 * 4).fill(0.25));
+    expect(asked.at(-1)).toEqual(jasmine.objectContaining({ times: 0, painted: { vertices: 180, finer: 1, tiles: { 0: 'a' } } }));
+    paint({ vertices: 12, finer: 0, tiles: { 0: 'a' } });
+    await settle();
+    expect(neighbours.shown()[0].colours).toBeNull();
+    const before = asked.length;
+    edit('iron', (d: BlendDocument) => (d.extentM = 0.25));
+    await settle();
+    expect(asked.length).toBe(before);
   });
   it('are not touched by drafts of the open one, and follow their own', () => {
     const { neighbours, edit } = make();

@@ -1,9 +1,9 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, PaintedVertices, Span, Stack } from '@pebble/core';
-import { DEFAULT_CONSTANT, makeBlend, makeLayer, makeStack, misfit, putTile, stackShape, stackValues } from '@pebble/core';
+import type { BlendDocument, Mesh, PaintedVertices, Span, Stack } from '@pebble/core';
+import { DEFAULT_CONSTANT, makeBlend, makeLayer, makeStack, stackShape, stackValues } from '@pebble/core';
 import type { KeyedSet, Other } from '@pebble/stage';
+import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
-import { bytesOf } from '../../workers/blob';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { BlendPixels } from './blend-pixels';
@@ -18,6 +18,14 @@ const KEPT = 16;
 /** Plain grey. */
 const BARE = makeStack(makeBlend('Nothing', { layers: { grey: makeLayer('', 'Grey', 1, { constant: { ...DEFAULT_CONSTANT } }) } }), {}, {}, true);
 
+/** Colours that were painted for a blend, and how fine the mesh is that shall wear them. */
+interface Wear {
+  bare: Mesh;
+  times: number;
+  painted: PaintedVertices;
+}
+const sameWear = (a: Wear, b: Wear): boolean => a.bare === b.bare && a.times === b.times && JSON.stringify(a.painted) === JSON.stringify(b.painted);
+
 /** The blends on the other slots of the asset, as the stage shows them beside the open one. */
 @Injectable()
 export class Neighbours {
@@ -27,9 +35,10 @@ export class Neighbours {
   private readonly pixels = inject(BlendPixels);
   private readonly painted = inject(PaintedColours);
   private readonly notices = inject(NoticesService);
+  private readonly meshes = inject(MeshService);
   private readonly programs = new Map<string, BlendProgram>();
   /** Vertex colours that were painted for other blends, by blend, with what they were read from. */
-  private readonly read = signal<ReadonlyMap<string, { from: string; colours: Float32Array }>>(new Map());
+  private readonly read = signal<ReadonlyMap<string, { wear: Wear; colours: Float32Array | null }>>(new Map());
 
   private readonly blends = computed<readonly { id: string; body: BlendDocument }[]>(
     () => {
@@ -46,21 +55,21 @@ export class Neighbours {
     }),
   );
 
-  /** What is painted on this specimen for others. Of meshes made finer otherwise than the open one nothing can be shown. */
-  private readonly entries = computed<readonly { id: string; entry: PaintedVertices }[]>(() => {
-    const [mesh, times] = [this.painted.mesh(), this.painted.finerTimes()];
+  /** What is painted on this specimen for others, and the mesh that shall wear it. */
+  private readonly entries = computed<readonly { id: string; wear: Wear }[]>(() => {
+    const [bare, times] = [this.painted.bare(), this.painted.finerTimes()];
     return this.blends().flatMap(({ id, body }) => {
-      const entry = body.paint?.[this.specimen.name()];
-      return mesh && entry && entry.finer === times && !misfit(entry, mesh.position.length / 3) ? [{ id, entry }] : [];
+      const painted = body.paint?.[this.specimen.name()];
+      return bare && painted ? [{ id, wear: { bare, times, painted } }] : [];
     });
   });
   /** rgba of all vertices for each other blend that something is painted for. */
   readonly colours = computed<ReadonlyMap<string, Float32Array>>(() => {
     const read = this.read();
     return new Map(
-      this.entries().flatMap(({ id, entry }) => {
+      this.entries().flatMap(({ id, wear }) => {
         const found = read.get(id);
-        return found?.from === JSON.stringify(entry) ? [[id, found.colours] as const] : [];
+        return found?.colours && sameWear(found.wear, wear) ? [[id, found.colours] as const] : [];
       }),
     );
   });
@@ -114,21 +123,19 @@ export class Neighbours {
     // What is shown together shares the memory for textures, and knows as much of the mesh as any of it asks.
     effect(() => this.model.beside.set(this.stacks().map((s) => s.stack)));
     effect(() => {
-      const mesh = this.painted.mesh();
-      for (const { id, entry } of this.entries()) if (mesh) untracked(() => void this.load(id, entry, mesh.geomcolor));
+      for (const { id, wear } of this.entries()) untracked(() => void this.load(id, wear));
     });
   }
 
-  private readonly reading = new Map<string, string>();
-  /** Reads what was painted for a blend over the colours that the specimen came with. */
-  private async load(id: string, entry: PaintedVertices, came: Float32Array): Promise<void> {
-    const from = JSON.stringify(entry);
-    if (this.reading.get(id) === from) return;
-    this.reading.set(id, from);
+  private readonly reading = new Map<string, Wear>();
+  /** Reads what was painted for a blend, onto the mesh that is shown; nothing where it was painted on another one. */
+  private async load(id: string, wear: Wear): Promise<void> {
+    const under = this.reading.get(id);
+    if (under && sameWear(under, wear)) return;
+    this.reading.set(id, wear);
     try {
-      const colours = came.slice();
-      await Promise.all(Object.entries(entry.tiles).map(async ([tile, hash]) => putTile(colours, Number(tile), await bytesOf(hash))));
-      if (this.reading.get(id) === from) this.read.update((m) => new Map(m).set(id, { from, colours }));
+      const colours = await this.meshes.run('coloursAt', { mesh: wear.bare, painted: wear.painted, times: wear.times });
+      if (this.reading.get(id) === wear) this.read.update((m) => new Map(m).set(id, { wear, colours }));
     } catch (error) {
       this.reading.delete(id);
       this.notices.error(error);

@@ -33,6 +33,8 @@ export class PaintedColours {
     const asked = this.asked();
     return asked?.painted?.finer ? `${asked.key}:${asked.painted.finer}` : null;
   });
+  /** The specimen as it came; null before anything was asked for. */
+  readonly bare = computed<Mesh | null>(() => this.asked()?.bare ?? null);
   /** How often the mesh that is shown was made finer. */
   readonly finerTimes = computed(() => (this.mesh() === this.asked()?.bare ? 0 : (this.asked()?.painted?.finer ?? 0)));
   /** As it came, or finer once that is made; null before anything was asked for. Its colours are those that it came with. */

@@ -15,13 +15,23 @@ import { CoverageTarget, newKey, newSeed } from './coverage-target';
 import { IdCard } from './id-card';
 import { holds, layerTone } from './layer-tone';
 
+/** Layers past which their labels fold together. */
+const FOLDS_PAST = 8;
+
 /** The layers as strata, from the top; dragged to reorder. */
 @Component({
   selector: 'pb-strata',
   imports: [CdkDrag, CdkDropList, MatMenuModule, MatTooltipModule, Icon, IdCard],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <div class="list" cdkDropList (cdkDropListDropped)="drop($event)" role="listbox" aria-label="Layers from the top">
+    <div
+      class="list"
+      [class.folded]="model.layers().length > FOLDS_PAST"
+      cdkDropList
+      (cdkDropListDropped)="drop($event)"
+      role="listbox"
+      aria-label="Layers from the top"
+    >
       @for (layer of model.layers(); track layer.id; let i = $index) {
         <div
           class="layer"
@@ -190,6 +200,22 @@ import { holds, layerTone } from './layer-tone';
       background: var(--raise);
       box-shadow: inset 0 0 0 1px var(--edge);
     }
+    /* Many layers fold together like strata do; the chosen one stays open. */
+    .folded {
+      gap: 0;
+    }
+    .folded .layer:not(.on):not(:focus-within) {
+      height: 17px;
+      font-size: 12px;
+      .swatch {
+        width: 14px;
+        height: 11px;
+        margin: 0 4px;
+      }
+      .more {
+        visibility: hidden;
+      }
+    }
     .swatch {
       background: var(--tone);
     }
@@ -247,6 +273,7 @@ import { holds, layerTone } from './layer-tone';
 })
 export class Strata {
   readonly model = inject(BlendModel);
+  readonly FOLDS_PAST = FOLDS_PAST;
   private readonly documents = inject(DocumentsService);
   readonly surfaces = this.documents.list('surface');
   private readonly blends = this.documents.list('blend');
