@@ -34,7 +34,8 @@ const pack: Handler<'pack'> = async ({ maps, size }) => {
 const mask: Handler<'mask'> = async (args) => {
   const image = 'painted' in args ? await webCodec.decode(await bytesOf(args.painted), 'data') : await stageImage(args.role, args.stage);
   const channel = 'painted' in args ? 0 : args.channel;
-  return { result: channel === null ? packIds(image, args.size) : packMask(image, channel, args.size), transfer: [] };
+  const packed = channel === null ? packIds(image, args.size) : packMask(image, channel, args.size);
+  return { result: { ...packed, width: image.width, height: image.height }, transfer: [] };
 };
 
 const ids: Handler<'ids'> = async ({ stage, tolerance }) => ({ result: idColours(await stageImage('id', stage), tolerance), transfer: [] });

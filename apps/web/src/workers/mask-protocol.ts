@@ -1,8 +1,9 @@
-import type { Brush, MaskPoint, PackedPicture, StrokeAim } from '@pebble/core';
+import type { Brush, MaskPoint, StrokeAim } from '@pebble/core';
+import type { SizedPicture } from './protocol';
 
 /** A mask as the stage shows it, at its side. */
 export interface Shown {
-  packed: PackedPicture;
+  packed: SizedPicture;
 }
 /** Kept on the server under its hash. */
 export type Kept = Shown & { hash: string };

@@ -19,7 +19,8 @@ const picture = (): Image => {
   return makeImage({ width, height, channels: 1, data: taken().bytes() });
 };
 const shown = (side: number) => {
-  const packed = packMask(picture(), 0, side);
+  const { width, height } = taken();
+  const packed = { ...packMask(picture(), 0, side), width, height };
   return { packed, transfer: packed.levels.map((l) => l.data.buffer as ArrayBuffer) };
 };
 /** Sends the whole picture as it is now; gives its hash. */

@@ -48,11 +48,14 @@ export interface LitTile {
   repetition: Repetition | null;
 }
 
+/** A picture as the stage shows it, and how large it is itself. */
+export type SizedPicture = PackedPicture & { width: number; height: number };
+
 export interface ComputeRequests {
   /** Texture levels for the stage. */
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
   /** A picture that cues read: a channel of a map, all of an ID map (`channel` null), or a painted mask. */
-  mask: { args: { size: number } & ({ role: Role; stage: StagePixels; channel: number | null } | { painted: string }); result: PackedPicture };
+  mask: { args: { size: number } & ({ role: Role; stage: StagePixels; channel: number | null } | { painted: string }); result: SizedPicture };
   /** Colours of an ID map with their shares. */
   ids: { args: { stage: StagePixels; tolerance: number }; result: IdShare[] };
   /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */

@@ -111,16 +111,17 @@ export class BlendModel {
     if (!stack) return 0;
     const units = this.program()?.glsl.units ?? [];
     const side = (id: string) => Math.max(1, ...Object.values(this.surfaces()[id]?.maps ?? {}).map((m) => m.width));
-    const of = (ids: readonly string[], wanted: readonly (keyof typeof PACKED_FORMATS)[]) =>
-      ids.reduce((sum, id) => sum + wanted.reduce((n, unit) => n + textureBytes(side(id), side(id), PACKED_FORMATS[unit]), 0), 0);
-    const pictures = (list: Stack['masks']) => list.map((p) => (p.kind === 'painted' ? '' : p.surface));
+    const square = (id: string) => ({ width: side(id), height: side(id) });
+    const sum = (sizes: readonly { width: number; height: number }[], wanted: readonly (keyof typeof PACKED_FORMATS)[]) =>
+      sizes.reduce((n, { width, height }) => n + wanted.reduce((m, unit) => m + textureBytes(width, height, PACKED_FORMATS[unit]), 0), 0);
+    const pictures = (list: Stack['masks']) => list.map((p) => (p.kind === 'painted' ? this.pixels.sizeOf(p.picture) : square(p.surface)));
     return (
-      of(
-        shownSlots(stack),
+      sum(
+        shownSlots(stack).map(square),
         units.filter((u) => u !== 'mask' && u !== 'id'),
       ) +
-      of(pictures(stack.masks), ['mask']) +
-      of(pictures(stack.ids), ['id'])
+      sum(pictures(stack.masks), ['mask']) +
+      sum(pictures(stack.ids), ['id'])
     );
   });
 

@@ -1,14 +1,17 @@
 import { provideZonelessChangeDetection } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { PackedPicture, Stack, SurfaceDocument } from '@pebble/core';
+import type { Stack, SurfaceDocument } from '@pebble/core';
 import { makeBlend, makeCue, makeImage, makeLayer, makeStack, mipChain } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
+import type { SizedPicture } from '../../workers/protocol';
 import { BlendPixels } from './blend-pixels';
 
 const SIDE = 1024;
 /** A mask of one value; small, as nobody looks at its size here. */
-const mask = (value: number): PackedPicture => ({
+const mask = (value: number): SizedPicture => ({
+  width: 2,
+  height: 2,
   size: SIDE,
   levels: mipChain(makeImage({ width: 2, height: 2, channels: 1, data: new Uint8Array(4).fill(value) })),
 });
@@ -50,8 +53,9 @@ describe('textures of painted masks', () => {
     const stack = stackOf('one');
     pixels.want([stack], documents);
     expect(pixels.of(stack)).toBeNull();
-    expect(pixels.mean('one')).toBe(0);
+    expect([pixels.mean('one'), pixels.sizeOf('one').width]).toEqual([0, 1024]);
     await settle();
+    expect(pixels.sizeOf('one')).toEqual(jasmine.objectContaining({ width: 2, height: 2 }));
     const before = pixels.of(stack);
     expect(before?.masks.length).toBe(1);
     expect(pixels.of(stack)).toBe(before);

@@ -1,9 +1,10 @@
 import { Injectable, inject, signal } from '@angular/core';
-import type { BlendRole, CuePicture, PackedPicture, PackedSet, PackedSurface, Stack, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, pictureKey } from '@pebble/core';
+import type { BlendRole, CuePicture, PackedSet, PackedSurface, Stack, SurfaceDocument } from '@pebble/core';
+import { BLEND_ROLES, MASK_SIDE, pictureKey } from '@pebble/core';
 import type { Keyed, KeyedSet } from '@pebble/stage';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
+import type { SizedPicture } from '../../workers/protocol';
 
 /** Side of the stage's textures in pixels. */
 const STAGE_SIDE = 1024;
@@ -22,10 +23,10 @@ export class BlendPixels {
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
   private readonly surfaces = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
-  private readonly pictures = signal<ReadonlyMap<string, Keyed<PackedPicture>>>(new Map());
+  private readonly pictures = signal<ReadonlyMap<string, Keyed<SizedPicture>>>(new Map());
   private readonly asked = new Map<string, string>();
   /** Pictures of masks whose pixels are others for now, while they are painted on. */
-  private readonly covered = new Map<string, Keyed<PackedPicture>>();
+  private readonly covered = new Map<string, Keyed<SizedPicture>>();
   private shown = 0;
   private readonly sets = new WeakMap<Stack, KeyedSet>();
   private wanted: ReadonlySet<string> = new Set();
@@ -52,8 +53,12 @@ export class BlendPixels {
     const level = this.pictures().get(paintedName(hash))?.packed.levels.at(-1);
     return level ? level.data[0] / 255 : 0;
   }
+  /** Pixels of a painted mask by itself; those of one begun here until it is there. Called within a computation. */
+  sizeOf(hash: string): { width: number; height: number } {
+    return this.pictures().get(paintedName(hash))?.packed ?? { width: MASK_SIDE, height: MASK_SIDE };
+  }
   /** Shows a painted mask with other pixels for a while; null brings its own back. */
-  showFor(hash: string, packed: PackedPicture | null): void {
+  showFor(hash: string, packed: SizedPicture | null): void {
     const name = paintedName(hash);
     const own = this.covered.get(name) ?? this.pictures().get(name);
     if (!own) return;
@@ -62,7 +67,7 @@ export class BlendPixels {
     this.put(name, packed ? { key: `${name}:shown${++this.shown}`, packed } : own);
   }
   /** Takes in a mask that was painted here. */
-  take(hash: string, packed: PackedPicture): void {
+  take(hash: string, packed: SizedPicture): void {
     const name = paintedName(hash);
     this.asked.set(name, `${packed.size}`);
     this.covered.delete(name);
@@ -73,7 +78,7 @@ export class BlendPixels {
       this.pictures.update((m) => new Map([...m].filter(([n]) => n !== gone)));
     }
   }
-  private put = (name: string, picture: Keyed<PackedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
+  private put = (name: string, picture: Keyed<SizedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
 
   /** Fetches what stacks lack that are shown at the same time. */
   want(stacks: readonly Stack[], documents: Readonly<Record<string, SurfaceDocument>>): void {

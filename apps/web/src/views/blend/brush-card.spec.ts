@@ -1,6 +1,6 @@
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { BlendDocument, Layer, Mesh } from '@pebble/core';
+import type { Mesh } from '@pebble/core';
 import { DEFAULT_BRUSH, edgeCount, makeBlend, makeCue, makeLayer, makePatch, vertexSpacing } from '@pebble/core';
 import { MeshService } from '../../services/mesh.service';
 import { WorkerClient } from '../../services/worker-client';
@@ -13,11 +13,10 @@ import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { StageSpecimen } from './stage-specimen';
+import { EditedBlend } from './testing/edited-blend';
 
-/** A blend that is changed on the spot. */
-class Model {
-  readonly id = signal('step');
-  readonly blend = signal<BlendDocument>(
+const step = (): EditedBlend => {
+  const made = new EditedBlend(
     makeBlend('Step', {
       layers: {
         ground: makeLayer('stone', 'Stone', 1),
@@ -26,25 +25,14 @@ class Model {
       },
     }),
   );
-  readonly selectedId = signal<string | null>('moss');
-  readonly selected = (): Layer | null => this.blend().layers[this.selectedId() ?? ''] ?? null;
-  readonly steps: string[] = [];
-  draft(change: (d: BlendDocument) => void): void {
-    const next = structuredClone(this.blend());
-    change(next);
-    this.blend.set(next);
-  }
-  commit = (label: string): void => void this.steps.push(label);
-  edit(label: string, change: (d: BlendDocument) => void): void {
-    this.draft(change);
-    this.commit(label);
-  }
-}
+  made.selectedId.set('moss');
+  return made;
+};
 
 describe('the card of the brush', () => {
   beforeEach(() => localStorage.removeItem('pebble-brush'));
   const make = async (mesh: Mesh = makePatch(2.4, 24)) => {
-    const model = new Model();
+    const model = step();
     const painted = {
       mesh: signal(mesh),
       colours: signal(mesh.geomcolor),

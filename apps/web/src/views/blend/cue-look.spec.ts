@@ -1,10 +1,12 @@
-import { makeCue } from '@pebble/core';
-import { CUE_KINDS } from '@pebble/core';
+import { TestBed } from '@angular/core/testing';
+import type { CueKind, MeshPicture } from '@pebble/core';
+import { CUE_KINDS, DEFAULT_CONSTANT, NO_SLOTS, boundsOf, makeBlend, makeCue, makeLayer, makePatch, makeStack, sourcesOfPacked } from '@pebble/core';
+import { BlendModel } from './blend-model';
 import { lineFields, moreFields } from './cue-fields';
-import { histogram, rangeOf } from './cue-look';
+import { CueLooks, histogram, rangeOf } from './cue-look';
 import { firstChoice } from './sentence';
 import { holds, layerTone } from './layer-tone';
-import { makeBlend, makeLayer } from '@pebble/core';
+import { StageSpecimen } from './stage-specimen';
 
 describe('a cue up close', () => {
   it('counts values in equal steps, those outside at the ends', () => {
@@ -28,6 +30,71 @@ describe('a cue up close', () => {
         expect(field.get(cue)).toBe(field.max);
       }
     }
+  });
+});
+
+describe('kinds of cues in their list', () => {
+  const make = (selected = 'top') => {
+    const constant = { ...DEFAULT_CONSTANT };
+    const blend = makeBlend('Step', {
+      extentM: 2.4,
+      layers: {
+        ground: makeLayer('', 'Ground', 1, { constant }),
+        top: makeLayer('', 'Top', 2, { constant, coverage: { n: makeCue('noise') } }),
+        last: makeLayer('', 'Last', 3, { constant }),
+      },
+    });
+    const mesh = makePatch(2.4, 20);
+    const before = JSON.stringify(blend);
+    TestBed.configureTestingModule({
+      providers: [
+        CueLooks,
+        {
+          provide: BlendModel,
+          useValue: {
+            blend: () => blend,
+            selectedId: () => selected,
+            stack: () => makeStack(blend, {}),
+            sources: () => sourcesOfPacked(NO_SLOTS),
+            known: () => ({}),
+            blends: () => ({}),
+          },
+        },
+        {
+          provide: StageSpecimen,
+          useValue: {
+            mesh: () => mesh,
+            vertices: () => ({ count: mesh.position.length / 3, spacingM: 0.1 }),
+            standing: () => ({ groundM: -0.2, parts: [] }),
+            bounds: () => boundsOf(mesh),
+          },
+        },
+      ],
+    });
+    return { looks: TestBed.inject(CueLooks), unchanged: () => JSON.stringify(blend) === before };
+  };
+  const shades = ({ data }: MeshPicture) => new Set(data.filter((_, i) => i % 4 === 0)).size;
+
+  it('are seen on the specimen as they would begin; those that look at what is not there are left out', async () => {
+    const { looks, unchanged } = make();
+    const seen = new Map<CueKind, MeshPicture>();
+    await looks.preview(CUE_KINDS, (kind, picture) => void seen.set(kind, picture));
+    expect([...seen.keys()].sort()).toEqual(['altitude', 'direction', 'grid', 'ground', 'low', 'noise', 'slope', 'stripes', 'vertexColour']);
+    for (const kind of ['slope', 'noise', 'vertexColour'] as const)
+      expect(shades(seen.get(kind)!))
+        .withContext(kind)
+        .toBeGreaterThan(20);
+    expect(seen.get('slope')!.data).not.toEqual(seen.get('noise')!.data);
+    expect(unchanged()).toBeTrue();
+  });
+  it('are not worked out for the ground, nor once the list is closed', async () => {
+    let shown = 0;
+    await make('ground').looks.preview(['slope'], () => void shown++);
+    TestBed.resetTestingModule();
+    const { looks } = make();
+    const all = looks.preview(CUE_KINDS, () => void (++shown && looks.endPreview()));
+    await all;
+    expect(shown).toBe(1);
   });
 });
 

@@ -1,6 +1,6 @@
 import { Injectable, inject } from '@angular/core';
-import type { MeshPicture, Stack } from '@pebble/core';
-import { CueSampler, clipMatrix, drawMesh, eyeOf, frameBounds } from '@pebble/core';
+import type { CueKind, MeshPicture, Stack } from '@pebble/core';
+import { CueSampler, clipMatrix, coverageOf, drawMesh, eyeOf, frameBounds, makeCue, makeStack, readsGround } from '@pebble/core';
 import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
 import { StageSpecimen } from './stage-specimen';
@@ -21,6 +21,12 @@ export interface CueLook {
 /** Vertices that are worked out before the page is let in again. */
 const CHUNK = 1536;
 export const PREVIEW = { width: 224, height: 132 };
+/** In a list of kinds; twice as many pixels as it takes. */
+const SMALL = { width: 104, height: 64 };
+/** Kinds that look at pictures, at nothing, and at how the mesh bends. */
+const PICTURES: readonly CueKind[] = ['mask', 'painted', 'id', 'constant', 'part'];
+const BENDS: readonly CueKind[] = ['convexity', 'concavity'];
+const newIdOf = (kind: CueKind): string => `new-${kind}`;
 
 /** Works out what a cue sees on the specimen, a few milliseconds at a time. */
 @Injectable()
@@ -40,8 +46,58 @@ export class CueLooks {
   /** Null when something else was asked for in between, or nothing is there to look at. */
   async look(place: CuePlace): Promise<CueLook | null> {
     const run = ++this.run;
-    const [stack, sources, mesh] = [this.model.stack(), this.model.sources(), this.specimen.mesh()];
-    if (!stack || !sources) return null;
+    const stack = this.model.stack();
+    const seen = stack && (await this.sample(this.sampler, stack, place, () => run === this.run));
+    if (!seen) return null;
+    return { inputs: Number.isNaN(seen.input[0]) ? null : seen.input, picture: this.draw(seen.value, PREVIEW) };
+  }
+
+  /**
+   * How new cues of the chosen layer would look as they begin, one after the other, until something else is asked for.
+   * Those that read a picture, or what is not worked out of this mesh, cannot be told before they are there.
+   */
+  async preview(kinds: readonly CueKind[], show: (kind: CueKind, picture: MeshPicture) => void): Promise<void> {
+    const run = ++this.previewing;
+    const [shown, id] = [this.draftStack(kinds), this.model.selectedId()];
+    if (!shown || id === null) return;
+    const going = () => run === this.previewing;
+    const { stack, coverage } = shown;
+    const { any, bend, sky } = readsGround(this.model.stack() as Stack);
+    for (const kind of kinds) {
+      const unknown = PICTURES.includes(kind) || (BENDS.includes(kind) && !(any && bend)) || (kind === 'occlusion' && !(any && sky));
+      if (unknown) continue;
+      const seen = await this.sample(new CueSampler(), stack, { layer: id, coverage, cue: newIdOf(kind) }, going);
+      if (!seen) return;
+      show(kind, this.draw(seen.value, SMALL));
+      await breathe();
+    }
+  }
+  endPreview = (): void => void this.previewing++;
+  private previewing = 0;
+
+  /** What lies up to the chosen layer, whose coverage has a new cue of each kind besides its own; null where there is none to show. */
+  private draftStack(kinds: readonly CueKind[]): { stack: Stack; coverage: number } | null {
+    const [blend, id] = [this.model.blend(), this.model.selectedId()];
+    const layer = blend?.layers[id ?? ''];
+    if (!blend || !layer || id === null) return null;
+    const fresh = Object.fromEntries(kinds.map((kind, i) => [newIdOf(kind), { ...makeCue(kind), order: 1e6 + i }]));
+    // Its own cues stay, so that pictures keep their places.
+    const own = { ...coverageOf(blend, layer), ...fresh };
+    const draft = { ...blend, layers: { ...blend.layers, [id]: { ...layer, shared: null, coverage: own } } };
+    const stack = makeStack(draft, this.model.known(), this.model.blends(), true);
+    const at = stack.layers.findIndex((l) => l.id === id);
+    return at > 0 ? { stack: { ...stack, layers: stack.layers.slice(0, at + 1) }, coverage: stack.layers[at].coverages.length - 1 } : null;
+  }
+
+  /** Inputs and values of a cue at the vertices of the specimen; null once nobody waits for them. */
+  private async sample(
+    sampler: CueSampler,
+    stack: Stack,
+    place: CuePlace,
+    going: () => boolean,
+  ): Promise<{ input: Float32Array; value: Float32Array } | null> {
+    const [sources, mesh] = [this.model.sources(), this.specimen.mesh()];
+    if (!sources) return null;
     const count = mesh.position.length / 3;
     const out = { input: new Float32Array(count), value: new Float32Array(count) };
     const footprint = this.specimen.vertices().spacingM / stack.extentM;
@@ -56,14 +112,19 @@ export class CueLooks {
         geomprop: part(mesh.geomprop, 3),
         geomuv: part(mesh.geomuv, 4),
       };
-      this.sampler.sample(stack, sources, place, places, footprint, out, first, { standing: this.specimen.standing() });
+      sampler.sample(stack, sources, place, places, footprint, out, first, { standing: this.specimen.standing() });
       await breathe();
-      if (run !== this.run) return null;
+      if (!going()) return null;
     }
-    const vertices = Float32Array.from({ length: count * 4 }, (_, i) => (i % 4 === 3 ? 1 : 0.12 + 0.88 * out.value[i >> 2]));
+    return out;
+  }
+
+  /** The specimen, light where values are. */
+  private draw(values: Float32Array, size: { width: number; height: number }): MeshPicture {
+    const mesh = this.specimen.mesh();
+    const vertices = Float32Array.from({ length: values.length * 4 }, (_, i) => (i % 4 === 3 ? 1 : 0.12 + 0.88 * values[i >> 2]));
     const orbit = frameBounds(this.specimen.bounds());
-    const picture = drawMesh(mesh, clipMatrix(orbit, PREVIEW.width / PREVIEW.height), eyeOf(orbit), PREVIEW, { vertices });
-    return { inputs: Number.isNaN(out.input[0]) ? null : out.input, picture };
+    return drawMesh(mesh, clipMatrix(orbit, size.width / size.height), eyeOf(orbit), size, { vertices });
   }
 }
 

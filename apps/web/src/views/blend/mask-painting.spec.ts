@@ -1,6 +1,6 @@
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { BlendDocument, MaskPoint } from '@pebble/core';
+import type { MaskPoint } from '@pebble/core';
 import { DEFAULT_BRUSH, makeBlend, makeCue, makeLayer } from '@pebble/core';
 import { NoticesService } from '../../services/notices.service';
 import { WorkerClient } from '../../services/worker-client';
@@ -11,28 +11,23 @@ import { FlatPane } from './flat-pane';
 import { MaskPainting } from './mask-painting';
 import { Painting } from './painting';
 import { StageCut } from './stage-cut';
+import { EditedBlend } from './testing/edited-blend';
 
 const CLAY = { of: 'layers', id: 'clay', cue: 'm' } as const;
 
-/** A blend with one painted mask, changed on the spot. */
-class Model {
-  readonly id = signal('step');
+/** A blend with one painted mask, and what is pointed at. */
+class Model extends EditedBlend {
   readonly pointer = signal<{ u: number; v: number } | null>(null);
   readonly along = signal<number | null>(null);
   readonly cut = signal(null);
-  readonly blend = signal<BlendDocument>(
-    makeBlend('Step', {
-      extentM: 2,
-      layers: { ground: makeLayer('s', 'Stone', 1), clay: makeLayer('c', 'Clay', 2, { coverage: { m: makeCue('painted', {}) } }) },
-    }),
-  );
-  readonly steps: string[] = [];
-  draft(change: (d: BlendDocument) => void): void {
-    const next = structuredClone(this.blend());
-    change(next);
-    this.blend.set(next);
+  constructor() {
+    super(
+      makeBlend('Step', {
+        extentM: 2,
+        layers: { ground: makeLayer('s', 'Stone', 1), clay: makeLayer('c', 'Clay', 2, { coverage: { m: makeCue('painted', {}) } }) },
+      }),
+    );
   }
-  commit = (label: string): void => void this.steps.push(label);
   picture = () => (this.blend().layers['clay'].coverage['m'] as { picture: string | null }).picture;
 }
 
@@ -150,6 +145,23 @@ describe('a mask under the brush of the flat', () => {
     expect(calls.at(-1)?.[0]).toBe('lost');
     expect(shown.at(-1)).toBe('empty for now: null');
     expect([model.picture(), model.steps.length]).toEqual(['empty', 1]);
+  });
+  it('begins again from what there is when a stroke could not be kept, and hears one hand at a time', async () => {
+    const { model, masks, said, answers, press, down, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    press(60, { pointerId: 4 });
+    expect(calls.filter(([k]) => k === 'begin').length).toBe(1);
+    answers['end'] = () => {
+      throw new Error('The server does not take what was painted (413). Reload the page');
+    };
+    dispatchEvent(down('pointerup', 10));
+    await settle(10);
+    expect(String(said)).toContain('(413)');
+    expect([model.picture(), model.steps.length]).toEqual(['empty', 1]);
+    expect(calls.filter(([k]) => k === 'open').map(([, a]) => (a as { picture: string | null }).picture)).toEqual([null, 'empty']);
+    expect(masks.waiting()).toBeFalse();
   });
   it('takes up another picture when it is undone, and lets go of one that cannot be read', async () => {
     const { model, masks, said, answers, calls } = await make();

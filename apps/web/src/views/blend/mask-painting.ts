@@ -75,7 +75,7 @@ export class MaskPainting {
       untracked(() => this.path.set(null));
     });
     // A stroke that is still on its way to the server gets there.
-    inject(DestroyRef).onDestroy(() => void this.stepping.finally(() => this.worker.end()));
+    inject(DestroyRef).onDestroy(() => void this.stepping.catch(() => undefined).then(() => this.worker.end()));
   }
 
   /** Takes the brush out for a mask. */
@@ -132,6 +132,10 @@ export class MaskPainting {
       this.pixels.take(hash, packed);
       this.opened.set({ ...before, hash });
       if (hash !== before.hash) this.name(what, path, hash);
+    } catch (error) {
+      // The brush has what nobody kept: it begins again from what there is.
+      this.opened.set(null);
+      throw error;
     } finally {
       if (before) this.pixels.showFor(before.hash, null);
     }
@@ -148,7 +152,9 @@ export class MaskPainting {
   /** A stroke from a press on the flat. @param place of an event, in extents */
   press(event: PointerEvent, place: (e: PointerEvent) => Omit<MaskPoint, 'pressure'>): void {
     event.preventDefault();
-    if (this.waiting()) return;
+    // One hand at a time: another finger would end the stroke.
+    if (this.waiting() || this.stroking) return;
+    this.stroking = true;
     const points: MaskPoint[] = [{ ...place(event), pressure: pressureOf(event) }];
     const what = this.begin();
     let ended: boolean | null = null;
@@ -169,15 +175,18 @@ export class MaskPainting {
         this.trying(work());
       },
       (kept) => {
+        this.stroking = false;
         ended = kept;
         this.trying(work());
       },
     );
   }
+  private stroking = false;
   private async lost(): Promise<void> {
-    const hash = this.opened()?.hash;
+    // A stroke before it may become a step meanwhile: it was shown under either name.
+    const before = this.opened();
     await this.worker.run('lost', { side: this.side() });
-    if (hash) this.pixels.showFor(hash, null);
+    for (const shown of [before, this.opened()]) if (shown) this.pixels.showFor(shown.hash, null);
   }
 
   /** One dab, for the keyboard. */

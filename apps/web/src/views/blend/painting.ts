@@ -157,7 +157,7 @@ export class Painting {
       if (id && blend) untracked(() => this.recover(id));
     });
     // A stroke that is still on its way to the server gets there.
-    inject(DestroyRef).onDestroy(() => void this.stepping.finally(() => this.brushWorker.end()));
+    inject(DestroyRef).onDestroy(() => void this.stepping.catch(() => undefined).then(() => this.brushWorker.end()));
   }
 
   private async open(): Promise<void> {

@@ -4,9 +4,10 @@ import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, injec
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
-import type { Cue, CueKind, Join, Role, Seam, SurfaceDocument, WeatheringName } from '@pebble/core';
+import type { Cue, CueKind, Join, MeshPicture, Role, Seam, SurfaceDocument, WeatheringName } from '@pebble/core';
 import { CUES, JOIN_WORDS, SentenceError, WEATHERING, coverageText, cueTail, cueWords, parseCoverage, setWords } from '@pebble/core';
 import { Icon } from '../../ui/icon';
+import { Picture } from '../../ui/picture';
 import { Field } from '../../ui/field';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
@@ -14,6 +15,7 @@ import { CoverageTarget, newSeed } from './coverage-target';
 import { CueCard } from './cue-card';
 import type { CueField } from './cue-fields';
 import { lineFields } from './cue-fields';
+import { CueLooks } from './cue-look';
 import { LayerCard } from './layer-card';
 import { SEAM_FIELDS, WATER_FIELDS } from './layer-fields';
 import { LayerToken } from './layer-token';
@@ -23,7 +25,7 @@ import { cuePriceText, extraPriceText } from './prices';
 /** The chosen layer as a sentence: where it is, and how it meets what lies below. Every token is edited in place. */
 @Component({
   selector: 'pb-sentence',
-  imports: [Field, ScrubField, MatMenuModule, MatTooltipModule, Icon, CueCard, LayerCard, LayerToken, CdkDrag, CdkDragHandle, CdkDropList],
+  imports: [Field, Picture, ScrubField, MatMenuModule, MatTooltipModule, Icon, CueCard, LayerCard, LayerToken, CdkDrag, CdkDragHandle, CdkDropList],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './sentence.html',
   styleUrl: './sentence.scss',
@@ -32,6 +34,7 @@ export class Sentence {
   readonly model = inject(BlendModel);
   readonly target = inject(CoverageTarget);
   private readonly specimen = inject(StageSpecimen);
+  private readonly looks = inject(CueLooks);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
@@ -61,6 +64,18 @@ export class Sentence {
       .map((kind) => ({ kind, ...CUES[kind], price: cuePriceText(kind) }))
       .filter((k) => `${k.title} ${k.help}`.toLowerCase().includes(this.sought().trim().toLowerCase())),
   );
+
+  /** How new cues would look on the specimen, as far as that was worked out. */
+  readonly previews = signal<ReadonlyMap<CueKind, ImageBitmap>>(new Map());
+  preview(): void {
+    this.previews.set(new Map());
+    const show = async (kind: CueKind, { data, width, height }: MeshPicture) => {
+      const picture = await createImageBitmap(new ImageData(data, width, height));
+      this.previews.update((m) => new Map(m).set(kind, picture));
+    };
+    void this.looks.preview(Object.keys(CUES) as CueKind[], (kind, picture) => void show(kind, picture));
+  }
+  endPreview = (): void => this.looks.endPreview();
 
   /** The cue whose card is open, and where it stands; `look` is the card of the layer. */
   readonly open = signal<{ card: string; left: number; bottom: number } | null>(null);
