@@ -23,9 +23,9 @@ export async function inSlices<T>(items: Iterable<T>, work: (item: T) => void, o
 /**
  * Follows a signal in a task of its own: what hangs on it holds nothing up that hangs on the other. Wants an injection
  * context.
- * @param before done in a task before that
+ * @param before done in a task before that, or in several where it gives a promise
  */
-export function later<T>(source: Signal<T>, before?: (value: T) => void): Signal<T> {
+export function later<T>(source: Signal<T>, before?: (value: T) => unknown): Signal<T> {
   const following = signal(untracked(source));
   let newest = 0;
   effect(() => {

@@ -1,4 +1,16 @@
-import type { Colouring, Frame, Mesh, Orbit, PageView, PaintedVertices, SlotLaying, SlottedMesh, UvIsland, UvOverlap } from '@pebble/core';
+import type {
+  Colouring,
+  Frame,
+  Mesh,
+  MeshPicture,
+  Orbit,
+  PageView,
+  PaintedVertices,
+  SlotLaying,
+  SlottedMesh,
+  UvIsland,
+  UvOverlap,
+} from '@pebble/core';
 
 /** A level of detail of a specimen, and one of its sets of texture coordinates. */
 export interface MeshSource extends Frame {
@@ -50,6 +62,8 @@ export interface MeshRequests {
   finerColours: { args: { mesh: Mesh; times: number }; result: { vertices: number; tiles: Record<string, string> } };
   /** Colours that were painted on a mesh, on that mesh made finer otherwise; null when they were painted on another one. */
   coloursAt: { args: { mesh: Mesh; painted: PaintedVertices; times: number }; result: Float32Array | null };
+  /** A mesh seen from an eye, light where values at its vertices are. */
+  valued: { args: { mesh: Pick<Mesh, 'position' | 'normal' | 'index'>; values: Float32Array; orbit: Orbit; size: PixelSize }; result: MeshPicture };
   /** A mesh of numbered parts as binary glTF. */
   glb: { args: { name: string; mesh: Mesh; parts: readonly { name: string; slot: string }[] }; result: Uint8Array<ArrayBuffer> };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */

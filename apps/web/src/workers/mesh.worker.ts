@@ -89,6 +89,9 @@ async function bitmap({ data, width, height }: { data: Uint8ClampedArray<ArrayBu
 /** The mesh whose sky is looked at, with its tree. */
 let taken: { key: string; mesh: Mesh; bvh: Bvh } | null = null;
 
+/** How light the form stays where values are 0. */
+const DARK = 0.12;
+
 const HANDLERS: Handlers<MeshRequests> = {
   layout: async ({ source }) => {
     const { layout, whole } = await levelOf(source);
@@ -161,6 +164,15 @@ const HANDLERS: Handlers<MeshRequests> = {
     const tiles = await Promise.all(Object.entries(painted.tiles).map(async ([tile, hash]) => [Number(tile), await bytesOf(hash)] as const));
     const result = coloursAt(mesh, { ...painted, tiles: new Map(tiles) }, times);
     return { result, transfer: result ? [result.buffer as ArrayBuffer] : [] };
+  },
+  valued: async ({ mesh, values, orbit, size }) => {
+    const vertices = new Float32Array(values.length * 4);
+    for (let i = 0; i < values.length; i++) {
+      vertices.fill(DARK + (1 - DARK) * values[i], i * 4, i * 4 + 3);
+      vertices[i * 4 + 3] = 1;
+    }
+    const result = drawMesh(mesh as Mesh, clipMatrix(orbit, size.width / size.height), eyeOf(orbit), size, { vertices });
+    return { result, transfer: [result.data.buffer as ArrayBuffer] };
   },
   glb: async ({ name, mesh, parts }) => {
     const meshes = unmerged(mesh, parts.length);

@@ -127,6 +127,19 @@ export class CueSampler {
   private shape = '';
   private program: CpuProgram | null = null;
 
+  /** Makes a cue quick to look at, if it is not. @throws RangeError when there is no such cue in what is shown */
+  prepare(stack: Stack, at: { layer: string; coverage: number; cue: string }): CpuProgram {
+    const i = stack.layers.findIndex((l) => l.id === at.layer);
+    const n = inOrder(stack.layers[i]?.coverages[at.coverage] ?? {}).findIndex((c) => c.id === at.cue);
+    // By its place, not its name: cues that change places look at each other's numbers.
+    const shape = `${stackShape(stack)}#${i},${at.coverage},${n}`;
+    if (this.program && shape === this.shape) return this.program;
+    const found = lowerBlend(stack, { far: true, detail: true }).details[i]?.coverages[at.coverage]?.at(n);
+    if (n < 0 || !found) throw new RangeError('There is no such cue in what is shown');
+    this.shape = shape;
+    return (this.program = new CpuProgram(optimise({ ...(found.input ? { input: found.input } : {}), value: found.value }).outputs, 512));
+  }
+
   /** @param at which coverage of the layer, and which of its cues in their order */
   sample(
     stack: Stack,
@@ -138,20 +151,11 @@ export class CueSampler {
     first: number,
     options: ValueOptions = {},
   ): void {
-    const i = stack.layers.findIndex((l) => l.id === at.layer);
-    const n = inOrder(stack.layers[i]?.coverages[at.coverage] ?? {}).findIndex((c) => c.id === at.cue);
-    // By its place, not its name: cues that change places look at each other's numbers.
-    const shape = `${stackShape(stack)}#${i},${at.coverage},${n}`;
-    if (!this.program || shape !== this.shape) {
-      const found = lowerBlend(stack, { far: true, detail: true }).details[i]?.coverages[at.coverage]?.at(n);
-      if (n < 0 || !found) throw new RangeError('There is no such cue in what is shown');
-      this.program = new CpuProgram(optimise({ ...(found.input ? { input: found.input } : {}), value: found.value }).outputs, 512);
-      this.shape = shape;
-    }
+    const program = this.prepare(stack, at);
     const { texcoord, ...geometry } = places;
-    this.program.run({ domain: lineDomain(texcoord, footprint, geometry), sources, values: stackValues(stack, options) }, (tile, planes) => {
+    program.run({ domain: lineDomain(texcoord, footprint, geometry), sources, values: stackValues(stack, options) }, (tile, planes) => {
       for (const name of ['input', 'value'] as const)
-        if (this.program?.outputs[name]) out[name].set(planes(name)[0].subarray(0, tile.width), first + tile.x);
+        if (program.outputs[name]) out[name].set(planes(name)[0].subarray(0, tile.width), first + tile.x);
         else out[name].fill(Number.NaN, first + tile.x, first + tile.x + tile.width);
     });
   }

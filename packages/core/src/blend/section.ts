@@ -49,10 +49,13 @@ export class SectionCutter {
   private program: CpuProgram | null = null;
   private points: { key: string; ground: Ground; at: ReturnType<typeof cutPoints> } | null = null;
 
-  /** Makes the program for a stack, if its shape is another than that of the last: what a first cut takes longer for. */
-  prepare(stack: Stack): CpuProgram {
+  /**
+   * Makes the program for a stack, if its shape is another than that of the last, a piece at a time: what a first cut takes
+   * longer for.
+   */
+  *preparing(stack: Stack): Generator<void> {
     const shape = stackShape(stack);
-    if (this.program && shape === this.shape) return this.program;
+    if (this.program && shape === this.shape) return;
     const { channels, profiles } = lowerBlend(stack);
     const outputs = Object.fromEntries(
       profiles.flatMap((p, i) => [
@@ -60,9 +63,15 @@ export class SectionCutter {
         [`w${i}`, p.weight],
       ]),
     );
-    this.program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512);
-    this.shape = shape;
-    return this.program;
+    yield;
+    const program = new CpuProgram(optimise({ ...outputs, height: channels.height }).outputs, 512, true);
+    yield;
+    yield* program.pieces();
+    Object.assign(this, { program, shape });
+  }
+  private prepare(stack: Stack): CpuProgram {
+    for (const piece of this.preparing(stack)) void piece;
+    return this.program as CpuProgram;
   }
 
   cut(stack: Stack, cut: BlendDocument['cut'], sources: Sources, count = 512, ground: Ground = FLAT_GROUND, options: ValueOptions = {}): Section {

@@ -110,9 +110,14 @@ export class CpuProgram {
   private readonly memory: Float32Array;
   private readonly grids: GridCache | null;
 
+  /** Loops that are not built yet. */
+  private readonly unbuilt: (() => void)[] = [];
+
+  /** @param inPieces loops are built by `pieces`, or by the first run */
   constructor(
     readonly outputs: Readonly<Record<string, DagNode>>,
     private readonly tilePixels = TILE_PIXELS,
+    inPieces = false,
   ) {
     this.stride = Math.ceil(tilePixels / 4) * 4 + PLANE_PADDING;
     const pool = new PlanePool(this.stride);
@@ -141,22 +146,38 @@ export class CpuProgram {
     const memory = makeMemory(this.floats * 4);
     this.grids = samples ? new GridCache(memory, grids, this.stride) : null;
     this.memory = new Float32Array(memory.buffer);
-    this.phases = plan.map(({ kernels, loop, stored }) => ({
-      kernels: kernels.map((node) => {
-        const args = node.args.map((a) => this.placed.get(a) as number[]);
-        const call = {
-          memory: this.memory,
-          out: this.placed.get(node) as number[],
-          args,
-          node,
-          steady: node.args.map((a) => steady.has(a)),
-          n: 0,
-          context: null as never,
-        };
-        return { call, kernel: operation(node.op).kernel as Kernel };
-      }),
-      loop: loop.length ? this.fuse(loop, stored, steady, memory) : null,
-    }));
+    this.phases = plan.map(({ kernels, loop, stored }) => {
+      const phase: Phase = {
+        kernels: kernels.map((node) => {
+          const args = node.args.map((a) => this.placed.get(a) as number[]);
+          const call = {
+            memory: this.memory,
+            out: this.placed.get(node) as number[],
+            args,
+            node,
+            steady: node.args.map((a) => steady.has(a)),
+            n: 0,
+            context: null as never,
+          };
+          return { call, kernel: operation(node.op).kernel as Kernel };
+        }),
+        loop: null,
+      };
+      if (loop.length) this.unbuilt.push(() => (phase.loop = this.fuse(loop, stored, steady, memory)));
+      return phase;
+    });
+    if (!inPieces) this.finish();
+  }
+
+  /** Builds what is left, a loop at a time, for those who must let others in between. */
+  *pieces(): Generator<void> {
+    for (let build = this.unbuilt.shift(); build; build = this.unbuilt.shift()) {
+      build();
+      yield;
+    }
+  }
+  private finish(): void {
+    for (const built of this.pieces()) void built;
   }
 
   /** Bytes of scratch memory. */
@@ -239,6 +260,7 @@ export class CpuProgram {
   run(options: EvaluateOptions, sink: TileSink): void {
     const { domain, rows = [0, domain.height] } = options;
     const { memory } = this;
+    this.finish();
     // Tiles run along the rows: sources lie in memory by rows.
     const width = Math.min(domain.width, this.tilePixels);
     const height = Math.max(1, Math.floor(this.tilePixels / width));

@@ -19,7 +19,7 @@ import type { KeyedSet } from '@pebble/stage';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { LightService } from '../../services/light.service';
-import { later } from '../../ui/breathe';
+import { breathe, inSlices, later } from '../../ui/breathe';
 import { BlendPixels, unkeyed } from './blend-pixels';
 import type { BlendProgram } from './blend-program';
 import { programOf } from './blend-program';
@@ -90,22 +90,22 @@ export class BlendModel {
     return programOf(stack, this.parallax());
   });
 
-  /** What nobody waits for comes after what is to be seen at once. */
-  private readonly shapedLater = later(this.shaped);
-  /** What each layer adds, by id: the price with it less the price of what lies below. */
-  readonly prices = computed<Record<string, Price>>(() => {
-    const { stack } = this.shapedLater();
+  /** What each layer adds, by id: the price with it less the price of what lies below. Those of another shape come later, in pieces. */
+  readonly prices = signal<Record<string, Price>>({});
+  private async tellPrices(shape: string, stack: Stack | null): Promise<void> {
+    const over = () => shape !== untracked(this.shape);
     const out: Record<string, Price> = {};
     let below: Price = { samples: 0, operations: 0 };
-    stack?.layers.forEach((entry, i) => {
-      const price = priceOf(
-        optimise(lowerBlend({ ...stack, layers: stack.layers.slice(0, i + 1) }, { far: true }).channels, { hoist: true }).outputs,
-      );
-      out[entry.id] = { samples: price.samples - below.samples, operations: price.operations - below.operations };
-      below = price;
-    });
-    return out;
-  });
+    await breathe();
+    const price = (entry: Stack['layers'][number], i: number) => {
+      const { channels } = lowerBlend({ ...(stack as Stack), layers: (stack as Stack).layers.slice(0, i + 1) }, { far: true });
+      const now = priceOf(optimise(channels, { hoist: true }).outputs);
+      out[entry.id] = { samples: now.samples - below.samples, operations: now.operations - below.operations };
+      below = now;
+    };
+    await inSlices(stack?.layers.entries() ?? [], ([i, entry]) => price(entry, i), over);
+    if (!over()) this.prices.set(out);
+  }
   readonly bytes = computed(() => {
     const stack = this.stack();
     if (!stack) return 0;
@@ -168,7 +168,16 @@ export class BlendModel {
     { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
   );
   /** The shape for which a cut is quick. */
-  private readonly cutShape = later(this.shaped, ({ stack }) => stack && this.cutter.prepare(stack));
+  private readonly cutShape = later(
+    this.shaped,
+    ({ shape, stack }) =>
+      stack &&
+      inSlices(
+        this.cutter.preparing(stack),
+        () => undefined,
+        () => shape !== untracked(this.shape),
+      ),
+  );
   private lastSection: Section | null = null;
   /** The section along the cut; while another shape is prepared for, the last one. */
   readonly section = computed<Section | null>(() => {
@@ -186,6 +195,10 @@ export class BlendModel {
       const layers = this.layers();
       if (!layers.some((l) => l.id === this.selectedId()))
         this.selectedId.set((layers.at(-1) === layers[0] ? layers[0]?.id : layers.find((l) => l.id !== this.groundId())?.id) ?? null);
+    });
+    effect(() => {
+      const { shape, stack } = this.shaped();
+      void this.tellPrices(shape, stack);
     });
     effect(() => {
       const stack = this.stack();

@@ -3,7 +3,7 @@ import type { CueKind, MeshPicture } from '@pebble/core';
 import { CUE_KINDS, DEFAULT_CONSTANT, NO_SLOTS, boundsOf, makeBlend, makeCue, makeLayer, makePatch, makeStack, sourcesOfPacked } from '@pebble/core';
 import { BlendModel } from './blend-model';
 import { lineFields, moreFields } from './cue-fields';
-import { CueLooks, histogram, rangeOf } from './cue-look';
+import { CueLooks, histogram, rangeOf, stretched } from './cue-look';
 import { firstChoice } from './sentence';
 import { holds, layerTone } from './layer-tone';
 import { StageSpecimen } from './stage-specimen';
@@ -17,6 +17,13 @@ describe('a cue up close', () => {
     const [lo, hi] = rangeOf(Float32Array.of(10, 30), 50, 20);
     expect(lo).toBeLessThan(10);
     expect(hi).toBeGreaterThan(60);
+  });
+  it('tells least from most, whatever a few at the ends are', () => {
+    const values = Float32Array.from({ length: 101 }, (_, i) => (i === 0 ? -1e6 : i === 100 ? 1e6 : i));
+    const told = stretched(values);
+    expect([told[0], told[3], told[50], told[97], told[100]].map((v) => +v.toFixed(6))).toEqual([0, 0, 0.5, 1, 1]);
+    expect(new Set(stretched(new Float32Array(5).fill(7)))).toEqual(new Set([0.5]));
+    expect(stretched(new Float32Array(0)).length).toBe(0);
   });
   it('has every number of every kind within its ends, in line or in its card', () => {
     for (const kind of CUE_KINDS) {
@@ -75,7 +82,7 @@ describe('kinds of cues in their list', () => {
   };
   const shades = ({ data }: MeshPicture) => new Set(data.filter((_, i) => i % 4 === 0)).size;
 
-  it('are seen on the specimen as they would begin; those that look at what is not there are left out', async () => {
+  it('show what they would look at on the specimen; those that look at what is not there are left out', async () => {
     const { looks, unchanged } = make();
     const seen = new Map<CueKind, MeshPicture>();
     await looks.preview(CUE_KINDS, (kind, picture) => void seen.set(kind, picture));

@@ -1,6 +1,7 @@
 import { Injectable, inject } from '@angular/core';
 import type { CueKind, MeshPicture, Stack } from '@pebble/core';
-import { CueSampler, clipMatrix, coverageOf, drawMesh, eyeOf, frameBounds, makeCue, makeStack, readsGround } from '@pebble/core';
+import { CueSampler, coverageOf, frameBounds, makeCue, makeStack, readsGround } from '@pebble/core';
+import { MeshService } from '../../services/mesh.service';
 import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
 import { StageSpecimen } from './stage-specimen';
@@ -23,6 +24,9 @@ const CHUNK = 1536;
 export const PREVIEW = { width: 224, height: 132 };
 /** In a list of kinds; twice as many pixels as it takes. */
 const SMALL = { width: 104, height: 64 };
+const NEARER = 0.75;
+/** Shares of values at either end that are not told apart: single edges are sharper than all the rest by far. */
+const ENDS = 0.03;
 /** Kinds that look at pictures, at nothing, and at how the mesh bends. */
 const PICTURES: readonly CueKind[] = ['mask', 'painted', 'id', 'constant', 'part'];
 const BENDS: readonly CueKind[] = ['convexity', 'concavity'];
@@ -33,6 +37,7 @@ const newIdOf = (kind: CueKind): string => `new-${kind}`;
 export class CueLooks {
   private readonly model = inject(BlendModel);
   private readonly specimen = inject(StageSpecimen);
+  private readonly meshes = inject(MeshService);
   private readonly sampler = new CueSampler();
   private run = 0;
 
@@ -49,15 +54,18 @@ export class CueLooks {
     const stack = this.model.stack();
     const seen = stack && (await this.sample(this.sampler, stack, place, () => run === this.run));
     if (!seen) return null;
-    return { inputs: Number.isNaN(seen.input[0]) ? null : seen.input, picture: this.draw(seen.value, PREVIEW) };
+    return { inputs: Number.isNaN(seen.input[0]) ? null : seen.input, picture: await this.draw(seen.value, PREVIEW) };
   }
 
   /**
-   * How new cues of the chosen layer would look as they begin, one after the other, until something else is asked for.
-   * Those that read a picture, or what is not worked out of this mesh, cannot be told before they are there.
+   * What new cues of the chosen layer would look at, the least dark and the most light, one after the other until something
+   * else is asked for. Those that read a picture, or what is not worked out of this mesh, cannot be told before they are there.
    */
   async preview(kinds: readonly CueKind[], show: (kind: CueKind, picture: MeshPicture) => void): Promise<void> {
     const run = ++this.previewing;
+    // Opening the list is work enough for one task.
+    await breathe();
+    if (run !== this.previewing) return;
     const [shown, id] = [this.draftStack(kinds), this.model.selectedId()];
     if (!shown || id === null) return;
     const going = () => run === this.previewing;
@@ -68,8 +76,9 @@ export class CueLooks {
       if (unknown) continue;
       const seen = await this.sample(new CueSampler(), stack, { layer: id, coverage, cue: newIdOf(kind) }, going);
       if (!seen) return;
-      show(kind, this.draw(seen.value, SMALL));
-      await breathe();
+      const picture = await this.draw(stretched(seen.input), SMALL, NEARER);
+      if (!going()) return;
+      show(kind, picture);
     }
   }
   endPreview = (): void => void this.previewing++;
@@ -101,6 +110,8 @@ export class CueLooks {
     const count = mesh.position.length / 3;
     const out = { input: new Float32Array(count), value: new Float32Array(count) };
     const footprint = this.specimen.vertices().spacingM / stack.extentM;
+    sampler.prepare(stack, place);
+    await breathe();
     for (let first = 0; first < count; first += CHUNK) {
       const end = Math.min(count, first + CHUNK);
       const part = (values: Float32Array | undefined, k: number) => values?.subarray(first * k, end * k);
@@ -120,12 +131,20 @@ export class CueLooks {
   }
 
   /** The specimen, light where values are. */
-  private draw(values: Float32Array, size: { width: number; height: number }): MeshPicture {
-    const mesh = this.specimen.mesh();
-    const vertices = Float32Array.from({ length: values.length * 4 }, (_, i) => (i % 4 === 3 ? 1 : 0.12 + 0.88 * values[i >> 2]));
-    const orbit = frameBounds(this.specimen.bounds());
-    return drawMesh(mesh, clipMatrix(orbit, size.width / size.height), eyeOf(orbit), size, { vertices });
+  private draw(values: Float32Array, size: { width: number; height: number }, nearer = 1): Promise<MeshPicture> {
+    const { position, normal, index } = this.specimen.mesh();
+    const framed = frameBounds(this.specimen.bounds());
+    const orbit = { ...framed, distance: framed.distance * nearer };
+    return this.meshes.run('valued', { mesh: { position, normal, index }, values, orbit, size });
   }
+}
+
+/** Values from 0 for the least to 1 for the most, but for a few at the ends. */
+export function stretched(values: Float32Array): Float32Array {
+  const sorted = values.slice().sort();
+  const at = (share: number) => sorted[Math.round(share * (sorted.length - 1))] ?? 0;
+  const [lo, hi] = [at(ENDS), at(1 - ENDS)];
+  return values.map((v) => (hi > lo ? Math.min(1, Math.max(0, (v - lo) / (hi - lo))) : 0.5));
 }
 
 /** Shares of values in equal steps between two ends; what lies outside counts at its end. */

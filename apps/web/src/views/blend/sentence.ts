@@ -65,7 +65,7 @@ export class Sentence {
       .filter((k) => `${k.title} ${k.help}`.toLowerCase().includes(this.sought().trim().toLowerCase())),
   );
 
-  /** How new cues would look on the specimen, as far as that was worked out. */
+  /** What new cues would look at on the specimen, as far as that was worked out. */
   readonly previews = signal<ReadonlyMap<CueKind, ImageBitmap>>(new Map());
   preview(): void {
     this.previews.set(new Map());
