@@ -32,7 +32,7 @@ import { StageSpecimen } from './stage-specimen';
     select {
       border: 0;
       background: transparent;
-      max-width: 190px;
+      max-width: 172px;
     }
     option,
     optgroup {
