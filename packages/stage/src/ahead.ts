@@ -88,8 +88,8 @@ const BUDGET_MS = 90;
 const MOST_TRIANGLES = 150_000;
 /** Pictures that are worked out for nothing, so that the first that counts is quick, and their size. */
 export const WARM_UP = { times: 3, size: { width: 64, height: 32 } };
-/** What a place may cost before anything was measured, in milliseconds. */
-const FIRST_GUESS = 0.004;
+/** What a place may cost before anything was measured, in milliseconds: much, as the first picture has to be in time on any machine. */
+const FIRST_GUESS = 0.012;
 /** Fewer places than this say little of what one costs. */
 const TELLING = 2500;
 /** Shares of the full width and height within which pictures are worked out. */
