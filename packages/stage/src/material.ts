@@ -1,5 +1,5 @@
 import type { GlslProgram, Hoisted, PackedSet, Span, Values } from '@pebble/core';
-import { NO_SLOTS } from '@pebble/core';
+import { NO_SLOTS, sameItems } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
 import { SlotTextures } from './textures';
@@ -51,8 +51,6 @@ export class Programs {
     return pending;
   }
 }
-
-const same = (a: readonly unknown[], b: readonly unknown[]) => a.length === b.length && a.every((x, i) => x === b[i]);
 
 /** A program with its numbers and textures. While another is built, the last good one goes on with its own. */
 export class StageMaterial {
@@ -108,7 +106,7 @@ export class StageMaterial {
     const { slots, uploaded } = this;
     this.uploaded = set;
     const fits = set.masks.length === uploaded.masks.length && set.masks.every((m, i) => m.size === uploaded.masks[i].size);
-    if (slots && fits && same(set.surfaces, uploaded.surfaces) && same(set.ids, uploaded.ids)) {
+    if (slots && fits && sameItems(set.surfaces, uploaded.surfaces) && sameItems(set.ids, uploaded.ids)) {
       set.masks.forEach((mask, i) => mask !== uploaded.masks[i] && slots.replaceMask(i, mask));
       return;
     }

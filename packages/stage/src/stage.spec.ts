@@ -1,4 +1,4 @@
-import type { Orbit, PackedSurface } from '@pebble/core';
+import type { GlslProgram, LightData, Orbit, PackedSurface } from '@pebble/core';
 import {
   Builder,
   SKIES,
@@ -13,7 +13,8 @@ import {
   sourcesOfPacked,
   srgbToLinear,
 } from '@pebble/core';
-import { LIGHT_UNITS, flatAt, flatMatrix, flatTo, lightMatrix, packSurface, packedBytes, stageFragment, stageVertex } from './index';
+import type { KeyedSet } from './index';
+import { LIGHT_UNITS, RemoteStage, flatAt, flatMatrix, flatTo, lightMatrix, packSurface, packedBytes, stageFragment, stageVertex } from './index';
 
 const project = (m: ArrayLike<number>, p: readonly number[]) => {
   const at = (r: number) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2] + m[12 + r];
@@ -161,5 +162,50 @@ describe('shaders', () => {
     const plain = { ...outputs, roughness: b.constant(1) };
     const own = stageFragment(emitGlsl(plain, 'live', LIGHT_UNITS));
     expect(own).not.toMatch(/crossover|pb_(mix|bend|ramp)/);
+  });
+});
+
+describe('a stage in its worker', () => {
+  const image = (value: number) => makeImage({ width: 1, height: 1, channels: 1, data: Uint8Array.of(value) });
+  const mask = (key: string) => ({ key, packed: { size: 1, levels: [image(key.length)] } });
+  const surface = { key: 's', packed: { size: 1, colour: [image(1)], shape: [image(1)], height: [], rare: [image(1)] } };
+  const setOf = (...masks: string[]): KeyedSet => ({ surfaces: [surface], masks: masks.map(mask), ids: [] });
+  const make = () => {
+    const told: { type: string; key?: string; keys?: unknown }[] = [];
+    const canvas = { transferControlToOffscreen: () => ({}) } as unknown as HTMLCanvasElement;
+    const pane = { x: 0, y: 0, width: 1, height: 1 };
+    const port = { postMessage: (message: object) => void told.push(message as never), addEventListener: () => undefined };
+    const stage = new RemoteStage(port as never, canvas, {} as LightData, { specimen: pane, flat: pane });
+    const since = () =>
+      told.splice(0).flatMap(({ type, key, keys }) => (type === 'surface' ? [`+${key}`] : type === 'forget' ? [`-${String(keys)}`] : []));
+    return { since, show: (...masks: string[]) => stage.setProgram({} as GlslProgram, [], {}, setOf(...masks)), stage };
+  };
+
+  it('is told each picture once, lets go of those that are not shown any more, and gets them again when they are', () => {
+    const { since, show } = make();
+    show('a');
+    expect(since()).toEqual(['+s', '+a']);
+    show('a', 'bb');
+    expect(since()).toEqual(['+bb']);
+    // As a brush does: each move is another picture. Surfaces stay: what was moved cannot be sent again.
+    show('bb', 'ccc');
+    expect(since()).toEqual(['+ccc', '-a']);
+    show('bb', 'dddd');
+    expect(since()).toEqual(['+dddd', '-ccc']);
+    show('a');
+    expect(since()).toEqual(['+a', '-bb,dddd']);
+  });
+  it('keeps what a neighbour shows, whatever the open blend does', () => {
+    const { since, show, stage } = make();
+    const neighbour = (...masks: string[]) => stage.setOthers(null, [{ slots: setOf(...masks) } as never]);
+    show('a');
+    neighbour('a', 'n');
+    expect(since()).toEqual(['+s', '+a', '+n']);
+    show('bb');
+    expect(since()).toEqual(['+bb']);
+    neighbour('n');
+    expect(since()).toEqual(['-a']);
+    stage.setOthers(null, []);
+    expect(since()).toEqual(['-n']);
   });
 });

@@ -211,6 +211,21 @@ describe('the section', () => {
     }
     expect(new Set(section.winner).size).toBe(2);
   });
+  it('is prepared in pieces: the same cut, and one that is given up half way changes nothing', () => {
+    const line = { ax: 0.3, ay: 0.02, bx: 0.6, by: 0.98 };
+    const alone = makeStack(blendOf({ a: makeLayer('stone', 'Stone', 1) }), surfaces);
+    const cutter = new SectionCutter();
+    const pieces = [...cutter.preparing(stack)].length;
+    expect(pieces).toBeGreaterThan(2);
+    expect([...cutter.preparing(stack)].length).toBe(0);
+    const want = new SectionCutter().cut(stack, line, sourcesFor(stack.slots), 40);
+    expect(cutter.cut(stack, line, sourcesFor(stack.slots), 40)).toEqual(want);
+    const given = cutter.preparing(alone);
+    given.next();
+    given.next();
+    expect(cutter.cut(stack, line, sourcesFor(stack.slots), 40)).toEqual(want);
+    expect(cutter.cut(alone, line, sourcesFor(alone.slots), 40).layers.length).toBe(1);
+  });
   it('moves with lift by exactly the lift', () => {
     const cutter = new SectionCutter();
     const before = cutter.cut(stack, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile;

@@ -194,6 +194,30 @@ describe('tile-wise evaluation', () => {
       });
     expect(parts).toEqual(whole);
   });
+  it('is the same however far its loops were built in pieces before it runs', () => {
+    const b = new Builder();
+    // Maps that are read where others say: loops on either side of each.
+    const look = (at: DagNode) => b.node('image', [at, b.constant(0)], { slot: 0, channel: 'roughness' });
+    const first = look(b.multiply(b.texcoord(), b.constant(3)));
+    const again = look(b.combine(b.multiply(first, b.constant(3)), b.multiply(first, b.constant(2))));
+    const outputs = { y: b.add(b.multiply(again, first), b.constant(0.25)) };
+    const roughness = makeImage({ width: 4, height: 4, channels: 1, data: Uint8Array.from({ length: 16 }, (_, i) => (i * 37) % 256) });
+    const sources: Sources = (_, channel) => sourcesOfMaps({ roughness })(channel)!;
+    const domain = flatDomain(32, 4);
+    const whole = evaluate(outputs, { domain, sources })['y'][0];
+    expect(new Set(whole).size).toBeGreaterThan(20);
+    const pieces = [...new CpuProgram(outputs, 512, true).pieces()].length;
+    expect(pieces).toBeGreaterThan(1);
+    for (let built = 0; built <= pieces; built++) {
+      const program = new CpuProgram(outputs, 512, true);
+      const left = program.pieces();
+      for (let k = 0; k < built; k++) expect(left.next().done).toBeFalse();
+      const out = new Float32Array(whole.length);
+      program.run({ domain, sources }, (tile, planes) => out.set(planes('y')[0].subarray(0, tile.width * tile.height), tile.y * 32));
+      expect(out).withContext(`${built} of ${pieces}`).toEqual(whole);
+      expect(program.pieces().next().done).toBeTrue();
+    }
+  });
   it('sees every value that moves between two runs of one program, and those made of it', () => {
     const b = new Builder();
     const scale = b.add(b.multiply(b.value('x'), b.constant(2)), b.value('y'));

@@ -112,6 +112,9 @@ export interface PackedSet {
   ids: readonly PackedPicture[];
 }
 
+/** Whether two lists hold the very same things in the same places. */
+export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => a.length === b.length && a.every((x, i) => x === b[i]);
+
 export const NO_SLOTS: PackedSet = { surfaces: [], masks: [], ids: [] };
 
 /** The packed texture levels of one surface as the stage uploads them; the CPU can read the same texels. */

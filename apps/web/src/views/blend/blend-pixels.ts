@@ -1,6 +1,6 @@
 import { Injectable, inject, signal } from '@angular/core';
 import type { BlendRole, CuePicture, PackedSet, PackedSurface, Stack, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, MASK_SIDE, pictureKey } from '@pebble/core';
+import { BLEND_ROLES, MASK_SIDE, pictureKey, sameItems } from '@pebble/core';
 import type { Keyed, KeyedSet } from '@pebble/stage';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
@@ -42,7 +42,7 @@ export class BlendPixels {
     if (!surfaces || !masks || !ids || !even(surfaces) || !even(masks) || !even(ids)) return null;
     // What others are shown does not come anew with each move of a brush.
     const last = this.sets.get(stack);
-    if (last && same(last.surfaces, surfaces) && same(last.masks, masks) && same(last.ids, ids)) return last;
+    if (last && sameItems(last.surfaces, surfaces) && sameItems(last.masks, masks) && sameItems(last.ids, ids)) return last;
     const made = { surfaces, masks, ids };
     this.sets.set(stack, made);
     return made;
@@ -121,7 +121,6 @@ export class BlendPixels {
   }
 }
 
-const same = (a: readonly unknown[], b: readonly unknown[]) => a.length === b.length && a.every((x, i) => x === b[i]);
 const all = <T>(from: ReadonlyMap<string, Keyed<T>>, names: readonly string[]): Keyed<T>[] | null => {
   const found = names.flatMap((name) => from.get(name) ?? []);
   return found.length === names.length ? found : null;
