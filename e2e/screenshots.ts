@@ -9,6 +9,7 @@ import type { Page } from 'playwright-core';
 import { testCluster, until } from '../apps/server/spec/harness';
 import { launch } from './browser';
 import { ROOT, api, openPage, scratch, serveFresh } from './harness';
+import { stageReady } from './on-stage';
 
 const into = process.argv[2] ?? path.join(ROOT, 'docs/screenshots');
 mkdirSync(into, { recursive: true });
@@ -66,9 +67,7 @@ async function comparison(name: string): Promise<void> {
 }
 async function light(name: string): Promise<void> {
   await page.goto(`${served.url}/blend/terrace-step`);
-  await page.waitForFunction(
-    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
-  );
+  await stageReady(page);
   await page.getByLabel('Specimen', { exact: true }).selectOption('marker-stone');
   await page.getByLabel('Sky', { exact: true }).selectOption('low-sun');
   await page.getByRole('button', { name: 'light …' }).click();
@@ -81,9 +80,7 @@ async function light(name: string): Promise<void> {
 }
 async function blend(name: string, layer = 'Cushion moss', id = 'terrace-step', then = async () => undefined as void): Promise<void> {
   await page.goto(`${served.url}/blend/${id}`);
-  await page.waitForFunction(
-    () => (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage?: { ready: boolean } })?.pebbleStage?.ready,
-  );
+  await stageReady(page);
   await page.locator(`[data-layer="${layer}"] .name`).click();
   const flat = (await page.getByTestId('flat').boundingBox())!;
   await page.mouse.move(flat.x + flat.width * 0.55, flat.y + flat.height * 0.45);

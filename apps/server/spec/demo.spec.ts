@@ -1,5 +1,5 @@
 import { documentProblem } from '@pebble/contracts';
-import type { GeneratorName, ImageChannel, SpecimenName } from '@pebble/core';
+import type { BlendDocument, BlendSurface, GeneratorName, Image, ImageChannel, Mesh, Model, SpecimenName } from '@pebble/core';
 import {
   Accountant,
   Bvh,
@@ -7,6 +7,7 @@ import {
   boundsOf,
   coverageSentence,
   generateSurface,
+  idColours,
   inOrder,
   makeSpecimen,
   makeStack,
@@ -14,43 +15,80 @@ import {
   openSky,
   partNames,
   readsGround,
+  setTwice,
   slotNames,
+  sourceOfPicture,
   sourcesOfMaps,
   vertexSpacing,
   withGround,
 } from '@pebble/core';
 import { blendSurface } from '@pebble/usecases';
-import { DEMO_BLENDS, DEMO_SEEDS, demoDocuments } from '../src/demo';
+import { blendMesh } from '@pebble/usecases/on-mesh';
+import { DEMO_BLENDS, DEMO_SEEDS, STILL, STILL_COLOURS, demoDocuments, stillDocuments } from '../src/demo';
+import { stillIds, tiledStill } from '../src/jobs/still';
 
 /** Vertices that are looked at: enough for shares to a percent. */
 const SAMPLES = 6000;
 
 describe('the documents of the example', () => {
   it('are documents as the server takes them, and name only each other', () => {
-    const all = demoDocuments();
+    const all = [...demoDocuments(), ...stillDocuments()];
     for (const { id, body } of all) expect(documentProblem(body)).withContext(id).toBeNull();
     for (const { body } of all) {
       if (body.kind !== 'asset') continue;
-      expect(Object.values(body.slots).map((s) => s.slot)).toEqual(slotNames(SPECIMEN_MODELS[body.specimen as SpecimenName](1)));
+      expect(body.specimen).toBe(STILL.specimen);
+      expect(Object.values(body.slots).map((s) => s.slot)).toEqual(slotNames(SPECIMEN_MODELS['copper-still'](1)));
       for (const { blend } of Object.values(body.slots)) expect(all.find((d) => d.id === blend)?.body.kind).toBe('blend');
     }
   });
 });
 
 describe('the blends of the example', () => {
-  const names = [...new Set(Object.values(DEMO_BLENDS).flatMap((b) => Object.values(b.layers).map((l) => l.surface)))].filter(
-    Boolean,
-  ) as GeneratorName[];
-  const made = Object.fromEntries(names.map((name) => [name, generateSurface(name, { seed: DEMO_SEEDS[name], size: 128 })]));
-  const surfaces = Object.fromEntries(Object.entries(made).map(([id, s]) => [id, { ...blendSurface({ ...s.facts, maps: s.maps } as never) }]));
+  const used = [...new Set(Object.values(DEMO_BLENDS).flatMap((b) => Object.values(b.layers).map((l) => l.surface)))];
+  const drawn = used.filter(Boolean) as GeneratorName[];
+  const made = Object.fromEntries(drawn.map((name) => [name, generateSurface(name, { seed: DEMO_SEEDS[name], size: 128 })]));
+  const surfaces: Record<string, BlendSurface> = {
+    ...Object.fromEntries(drawn.map((name) => [name, blendSurface({ ...made[name].facts, maps: made[name].maps } as never)])),
+    [STILL.ids]: { sizeM: 1, reliefM: 0, mid: 0.5, roles: new Set(['id']) },
+  };
+  let still: Model;
+  let ids: Image;
+  beforeAll(async () => {
+    still = await tiledStill(() => undefined);
+    ids = stillIds(still, 512);
+  });
+  /** What a blend of the example lies on, and the names of its parts. */
+  const under = ({ specimen, extentM }: BlendDocument): { bare: Mesh; parts: string[] } =>
+    specimen === STILL.specimen
+      ? { bare: blendMesh(still, extentM).mesh, parts: partNames(still) }
+      : { bare: makeSpecimen(specimen as SpecimenName, extentM), parts: partNames(SPECIMEN_MODELS[specimen as SpecimenName](1)) };
 
+  it('lie on the still by its ID map as they would by its slots', async () => {
+    const { bare, parts } = under(DEMO_BLENDS['copper-still']);
+    expect(still.lods[0].map((p) => p.slot)).toEqual(['copper', 'copper', 'pipe', 'iron']);
+    // As somebody who brings in map and mesh finds them.
+    expect(
+      idColours(ids, 0.06)
+        .map((c) => c.id)
+        .sort(),
+    ).toEqual(Object.values(STILL_COLOURS).sort());
+    // Between the corners of each triangle, clear of its edges.
+    const of = (name: 'geomuv' | 'geomprop', k: number, at: number) =>
+      Array.from({ length: bare.index.length / 3 }, (_, t) => [0, 1, 2].reduce((sum, j) => sum + bare[name]![bare.index[t * 3 + j] * k + at] / 3, 0));
+    const [u, v, part] = [of('geomuv', 4, 0), of('geomuv', 4, 1), of('geomprop', 3, 2)];
+    const wrong = part.filter((p, t) => {
+      const at = (Math.floor(v[t] * 512) * 512 + Math.floor(u[t] * 512)) * 3;
+      const colour = `#${[...ids.data.subarray(at, at + 3)].map((x) => x.toString(16).padStart(2, '0')).join('')}`;
+      return colour !== STILL_COLOURS[still.lods[0][parts.indexOf(parts[Math.round(p)])].slot];
+    });
+    expect(wrong.length).toBe(0);
+  });
   for (const [id, blend] of Object.entries(DEMO_BLENDS))
     it(`hold every layer on 5 to 60 % of ${id}, near and far`, () => {
       expect(documentProblem(blend)).toBeNull();
       const stack = makeStack(blend, surfaces);
       expect(stack.problems).toEqual([]);
-      const specimen = blend.specimen as SpecimenName;
-      const bare = makeSpecimen(specimen, blend.extentM);
+      const { bare, parts } = under(blend);
       const count = bare.position.length / 3;
       const { bend, sky } = readsGround(stack);
       const open = sky ? new Float32Array(count).fill(1) : null;
@@ -65,6 +103,7 @@ describe('the blends of the example', () => {
         normal: part(mesh.normal, 3),
         geomcolor: part(mesh.geomcolor, 4),
         geomprop: part(mesh.geomprop as Float32Array, 3),
+        geomuv: part(mesh.geomuv ?? setTwice(mesh.texcoord), 4),
       };
       // A vertex counts for the area around it.
       const area = new Float64Array(count);
@@ -77,8 +116,9 @@ describe('the blends of the example', () => {
       }
       const total = picked.reduce((sum, v) => sum + area[v], 0);
       const finders = stack.slots.map((name) => sourcesOfMaps(made[name].maps, true));
-      const sources = (slot: number, channel: ImageChannel) => finders[slot](channel)!;
-      const standing = { groundM: boundsOf(mesh).lo[1], parts: partNames(SPECIMEN_MODELS[specimen](1)) };
+      const told = stack.ids.map(() => sourceOfPicture([ids]));
+      const sources = (slot: number, channel: ImageChannel) => (channel === 'id' ? told[slot] : finders[slot](channel)!);
+      const standing = { groundM: boundsOf(mesh).lo[1], parts };
       const near = vertexSpacing(mesh) / blend.extentM / 4;
       for (const footprint of [near, near * 16]) {
         const accounts = new Accountant().at(stack, sources, places, footprint, { standing });

@@ -1,5 +1,5 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, RecipeDocument, Seam } from '@pebble/core';
-import { DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeCue, makeLayer, parseLayout } from '@pebble/core';
+import { DEFAULT_LOOK, DEFAULT_WATER, idColour, makeBlend, makeCue, makeLayer, parseLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
 export const DEMO_SEEDS: Record<GeneratorName, number> = {
@@ -133,15 +133,23 @@ const shedWall = makeBlend('Shed wall', {
   },
 });
 
-/** A still by its parts: copper, an iron stand, verdigris in the hollows, dust on what looks up. */
+/** What the documents of the still call its mesh and the map that tells its slots apart. */
+export const STILL = { specimen: 'copper-still-tile', ids: 'copper-still-ids' };
+/** Its slots in the ID map. */
+export const STILL_COLOURS: Readonly<Record<string, string>> = { copper: idColour(0), pipe: idColour(4), iron: idColour(2) };
+/** Where a slot of the still is, by the map: islands are a texel or two apart, and colours far. */
+const onSlot = (slot: string, over: Partial<Cue> = {}) =>
+  makeCue('id', { surface: STILL.ids, colour: STILL_COLOURS[slot], set: 1, centre: 0.1, width: 0.02, ...over });
+
+/** A still by its ID colours: copper, an iron stand, verdigris in the hollows, dust on what looks up. */
 const copperStill = makeBlend('Copper still', {
   extentM: 0.9,
-  specimen: 'copper-still',
+  specimen: STILL.specimen,
   standsAtM: 1842,
-  cut: { ax: 0.08, ay: 0.5, bx: 0.92, by: 0.5 },
+  cut: { ax: 0.1, ay: 0.42, bx: 0.9, by: 0.72 },
   layers: {
     iron: layer('', 'Iron stand', 1, [], {}, { constant: { baseColor: '#4a4642', roughness: 0.62, metallic: 1, heightM: 0 } }),
-    copper: layer('weathered-copper', 'Copper', 2, [makeCue('part', { inverted: true, part: 'stand' })], { soft: 0.02, follow: 1, contact: 0 }),
+    copper: layer('weathered-copper', 'Copper', 2, [onSlot('copper'), onSlot('pipe', { join: 'or' })], { soft: 0.02, follow: 1, contact: 0 }),
     verdigris: layer(
       '',
       'Verdigris',
@@ -149,7 +157,7 @@ const copperStill = makeBlend('Copper still', {
       [
         makeCue('occlusion', { centre: 0.92, width: 0.3 }),
         makeCue('concavity', { join: 'or', centre: 6, width: 10 }),
-        makeCue('noise', { centre: 0.36, width: 0.2, sizeM: 0.16, seed: 6 }),
+        makeCue('noise', { centre: 0.3, width: 0.2, sizeM: 0.16, seed: 6 }),
       ],
       { soft: 0.25, follow: 1, liftM: 0.0004 },
       { constant: { baseColor: '#6fa38c', roughness: 0.86, metallic: 0, heightM: 0 }, untouched: { normal: true } },
@@ -168,7 +176,7 @@ const copperStill = makeBlend('Copper still', {
 /** What stands under the still, when the still is looked at whole. */
 const blackIron = makeBlend('Black iron', {
   extentM: 0.9,
-  specimen: 'copper-still',
+  specimen: STILL.specimen,
   standsAtM: 1842,
   layers: {
     iron: layer('', 'Black iron', 1, [], {}, { constant: { baseColor: '#33302e', roughness: 0.58, metallic: 1, heightM: 0 } }),
@@ -188,7 +196,7 @@ const wholeStill: AssetDocument = {
   kind: 'asset',
   version: 1,
   name: 'Copper still, whole',
-  specimen: 'copper-still',
+  specimen: STILL.specimen,
   slots: {
     s1: { order: 1, slot: 'copper', blend: 'copper-still', uvSet: 0, size: 1 },
     s2: { order: 2, slot: 'pipe', blend: 'copper-still', uvSet: 0, size: 0.5 },
@@ -212,9 +220,10 @@ const usualPacking: RecipeDocument = {
 
 export const DEMO_BLENDS: Record<string, BlendDocument> = { 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'copper-still': copperStill };
 
-export const demoDocuments = (): { id: string; body: AnyDocument }[] => [
-  ...Object.entries(DEMO_BLENDS).map(([id, body]) => ({ id, body: structuredClone(body) })),
-  { id: 'black-iron', body: structuredClone(blackIron) },
-  { id: 'whole-still', body: structuredClone(wholeStill) },
-  { id: 'usual-packing', body: structuredClone(usualPacking) },
-];
+const copies = (of: Readonly<Record<string, AnyDocument>>) => Object.entries(of).map(([id, body]) => ({ id, body: structuredClone(body) }));
+/** What is there at once. */
+export const demoDocuments = (): { id: string; body: AnyDocument }[] =>
+  copies({ 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'usual-packing': usualPacking });
+/** What lies on the still, once that is laid out. */
+export const stillDocuments = (): { id: string; body: AnyDocument }[] =>
+  copies({ 'copper-still': copperStill, 'black-iron': blackIron, 'whole-still': wholeStill });

@@ -1,8 +1,8 @@
 import type { BakeRequest, FetchRequest, LayoutRequest, LookRequest, MeshesRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
 import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { GENERATORS, SPECIMEN_MODELS, editBetween, nameSlug, setsOf, withSets } from '@pebble/core';
+import { GENERATORS, editBetween, nameSlug, setsOf } from '@pebble/core';
 import { FormatError, probeImage, zipStream } from '@pebble/formats';
-import { readGltf, writeGlb } from '@pebble/formats/mesh';
+import { readGltf } from '@pebble/formats/mesh';
 import type { IncomingSurface, NamedBlob, Ports, Report, SentFile } from '@pebble/usecases';
 import {
   UseCaseError,
@@ -16,7 +16,7 @@ import {
   planImport,
   planRequests,
 } from '@pebble/usecases';
-import { layOut, tangented } from '@pebble/usecases/layout';
+import { layOut } from '@pebble/usecases/layout';
 import { importMesh, keepModel, readAgain } from '@pebble/usecases/specimens';
 import { surfaceOfBlend } from '@pebble/usecases/surface-of-blend';
 import { randomUUID } from 'node:crypto';
@@ -24,6 +24,7 @@ import { Quarry } from '../quarry/client';
 import type { PgBlobStore } from '../store/blobs';
 import { DEMO_SEEDS, demoDocuments } from '../demo';
 import type { Outcome } from './protocol';
+import { stillTask } from './still';
 
 export interface TaskContext {
   ports: Ports & { blobs: PgBlobStore };
@@ -216,18 +217,7 @@ async function demoTask({ ports, report }: TaskContext): Promise<Outcome> {
     label: `${GENERATORS[name].title} at 1024²`,
     payload: { name, seed: DEMO_SEEDS[name], size: 1024, replace: name, silent: true },
   }));
-  return { create, follow: [...follow, { kind: 'still', label: 'Copper still', payload: {} }], result: {} };
-}
-
-/** The still of the example as somebody would deliver it: its islands in one tile, and a second set in which surfaces repeat. */
-async function stillTask({ ports, report }: TaskContext): Promise<Outcome> {
-  let model = SPECIMEN_MODELS['copper-still'](1);
-  for (const level of model.lods.keys())
-    ({ model } = await layOut(model, 'repack', level, 0, { unitM: 1, up: 'y' }, (done, note) => report((0.8 * (level + done)) / 2, note)));
-  const turned = model.lods.map((parts) => parts.map((part) => tangented(withSets(part, [...setsOf(part)].reverse()))));
-  const blob = await ports.blobs.put(await writeGlb('copper-still', { ...model, lods: turned }), 'model/gltf-binary');
-  const { body } = await importMesh(ports, { blob, fileName: 'copper_still.glb' }, [], (done, note) => report(0.8 + 0.2 * done, note));
-  return { create: [{ id: 'copper-still-tile', body: { ...body, name: 'Copper still, one tile' } }], result: {} };
+  return { create, follow: [{ kind: 'still', label: 'Copper still', payload: {} }, ...follow], result: {} };
 }
 
 export const TASKS: Record<string, Task> = {

@@ -1,4 +1,5 @@
-import { idColours, makeImage, makeSpecimen, partNames, partShares, SPECIMEN_MODELS } from '../index';
+import type { Mesh } from '../index';
+import { idColour, idColours, idMapOf, makeImage, makeSpecimen, partNames, partShares, SPECIMEN_MODELS } from '../index';
 
 describe('ID maps', () => {
   const image = (colours: number[][]) => makeImage({ width: colours.length, height: 1, channels: 3, data: Uint8Array.from(colours.flat()) });
@@ -23,5 +24,24 @@ describe('ID maps', () => {
     expect(shares.map((s) => s.id).sort()).toEqual(['body', 'lid', 'pipe', 'stand']);
     expect(shares[0].id).toBe('body');
     expect(shares.reduce((sum, s) => sum + s.share, 0)).toBeCloseTo(1, 6);
+  });
+  it('have colours that nobody takes for each other', () => {
+    const rgb = Array.from({ length: 8 }, (_, i) => [1, 3, 5].map((at) => parseInt(idColour(i).slice(at, at + 2), 16) / 255));
+    for (const [i, a] of rgb.entries()) for (const b of rgb.slice(0, i)) expect(Math.hypot(...a.map((v, c) => v - b[c]))).toBeGreaterThan(0.45);
+    expect(idColour(0)).toBe('#f20000');
+  });
+  it('are drawn of the parts of a mesh, in flat colours up to the rims and beyond', () => {
+    // Part 0 has the left half of the texture but for a gap, part 1 a triangle in the right half.
+    const part = (n: number, count: number) => Array.from({ length: count }, () => [0, 1, n]).flat();
+    const mesh = {
+      texcoord: Float32Array.of(0, 0, 0.375, 0, 0, 1, 0.375, 1, 0.5, 0, 1, 0, 1, 1),
+      geomprop: Float32Array.from([...part(0, 4), ...part(1, 3)]),
+      index: Uint32Array.of(0, 1, 2, 1, 3, 2, 4, 5, 6),
+    } as Mesh;
+    const { data } = idMapOf(mesh, ['#ff0000', '#0080ff'], 8);
+    const rows = Array.from({ length: 8 }, (_, y) => Array.from({ length: 8 }, (_, x) => (data[(y * 8 + x) * 3] ? 'a' : 'b')).join(''));
+    // The gap is shared between its neighbours, each place taking the nearer.
+    expect(rows).toEqual([...Array<string>(4).fill('aaaabbbb'), ...Array<string>(4).fill('aaaaabbb')]);
+    expect(idColours(makeImage({ width: 8, height: 8, channels: 3, data }), 0).map((c) => c.id)).toEqual(['#ff0000', '#0080ff']);
   });
 });

@@ -1,5 +1,7 @@
 import type { Image } from '../image';
+import { makeImage } from '../image';
 import type { Mesh } from '../mesh';
+import { dilate, fillTriangle } from '../mesh';
 
 /** One colour of an ID map, or one part of a mesh, with its share of what is covered. */
 export interface IdShare {
@@ -53,4 +55,36 @@ export function partShares({ position, index, geomprop }: Mesh, names: readonly 
   }
   const total = area.reduce((sum, a) => sum + a, 0) || 1;
   return names.map((id, i) => ({ id, share: area[i] / total, merged: 0 })).sort((a, b) => b.share - a.share);
+}
+
+/** Hues a golden section of the circle apart: however many there are, they lie evenly. */
+const TURN = (Math.sqrt(5) - 1) / 2;
+
+/** A colour for the `i`-th of what an ID map tells apart, `#rrggbb`; the first eight are more than 0.45 apart in sRGB values of 0–1. */
+export function idColour(i: number): string {
+  // Every other one darker: hues alone do not part eight.
+  const value = i % 2 ? 0.55 : 0.95;
+  const hue = ((i * TURN) % 1) * 6;
+  return hex([0, 4, 2].map((turn) => Math.round(255 * value * Math.min(1, Math.max(0, Math.abs(((hue + turn) % 6) - 3) - 1)))));
+}
+
+/**
+ * An ID map of a mesh, `size` × `size` texels of 8 bits: each part in its flat colour where it lies on the texture, and its
+ * surroundings in the colour nearest to them, so that no filter finds another.
+ * @param colours `#rrggbb` of every part, by its number
+ */
+export function idMapOf({ index, texcoord, geomprop }: Mesh, colours: readonly string[], size: number): Image {
+  const image = makeImage({ width: size, height: size, channels: 3 });
+  const covered = new Uint8Array(size * size);
+  const rgb = colours.map((c) => [1, 3, 5].map((at) => parseInt(c.slice(at, at + 2), 16)));
+  const all = { x0: 0, y0: 0, x1: size, y1: size };
+  for (let t = 0; t < index.length; t += 3) {
+    const corners = [0, 1, 2].flatMap((k) => [texcoord[index[t + k] * 2] * size, texcoord[index[t + k] * 2 + 1] * size]);
+    fillTriangle(corners, all, (x, y) => {
+      covered[y * size + x] = 1;
+      image.data.set(rgb[Math.round(geomprop?.[index[t] * 3 + 2] ?? 0)], (y * size + x) * 3);
+    });
+  }
+  dilate(image, covered, size);
+  return image;
 }

@@ -81,6 +81,7 @@ class FakeModel {
 describe('cards of the blend view', () => {
   let model: FakeModel;
   let jobs: { started: [string, unknown][]; cancelled: string[]; job: ReturnType<typeof signal<JobView | undefined>> };
+  let onto = 'copper-still';
   const said: unknown[] = [];
   const taken: unknown[] = [];
   const make = async <T>(component: Type<T>, inputs: Record<string, unknown> = {}) => {
@@ -92,7 +93,10 @@ describe('cards of the blend view', () => {
         provideZonelessChangeDetection(),
         { provide: BlendModel, useValue: model },
         { provide: AssetModel, useValue: { slotsWith: () => [], body: () => null, slots: () => [], id: () => null } },
-        { provide: StageSpecimen, useValue: { parts: signal(parts), mesh: signal(makeSpecimen('copper-still', 1)), refusal: signal(null) } },
+        {
+          provide: StageSpecimen,
+          useValue: { parts: signal(parts), mesh: signal(makeSpecimen('copper-still', 1)), refusal: signal(null), name: signal(onto) },
+        },
         { provide: DocumentsService, useValue: { list: () => signal([{ id: 'still', body: { name: 'Still' } }]) } },
         {
           provide: JobsService,
@@ -243,6 +247,24 @@ describe('cards of the blend view', () => {
     view.choose('#0000ff', 's');
     view.make();
     expect(Object.values(model.layers().at(-1)!.coverage)[0]).toEqual(makeCue('id', { surface: 'm', colour: '#0000ff', centre: 0.06, width: 0.02 }));
+    // On a mesh that was brought in, the map lies as its coordinates say.
+    onto = 'brought';
+    TestBed.resetTestingModule();
+    const { view: again } = await make(IdCard);
+    onto = 'copper-still';
+    again.source.set('m');
+    await new Promise((r) => setTimeout(r));
+    again.choose('#0000ff', 's');
+    again.make();
+    expect(model.layers().at(-1)!.coverage['c1']).toEqual(makeCue('id', { surface: 'm', colour: '#0000ff', centre: 0.06, width: 0.02, set: 1 }));
+  });
+  it('of IDs: no more than there is room for', async () => {
+    const { root, view, fixture } = await make(IdCard);
+    choose(root, 'What tells them apart', 'm');
+    await fixture.whenStable();
+    await new Promise((r) => setTimeout(r));
+    view.choose('#0000ff', 's');
+    view.make();
     // There is room for sixteen.
     model.draft((d) => {
       for (let i = 0; i < 11; i++) d.layers[`x${i}`] = makeLayer('s', 'More', 20 + i);

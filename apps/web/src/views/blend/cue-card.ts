@@ -1,7 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, output, signal, untracked, viewChild } from '@angular/core';
 import type { GreyPicture, UploadedFile } from '@pebble/contracts';
-import type { Cue, CueKind, Role } from '@pebble/core';
+import type { Cue, CueKind, Role, UvSet } from '@pebble/core';
 import { BEARINGS, CUES, NOISE_KINDS, NOISE_WORDS, ROLES, ROLE_FACTS } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
 import { NoticesService } from '../../services/notices.service';
@@ -11,6 +11,7 @@ import { CoverageTarget, newSeed } from './coverage-target';
 import type { CueField } from './cue-fields';
 import { inUnit, moreFields } from './cue-fields';
 import { CueLooks, PREVIEW, histogram, rangeOf } from './cue-look';
+import { LaidBy } from './laid-by';
 import { MaskPainting } from './mask-painting';
 import { Pointing } from './pointing';
 import { cuePriceText } from './prices';
@@ -23,7 +24,7 @@ const REST_MS = 120;
 /** One cue up close: what it looks at on the specimen, its ramp, and all that can be set of it. */
 @Component({
   selector: 'pb-cue-card',
-  imports: [Field],
+  imports: [Field, LaidBy],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './cue-card.html',
   styleUrl: './cue-card.scss',
@@ -183,11 +184,10 @@ export class CueCard {
     const [surface, role] = text.split('/');
     this.own('another map', this.cue()?.kind === 'id' ? { surface } : { surface, role, channel: 0 });
   }
-  /** Over the extent (0), or by a set of the mesh's own coordinates. */
-  layBy(set: number): void {
+  layBy(set: UvSet | undefined): void {
     this.set('what a map is laid by', (c) => {
       if (c.kind !== 'mask' && c.kind !== 'id') return;
-      if (set === 1 || set === 2) c.set = set;
+      if (set) c.set = set;
       else delete c.set;
     });
   }

@@ -1,11 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal } from '@angular/core';
-import type { IdShare, Layer } from '@pebble/core';
-import { MAX_LAYERS, between, inOrder, makeCue, makeLayer, partShares } from '@pebble/core';
+import type { IdShare, Layer, UvSet } from '@pebble/core';
+import { MAX_LAYERS, between, inOrder, isSpecimenName, makeCue, makeLayer, partShares } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
 import { newKey } from './coverage-target';
+import { LaidBy } from './laid-by';
 import { StageSpecimen } from './stage-specimen';
 
 /** Seams of layers that IDs part: hard, draped over what is below, without shade. */
@@ -14,7 +15,7 @@ const PARTED = { soft: 0.02, follow: 1, contact: 0 };
 /** A surface for each colour of an ID map, or each part of the specimen, in one step. */
 @Component({
   selector: 'pb-id-card',
-  imports: [ScrubField],
+  imports: [LaidBy, ScrubField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="popover" role="group" aria-label="Surfaces by ID">
@@ -43,6 +44,7 @@ const PARTED = { soft: 0.02, follow: 1, contact: 0 };
           /></span>
           are one</label
         >
+        <label pbLaidBy [set]="set()" (picked)="set.set($event)"></label>
       }
       <div class="ids">
         @for (share of shares(); track share.id) {
@@ -112,6 +114,8 @@ export class IdCard {
   /** Id of a surface with an ID map; empty for the parts of the specimen. */
   readonly source = signal('');
   readonly tolerance = signal(0.06);
+  /** Meshes that were brought in have coordinates that their ID maps were drawn for; ours have the extent. */
+  readonly set = signal<UvSet | undefined>(isSpecimenName(this.specimen.name()) ? undefined : 1);
   readonly chosen = signal<Readonly<Record<string, string>>>({});
   private readonly found = signal<IdShare[]>([]);
 
@@ -146,14 +150,14 @@ export class IdCard {
     this.chosen.update((c) => ({ ...c, [id]: surface }));
   }
   make(): void {
-    const source = this.source();
+    const [source, set] = [this.source(), this.set()];
     // A little softness at the tolerance: filtered rims do not flicker.
     const width = 0.02;
     this.model.edit(`Surfaces by ${source ? 'ID colours' : 'parts'}`, (d) => {
       for (const { id } of this.picked()) {
         const surface = this.chosen()[id];
         const cue = source
-          ? makeCue('id', { surface: source, colour: id, centre: Math.max(0.01, this.tolerance()), width })
+          ? makeCue('id', { surface: source, colour: id, centre: Math.max(0.01, this.tolerance()), width, ...(set ? { set } : {}) })
           : makeCue('part', { part: id });
         const top = inOrder(d.layers).at(-1);
         const layer: Layer = makeLayer(surface, `${this.model.nameOf(surface)} on ${id}`, between(top?.order, undefined), { coverage: { c1: cue } });

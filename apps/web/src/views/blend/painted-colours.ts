@@ -6,14 +6,15 @@ import { NoticesService } from '../../services/notices.service';
 import { bytesOf } from '../../workers/blob';
 
 interface Asked {
-  /** The specimen as it came. */
+  /** The specimen as it came, or what stands in while that is read. */
   bare: Mesh;
+  itself: boolean;
   key: string;
   painted: PaintedVertices | null;
 }
 type Tiles = Readonly<Record<string, string>>;
 const sameAsked = (a: Asked | null, b: Asked | null) =>
-  a?.bare === b?.bare && a?.key === b?.key && JSON.stringify(a?.painted) === JSON.stringify(b?.painted);
+  a?.bare === b?.bare && a?.itself === b?.itself && a?.key === b?.key && JSON.stringify(a?.painted) === JSON.stringify(b?.painted);
 
 /** What was painted on the specimen of the open blend: the mesh, made finer where it was, and its vertex colours. */
 @Injectable()
@@ -42,8 +43,8 @@ export class PaintedColours {
     const [key, finer] = [this.finerKey(), this.finer()];
     return key !== null && finer?.key === key ? finer.mesh : (this.asked()?.bare ?? null);
   });
-  /** Whether the mesh is the one that is wanted, not one that stands in until it is made. */
-  readonly whole = computed(() => this.finerKey() === null || this.finer()?.key === this.finerKey());
+  /** Whether the mesh is the one that is wanted, not one that stands in until it is read or made. */
+  readonly whole = computed(() => this.asked()?.itself === true && (this.finerKey() === null || this.finer()?.key === this.finerKey()));
   /** Why what was painted cannot be shown; null while all is well. */
   readonly problem = computed(() => {
     const [painted, mesh] = [this.asked()?.painted, this.mesh()];
@@ -59,9 +60,10 @@ export class PaintedColours {
     return read && read.mesh === mesh ? read.colours : (mesh?.geomcolor ?? new Float32Array());
   });
 
-  /** Takes up what is painted on what. Called within an effect. */
-  follow(bare: Mesh, key: string, painted: PaintedVertices | null): void {
-    this.asked.set({ bare, key, painted });
+  /** Takes up what is painted on what; nothing is where another mesh stands in. Called within an effect. */
+  follow({ mesh: bare, itself }: { mesh: Mesh; itself: boolean }, key: string, all: PaintedVertices | null): void {
+    const painted = itself ? all : null;
+    this.asked.set({ bare, itself, key, painted });
     const finerKey = this.finerKey();
     if (finerKey !== null && this.finer()?.key !== finerKey && this.making !== finerKey) {
       this.making = finerKey;

@@ -100,6 +100,8 @@ describe('the card of an asset', () => {
     });
     await press([...root.querySelectorAll('.chips .pill')].at(-1));
     expect([...root.querySelectorAll('th')].map((t) => t.textContent)).toContain('UV set');
+    // Counted as sentences and the page of the mesh count them.
+    expect([...root.querySelectorAll('[aria-label="Texture coordinates of pipe"] option')].map((o) => o.textContent)).toEqual(['1', '2']);
     model.edit('x', (d) => {
       Object.assign(d.slots['s2'], { blend: 'iron', uvSet: 1, size: 3 });
       d.slots['s1'].blend = '';

@@ -67,7 +67,7 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
                     (change)="change(s, 'set of coordinates', { uvSet: +$any($event.target).value })"
                   >
                     @for (n of sets(); track n) {
-                      <option [value]="n" [selected]="n === s.uvSet">{{ n }}</option>
+                      <option [value]="n" [selected]="n === s.uvSet">{{ n + 1 }}</option>
                     }
                   </select>
                 </td>

@@ -176,8 +176,7 @@ export class StageSpecimen {
       const asset = this.assets.body();
       const name = asset?.specimen ?? blend.specimen;
       this.asked.set({ name, extentM: blend.extentM, lays: asset && this.assets.lays(blend), own: asset ? this.assets.slotsWith(id) : [] });
-      const { mesh, itself } = this.came();
-      this.painted.follow(mesh, this.cameKey(), itself ? (blend.paint?.[name] ?? null) : null);
+      this.painted.follow(this.came(), this.cameKey(), blend.paint?.[name] ?? null);
     }
     const reads = stacks.map(readsGround);
     if (stacks.length) this.wanted.set({ bend: reads.some((r) => r.bend), sky: reads.some((r) => r.sky) });
