@@ -362,6 +362,8 @@ export class BlendStage {
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    // Now, not along with the first picture that counts.
+    gl.flush();
   }
 
   /** Draws triangles of a mesh into a pane. */

@@ -19,6 +19,13 @@ export class BroughtIn {
   private readonly slots = signal<{ key: string; made: SlottedMesh } | null>(null);
   private askedSlots = '';
 
+  private laidOut: { of: Mesh; extentM: number; mesh: Mesh } | null = null;
+  /** The same object for the same: much is made of a mesh once. */
+  private laid(of: Mesh, extentM: number): Mesh {
+    if (this.laidOut?.of !== of || this.laidOut.extentM !== extentM) this.laidOut = { of, extentM, mesh: withExtent(of, extentM) };
+    return this.laidOut.mesh;
+  }
+
   /** The specimen with coordinates in extents; null while it is read, or when it was deleted. Called within a computation. */
   mesh(id: string, extentM: number): Mesh | null {
     const body = this.documents.body(id, 'specimen');
@@ -26,7 +33,7 @@ export class BroughtIn {
     const source: MeshSource = { model: body.model, level: 0, set: body.uvSet, unitM: body.unitM, up: body.up };
     const key = JSON.stringify(source);
     const ready = this.ready();
-    if (ready?.key === key) return withExtent(ready.mesh, extentM);
+    if (ready?.key === key) return this.laid(ready.mesh, extentM);
     if (this.asked !== key) {
       this.asked = key;
       this.meshes.run('specimen', { source }).then(

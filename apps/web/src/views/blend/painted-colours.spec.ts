@@ -9,7 +9,12 @@ describe('colours that were painted', () => {
   const [patch, still] = [makeSpecimen('patch', 1), makeSpecimen('copper-still', 1)];
   const make = () => {
     TestBed.configureTestingModule({
-      providers: [provideZonelessChangeDetection(), PaintedColours, { provide: MeshService, useValue: {} }, { provide: NoticesService, useValue: {} }],
+      providers: [
+        provideZonelessChangeDetection(),
+        PaintedColours,
+        { provide: MeshService, useValue: {} },
+        { provide: NoticesService, useValue: {} },
+      ],
     });
     return TestBed.inject(PaintedColours);
   };

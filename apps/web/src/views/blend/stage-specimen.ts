@@ -34,6 +34,7 @@ interface Asked {
   /** Slots of the asset that the open blend sits on. */
   own: string[];
 }
+const SAME_MESH = { equal: (a: { mesh: Mesh; itself: boolean }, b: { mesh: Mesh; itself: boolean }) => a.mesh === b.mesh && a.itself === b.itself };
 /** Vertices that are looked at between two words about how far it is. */
 const AT_ONCE = 1024;
 /** Meshes whose bend and sky are remembered. */
@@ -67,7 +68,8 @@ export class StageSpecimen {
     const { name, extentM } = this.asked();
     return isSpecimenName(name) ? { name, extentM, model: SPECIMEN_MODELS[name](extentM) } : null;
   });
-  /** As it came; another stands in for one that is still read. */
+  private readonly standsIn = computed(() => makeSpecimen('patch', this.asked().extentM));
+  /** As it came; another stands in for one that is still read. Edits of documents do not make it another. */
   private readonly came = computed<{ mesh: Mesh; itself: boolean; spans: SlottedMesh['spans'] | null }>(() => {
     const own = this.own();
     const { name, extentM, lays } = this.asked();
@@ -77,8 +79,8 @@ export class StageSpecimen {
     const slotted = lays ? this.brought.slotted(name, lays) : null;
     if (slotted) return { ...slotted, itself: true };
     const mesh = lays ? null : this.brought.mesh(name, extentM);
-    return mesh ? { mesh, itself: true, spans: null } : { mesh: makeSpecimen('patch', extentM), itself: false, spans: null };
-  });
+    return mesh ? { mesh, itself: true, spans: null } : { mesh: this.standsIn(), itself: false, spans: null };
+  }, SAME_MESH);
   /** Which triangles of the mesh belong to which slot; null where one blend lies on all of it. */
   readonly spans = computed<Record<string, Span[]> | null>(() => {
     const { spans } = this.came();
