@@ -1,6 +1,6 @@
 // Runs in the browser: pictures that are worked out ahead of their program, against those that the program draws.
 import type { PackedSet, Stack } from '@pebble/core';
-import { SKIES, computeLight, emitGlsl, lowerBlend, makeFlat, makeSpecimen, optimise, stackValues, stageOutputs } from '@pebble/core';
+import { SKIES, computeLight, emitGlsl, frameOrbit, lowerBlend, makeFlat, makeSpecimen, optimise, stackValues, stageOutputs } from '@pebble/core';
 import type { FrameReport, StageChannel } from '@pebble/stage';
 import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
 import { lookOf, pixels } from './stage-page.js';
@@ -16,16 +16,24 @@ export interface AheadCase {
 }
 
 const SIZE = { width: 320, height: 160 };
+const MESH = makeSpecimen('patch', 2.4);
+/** What a stage may have looked at for its next picture ahead of a program, and what makes that worthless, by channel. */
+const CHANGES = {
+  lit: () => undefined,
+  roughness: (stage) => (stage.look = lookOf({ ...stage.look, orbit: { ...frameOrbit(2.4), yaw: 2 } })),
+  height: (stage) => stage.setRelief(MESH.position.map((v, i) => (i % 3 === 1 ? v + 0.2 : v))),
+  weights: (stage) => stage.setColours('specimen', [{ first: 0, colours: MESH.geomcolor.map((v, i) => (i % 4 === 3 ? 1 : 1 - v)) }]),
+} as const satisfies Partial<Record<StageChannel, (stage: BlendStage) => void>>;
 
-/** Pictures ahead of a program for `next`, after one for `first` was shown, in several channels. */
+/** Pictures ahead of a program for `next`, after one for `first` was shown and something changed, in several channels. */
 export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack) => PackedSet): Promise<AheadCase[]> {
   const out: AheadCase[] = [];
-  for (const channel of ['lit', 'roughness', 'height', 'weights'] as const) {
+  for (const channel of Object.keys(CHANGES) as (keyof typeof CHANGES)[]) {
     const canvas = Object.assign(document.createElement('canvas'), SIZE);
     const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
     stage.panes = { specimen: { x: 0, y: 0, width: 0.5, height: 1 }, flat: { x: 0.5, y: 0, width: 0.5, height: 1 } };
     stage.look = lookOf({ channel, shadow: true, bounds: [first.lo, first.hi] });
-    stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 8));
+    stage.setSpecimen(MESH, makeFlat(1, 8));
     const frame = (wanted: (report: FrameReport) => boolean) =>
       new Promise<FrameReport>((resolve) => {
         stage.onFrame = (report) => wanted(report) && resolve(report);
@@ -39,6 +47,7 @@ export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack)
     take(first);
     await shown;
     while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+    CHANGES[channel](stage);
     const early = frame(({ ahead }) => ahead);
     take(next);
     const { scale } = await early;

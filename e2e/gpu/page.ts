@@ -326,7 +326,8 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
 /** A layer goes. */
 function layerGone() {
   const { blend, surfaces, packed } = threeLayers(128);
-  const without = { ...blend, layers: Object.fromEntries(Object.entries(blend.layers).slice(0, 2)) };
+  const { a, c } = blend.layers;
+  const without = { ...blend, layers: { a, c } };
   return [makeStack(blend, surfaces), makeStack(without, surfaces), (stack: Stack) => setOf(stack, packed)] as const;
 }
 const ahead = () => aheadOf(...layerGone());

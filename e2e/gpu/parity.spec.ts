@@ -73,7 +73,7 @@ describe('GPU and CPU', () => {
       expect(former).withContext(channel).toBeGreaterThan(3);
       expect(program)
         .withContext(channel)
-        .toBeLessThan(former / 5);
+        .toBeLessThan(former / 3);
       expect(p95).withContext(channel).toBeLessThanOrEqual(6);
     }
   }, 300_000);

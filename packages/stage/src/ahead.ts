@@ -92,8 +92,8 @@ export const WARM_UP = { times: 3, size: { width: 64, height: 32 } };
 const FIRST_GUESS = 0.012;
 /** Fewer places than this say little of what one costs. */
 const TELLING = 2500;
-/** Shares of the full width and height within which pictures are worked out. */
-const SCALES = { least: 0.1, most: 0.5 };
+/** Shares of the full width and height at which pictures are worked out: few, so that what is seen at one is known beforehand. */
+const SCALES = [0.5, 0.4, 0.32, 0.25, 0.2, 0.16, 0.13, 0.1];
 
 /**
  * Pictures of a blend before its program is there: worked out on the processor for few pixels, and lit by a program that
@@ -107,6 +107,8 @@ export class Ahead {
   private msPerPlace = FIRST_GUESS;
   /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
   private meshes: Meshes | null = null;
+  /** What was looked at last, and of what; a change of the meshes makes it nobody's. */
+  private seen: { key: string; views: View[] } | null = null;
   /** Whether everything has run once: what runs for the first time is slow. */
   warm = false;
 
@@ -139,17 +141,28 @@ export class Ahead {
     // Colours are painted upon copies.
     const own = (mesh: Mesh): Mesh => ({ ...mesh, geomcolor: mesh.geomcolor.slice() });
     this.meshes = specimen.index.length / 3 <= MOST_TRIANGLES ? { specimen: own(specimen), flat: own(flat) } : null;
+    this.seen = null;
   }
   setRelief(position: Float32Array): void {
+    this.seen = null;
     if (this.meshes) this.meshes.specimen = { ...this.meshes.specimen, position };
   }
   setColours(of: keyof Meshes, first: number, colours: Float32Array): void {
+    this.seen = null;
     this.meshes?.[of].geomcolor.set(colours, first * 4);
   }
 
   /** The share of full width and height at which so many pixels are worked out in time. */
   scaleFor(pixels: number): number {
-    return Math.min(SCALES.most, Math.max(SCALES.least, Math.sqrt(BUDGET_MS / this.msPerPlace / Math.max(1, pixels))));
+    const most = Math.sqrt(BUDGET_MS / this.msPerPlace / Math.max(1, pixels));
+    return SCALES.find((scale) => scale <= most) ?? SCALES[SCALES.length - 1];
+  }
+
+  /** Looks at both panes of a picture, so that the next one of the same need not. */
+  see(size: Size, look: StageLook, panes: Panes, spans: readonly Span[] | null): View[] {
+    const key = JSON.stringify([size, look.orbit, look.flat, panes, spans]);
+    if (this.meshes && this.seen?.key !== key) this.seen = { key, views: viewsOf(look, panes, this.meshes, spans, size) };
+    return this.seen?.views ?? [];
   }
 
   /**
@@ -157,7 +170,6 @@ export class Ahead {
    * @param spans where the blend lies on the specimen; null all over
    */
   workOut(wanted: Wanted, size: Size, look: StageLook, panes: Panes, spans: readonly Span[] | null): void {
-    if (!this.meshes) return;
     const { width, height } = size;
     if (this.program?.of !== wanted.stack)
       this.program = { of: wanted.stack, cpu: new CpuProgram(optimise(stageOutputs(lowerBlend(wanted.stack, { far: true }))).outputs, 512) };
@@ -167,7 +179,7 @@ export class Ahead {
     const data = new Float32Array(layer * LAYERS);
     const sources = sourcesOfPacked(wanted.slots);
     let places = 0;
-    for (const view of viewsOf(look, panes, this.meshes, spans, size)) {
+    for (const view of this.see(size, look, panes, spans)) {
       const { pixels, geometry, groups } = view.seen;
       places += pixels.length;
       // Rows of the texture go up, those of views down.

@@ -236,7 +236,7 @@ export class BlendStage {
     this.busy = true;
     this.dirty = false;
     const { tag } = this;
-    const scale = ahead ? this.ahead.scaleFor(this.canvas.width * this.canvas.height) : this.moving ? this.scale : 1;
+    const scale = ahead ? this.aheadScale : this.moving ? this.scale : 1;
     try {
       this.render(scale, ahead);
     } catch (error) {
@@ -258,6 +258,14 @@ export class BlendStage {
     else if (scale === 1 && !pending) this.prepareAhead();
   }
 
+  private sizeAt(scale: number): { width: number; height: number } {
+    const { width, height } = this.canvas;
+    return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
+  }
+  private get aheadScale(): number {
+    return this.ahead.scaleFor(this.canvas.width * this.canvas.height);
+  }
+
   private render(scale: number, ahead = false): void {
     const { gl, canvas } = this;
     const { specimen } = this;
@@ -272,7 +280,7 @@ export class BlendStage {
     gl.enable(gl.CULL_FACE);
     gl.enable(gl.SCISSOR_TEST);
     const look = this.look as StageLook;
-    const size = { width: Math.max(1, Math.round(canvas.width * scale)), height: Math.max(1, Math.round(canvas.height * scale)) };
+    const size = this.sizeAt(scale);
     const { orbit } = look;
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
     for (const { material, of, colours } of this.others)
@@ -336,10 +344,14 @@ export class BlendStage {
     if (stack && own.wanted) this.ahead.workOut({ stack, values: own.wanted.values, slots: own.wanted.slots }, size, look, this.panes, this.spans);
   }
 
-  /** While nothing else is to be done: builds what lights pictures ahead of their programs, then runs it for the first time. */
+  /**
+   * While nothing else is to be done: builds what lights pictures ahead of their programs, runs it for the first time, and
+   * looks at what the next such picture will show.
+   */
   private prepareAhead(): void {
-    if (!this.ahead.ready) this.ahead.build(() => !this.disposed && this.draw());
-    else if (!this.ahead.warm) this.warmUp();
+    if (!this.ahead.ready) return this.ahead.build(() => !this.disposed && this.draw());
+    if (!this.ahead.warm) this.warmUp();
+    if (this.look) this.ahead.see(this.sizeAt(this.aheadScale), this.look, this.panes, this.spans);
   }
 
   /** Has the driver finish the program that lights what is worked out ahead, by drawing a few pixels with it. */
