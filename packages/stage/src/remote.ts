@@ -173,7 +173,14 @@ export class RemoteStage {
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
   setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
-  setLook = (look: StageLook, moving: boolean): void => this.post({ type: 'look', look, moving });
+  /** A look that is the same as before is no reason to draw. */
+  setLook(look: StageLook, moving: boolean): void {
+    const text = JSON.stringify(look);
+    if (!moving && text === this.looked) return;
+    this.looked = text;
+    this.post({ type: 'look', look, moving });
+  }
+  private looked = '';
   setRelief = (position: Float32Array | null): void => this.post({ type: 'relief', position }, position ? [position.buffer as ArrayBuffer] : []);
   setLight = (light: LightData): void => this.post({ type: 'light', light });
   draw = (): void => this.post({ type: 'draw' });

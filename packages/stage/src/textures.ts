@@ -20,20 +20,17 @@ export function packSurface(maps: MapSet, size: number): PackedSurface {
   const fit = (image: Image | undefined, depth: 8 | 16 = 8) => image && convertDepth(resize(image, size, size), depth);
   const make = (channels: number, srgb = false) => makeImage({ width: size, height: size, channels, colourSpace: srgb ? 'srgb' : 'data' });
   const colour = make(4, true);
-  write(colour, [0, 1, 2], fit(maps.baseColor), ROLE_FACTS.baseColor.neutral.map(linearToSrgb));
-  write(colour, [3], fit(maps.opacity), ROLE_FACTS.opacity.neutral);
-  const normal = make(3);
-  write(normal, [0, 1, 2], fit(maps.normal), [0.5, 0.5, 1]);
-  const normals = normalMipChain(normal);
+  put(colour, [0, 1, 2], fit(maps.baseColor), ROLE_FACTS.baseColor.neutral.map(linearToSrgb));
+  put(colour, [3], fit(maps.opacity), ROLE_FACTS.opacity.neutral);
+  const normals = normalMipChain(withChannels(fit(maps.normal), size, 3, [0.5, 0.5, 1]));
   const rest = make(2);
-  write(rest, [0], fit(maps.roughness), ROLE_FACTS.roughness.neutral);
-  write(rest, [1], fit(maps.occlusion), ROLE_FACTS.occlusion.neutral);
+  put(rest, [0], fit(maps.roughness), ROLE_FACTS.roughness.neutral);
+  put(rest, [1], fit(maps.occlusion), ROLE_FACTS.occlusion.neutral);
   // Roughness and occlusion are both plain data: neither may be taken for alpha, whose mips are made alike anyway.
   const rests = mipChain(rest);
-  const rare = make(1);
-  write(rare, [0], fit(maps.metallic), ROLE_FACTS.metallic.neutral);
-  const flat = makeImage({ width: size, height: size, channels: 1, depth: 16, data: new Uint16Array(size * size).fill(32768) });
-  const heights = heightChain(fit(maps.height, 16) ?? flat);
+  const rare = withChannels(fit(maps.metallic), size, 1, ROLE_FACTS.metallic.neutral);
+  const flat = () => makeImage({ width: size, height: size, channels: 1, depth: 16, data: new Uint16Array(size * size).fill(32768) });
+  const heights = heightChain(fit(maps.height, 16) ?? flat());
   return {
     size,
     colour: mipChain(colour),
@@ -71,22 +68,40 @@ export function packIds(image: Image, size: number): PackedPicture {
   return { size, levels: [out] };
 }
 
-function write(out: Image, channels: number[], from: Image | undefined, neutral: readonly number[]): void {
-  const n = out.width * out.height;
+/** The map itself where it has the channels that are wanted, a new image of them else; what is missing takes what is neutral. */
+function withChannels(map: Image | undefined, size: number, channels: number, neutral: readonly number[]): Image {
+  if (map?.channels === channels) return map;
+  const out = makeImage({ width: size, height: size, channels });
+  put(
+    out,
+    Array.from({ length: channels }, (_, c) => c),
+    map,
+    neutral,
+  );
+  return out;
+}
+
+/** Writes channels of a map, or what is neutral where there is none. Plain loops: these are millions of samples at every opening. */
+function put({ data: to, channels: every, depth }: Image, channels: readonly number[], from: Image | undefined, neutral: readonly number[]): void {
   channels.forEach((c, k) => {
-    const value = Math.round(neutral[k] * fullScale(out.depth));
-    const stride = from?.channels ?? 0;
-    for (let i = 0; i < n; i++) out.data[i * out.channels + c] = from ? from.data[i * stride + Math.min(k, stride - 1)] : value;
+    if (!from) {
+      const value = Math.round(neutral[k] * fullScale(depth));
+      for (let o = c; o < to.length; o += every) to[o] = value;
+      return;
+    }
+    const { data, channels: step } = from;
+    for (let o = c, i = Math.min(k, step - 1); o < to.length; o += every, i += step) to[o] = data[i];
   });
 }
 
-function joinShape(normal: Image, rest: Image): Image {
-  const out = makeImage({ width: normal.width, height: normal.height, channels: 4 });
-  for (let i = 0; i < normal.width * normal.height; i++) {
-    out.data[i * 4] = normal.data[i * 3];
-    out.data[i * 4 + 1] = normal.data[i * 3 + 1];
-    out.data[i * 4 + 2] = rest.data[i * 2];
-    out.data[i * 4 + 3] = rest.data[i * 2 + 1];
+function joinShape({ width, height, data: normal }: Image, { data: rest }: Image): Image {
+  const out = makeImage({ width, height, channels: 4 });
+  const { data } = out;
+  for (let o = 0, n = 0, r = 0; o < data.length; o += 4, n += 3, r += 2) {
+    data[o] = normal[n];
+    data[o + 1] = normal[n + 1];
+    data[o + 2] = rest[r];
+    data[o + 3] = rest[r + 1];
   }
   return out;
 }

@@ -6,10 +6,7 @@ import {
   densityGap,
   densityOf,
   inOrder,
-  lowerBlend,
   makeStack,
-  optimise,
-  priceOf,
   sourcesOfPacked,
   stackShape,
   stackValues,
@@ -22,7 +19,7 @@ import { LightService } from '../../services/light.service';
 import { breathe, inSlices, later } from '../../ui/breathe';
 import { BlendPixels, unkeyed } from './blend-pixels';
 import type { BlendProgram } from './blend-program';
-import { programOf } from './blend-program';
+import { programOf, stackPrice } from './blend-program';
 import { StageSpecimen } from './stage-specimen';
 
 /** Everything that is computed from the open blend: stack, program, prices, textures, section. */
@@ -92,19 +89,22 @@ export class BlendModel {
 
   /** What each layer adds, by id: the price with it less the price of what lies below. Those of another shape come later, in pieces. */
   readonly prices = signal<Record<string, Price>>({});
+  /** Of all layers together; null without any. */
+  readonly price = signal<Price | null>(null);
   private async tellPrices(shape: string, stack: Stack | null): Promise<void> {
     const over = () => shape !== untracked(this.shape);
     const out: Record<string, Price> = {};
     let below: Price = { samples: 0, operations: 0 };
     await breathe();
     const price = (entry: Stack['layers'][number], i: number) => {
-      const { channels } = lowerBlend({ ...(stack as Stack), layers: (stack as Stack).layers.slice(0, i + 1) }, { far: true });
-      const now = priceOf(optimise(channels, { hoist: true }).outputs);
+      const now = stackPrice({ ...(stack as Stack), layers: (stack as Stack).layers.slice(0, i + 1) });
       out[entry.id] = { samples: now.samples - below.samples, operations: now.operations - below.operations };
       below = now;
     };
     await inSlices(stack?.layers.entries() ?? [], ([i, entry]) => price(entry, i), over);
-    if (!over()) this.prices.set(out);
+    if (over()) return;
+    this.prices.set(out);
+    this.price.set(stack && below);
   }
   readonly bytes = computed(() => {
     const stack = this.stack();
@@ -143,6 +143,10 @@ export class BlendModel {
     const stack = this.stack();
     return stack && this.pixels.of(stack);
   });
+  /** A surface may be chosen soon: its pixels are fetched meanwhile. */
+  expect(surface: string): void {
+    this.pixels.expect(surface, this.surfaces()[surface]);
+  }
   readonly sources = computed<Sources | null>(() => {
     const slots = this.slots();
     return slots && sourcesOfPacked(unkeyed(slots));

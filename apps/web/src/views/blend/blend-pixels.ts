@@ -90,6 +90,11 @@ export class BlendPixels {
     for (const picture of pictures.values()) this.picture(picture, documents, size);
   }
 
+  /** Fetches a surface before a stack asks for it. */
+  expect(id: string, surface: SurfaceDocument | undefined): void {
+    if (!this.asked.has(id)) this.surface(id, surface, this.side);
+  }
+
   private surface(id: string, surface: SurfaceDocument | undefined, size: number): void {
     if (!surface) return;
     const maps = Object.fromEntries(BLEND_ROLES.flatMap((role: BlendRole) => (surface.maps[role] ? [[role, surface.maps[role].stage]] : [])));

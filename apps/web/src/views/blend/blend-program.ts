@@ -7,20 +7,17 @@ export interface BlendProgram {
   hoisted: readonly Hoisted[];
   /** What it is the program of, as of the last change of shape. */
   stack: Stack;
-  price: Price;
-  /** Of the height alone, which parallax works out again. */
-  heightPrice: Price;
 }
 
 /** The program by which the stage shows a stack. */
 export function programOf(stack: Stack, parallax: boolean): BlendProgram {
-  const lowered = lowerBlend(stack, { far: true });
-  const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
-  return {
-    glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, parallax),
-    hoisted,
-    stack,
-    price: priceOf(optimise(lowered.channels, { hoist: true }).outputs),
-    heightPrice: priceOf(optimise({ height: lowered.channels.height }, { hoist: true }).outputs),
-  };
+  const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
+  return { glsl: emitGlsl(outputs, 'live', LIGHT_UNITS, parallax), hoisted, stack };
 }
+
+/** What a stack costs at every pixel. */
+export const stackPrice = (stack: Stack): Price => priceOf(optimise(lowerBlend(stack, { far: true }).channels, { hoist: true }).outputs);
+
+/** What its height alone does, which parallax works out again. */
+export const heightPrice = (stack: Stack): Price =>
+  priceOf(optimise({ height: lowerBlend(stack, { far: true }).channels.height }, { hoist: true }).outputs);

@@ -92,8 +92,8 @@ export class BlendView {
     effect(() => this.assets.id.set(this.asset() ?? null));
     effect(() => this.workbench.open(this.open()));
     effect(() => {
-      const program = this.model.program();
-      this.workbench.meter.set(program ? { ...program.price, bytes: this.model.bytes() } : null);
+      const price = this.model.price();
+      this.workbench.meter.set(price && { ...price, bytes: this.model.bytes() });
     });
   }
 

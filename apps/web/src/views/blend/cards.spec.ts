@@ -250,10 +250,12 @@ describe('cards of the blend view', () => {
     // On a mesh that was brought in, the map lies as its coordinates say.
     onto = 'brought';
     TestBed.resetTestingModule();
-    const { view: again } = await make(IdCard);
+    const { view: again, fixture: other } = await make(IdCard);
     onto = 'copper-still';
     again.source.set('m');
+    await other.whenStable();
     await new Promise((r) => setTimeout(r));
+    await other.whenStable();
     again.choose('#0000ff', 's');
     again.make();
     expect(model.layers().at(-1)!.coverage['c1']).toEqual(makeCue('id', { surface: 'm', colour: '#0000ff', centre: 0.06, width: 0.02, set: 1 }));
@@ -263,6 +265,7 @@ describe('cards of the blend view', () => {
     choose(root, 'What tells them apart', 'm');
     await fixture.whenStable();
     await new Promise((r) => setTimeout(r));
+    await fixture.whenStable();
     view.choose('#0000ff', 's');
     view.make();
     // There is room for sixteen.

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal } from '@angular/core';
 import type { IdShare, Layer, UvSet } from '@pebble/core';
-import { MAX_LAYERS, between, inOrder, isSpecimenName, makeCue, makeLayer, partShares } from '@pebble/core';
+import { BLEND_ROLES, MAX_LAYERS, between, inOrder, isSpecimenName, makeCue, makeLayer, partShares } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
 import { ScrubField } from '../../ui/scrub-field';
@@ -120,7 +120,9 @@ export class IdCard {
   private readonly found = signal<IdShare[]>([]);
 
   readonly maps = computed(() => Object.entries(this.model.surfaces()).flatMap(([id, s]) => (s.maps.id ? [{ id, name: s.name }] : [])));
-  readonly surfaces = computed(() => Object.entries(this.model.surfaces()).map(([id, s]) => ({ id, name: s.name })));
+  readonly surfaces = computed(() =>
+    Object.entries(this.model.surfaces()).flatMap(([id, s]) => (BLEND_ROLES.some((role) => s.maps[role]) ? [{ id, name: s.name }] : [])),
+  );
   private readonly all = computed<IdShare[]>(() => (this.source() ? this.found() : partShares(this.specimen.mesh(), this.specimen.parts())));
   readonly shares = computed(() => this.all().filter((s) => s.share >= 0.001));
   readonly more = computed(() => this.all().length - this.shares().length);

@@ -1,6 +1,18 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
-import type { SkyName } from '@pebble/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  computed,
+  effect,
+  inject,
+  linkedSignal,
+  output,
+  signal,
+  untracked,
+  viewChild,
+} from '@angular/core';
+import type { SkyName, Stack } from '@pebble/core';
 import { SKIES, frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
 import { PARALLAX_STEPS, RemoteStage } from '@pebble/stage';
@@ -9,6 +21,7 @@ import { LightService } from '../../services/light.service';
 import { clicked, follow } from '../../ui/follow';
 import { useKeys } from '../../ui/keys';
 import { ScrubField } from '../../ui/scrub-field';
+import { heightPrice } from './blend-program';
 import { AccountCard } from './account-card';
 import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
@@ -76,7 +89,8 @@ export class StageHost {
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.vertices().spacingM <= FINE_M);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
-    const again = this.model.program()?.heightPrice ?? { samples: 0, operations: 0 };
+    const program = this.model.program();
+    const again = program ? heightPrice(program.stack) : { samples: 0, operations: 0 };
     const { count, spacingM } = this.vertices();
     return [
       { id: 'normal', name: 'Normals alone', price: 'free', off: false },
@@ -118,6 +132,16 @@ export class StageHost {
   readonly failed = signal<string | null>(null);
   private readonly bounds = this.on.bounds;
   private readonly orbit = signal(frameOrbit(2.4));
+  /** Whether everything that the blend looks up is there. */
+  private readonly whole = computed(() => this.model.slots() !== null);
+  /** How far the blend on the stage goes: one that waits for its pixels is not there yet. */
+  private readonly spread = linkedSignal<{ stack: Stack | null; whole: boolean }, Pick<StageLook, 'perMetre' | 'bounds'>>({
+    source: () => ({ stack: this.model.stack(), whole: this.whole() }),
+    computation: ({ stack, whole }, before) => {
+      if (before && !whole) return before.value;
+      return stack ? { perMetre: 1 / stack.extentM, bounds: [stack.lo, stack.hi] } : { perMetre: 1, bounds: [0, 1] };
+    },
+  });
   private readonly stage = signal<RemoteStage | null>(null);
   private turning = false;
   /** The mesh whose colours the stage was last told, and whether they were others than it came with. */
@@ -171,7 +195,8 @@ export class StageHost {
       if (program && slots)
         this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots, untracked(this.model.parallax), program.stack);
     });
-    effect(() => this.stage()?.setValues(this.model.values()));
+    // Numbers of a program that waits for pixels mean nothing to the one before it.
+    effect(() => this.whole() && this.stage()?.setValues(this.model.values()));
     const relief = new StageRelief((position) => this.stage()?.setRelief(position));
     const moves = computed(() => this.light.look().relief === 'displaced' && this.fine());
     effect(() => {
@@ -241,7 +266,7 @@ export class StageHost {
   private look(moving: boolean): void {
     const stage = this.stage();
     if (!stage) return;
-    const stack = this.model.stack();
+    const { perMetre, bounds } = this.spread();
     const look: StageLook = {
       orbit: this.eye(),
       flat: this.flat.view(),
@@ -250,8 +275,8 @@ export class StageHost {
       exposure: 2 ** this.light.look().exposure,
       mapped: this.light.look().mapped,
       shadow: this.light.look().shadow,
-      perMetre: 1 / (stack?.extentM ?? 1),
-      bounds: stack ? [stack.lo, stack.hi] : [0, 1],
+      perMetre,
+      bounds,
     };
     stage.setLook(look, moving);
     untracked(() => this.compare.stale());

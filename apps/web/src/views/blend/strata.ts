@@ -5,7 +5,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
 import type { BlendDocument, Coverage, Cue, Layer, Role, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
+import { BLEND_ROLES, DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
 import { Icon } from '../../ui/icon';
@@ -112,7 +112,9 @@ const FOLDS_PAST = 8;
     <mat-menu #surfaceMenu="matMenu">
       <ng-template matMenuContent let-id="id">
         @for (s of surfaces(); track s.id) {
-          <button mat-menu-item (click)="change(id, s.id, s.body.name)">{{ s.body.name }}</button>
+          <button mat-menu-item (mouseenter)="model.expect(s.id)" (focus)="model.expect(s.id)" (click)="change(id, s.id, s.body.name)">
+            {{ s.body.name }}
+          </button>
         }
         @for (b of others(); track b.id) {
           <button mat-menu-item (click)="change(id, b.id, b.body.name)">{{ b.body.name }} <span class="tag">blend</span></button>
@@ -156,7 +158,7 @@ const FOLDS_PAST = 8;
     </mat-menu>
     <mat-menu #addMenu="matMenu">
       @for (s of surfaces(); track s.id) {
-        <button mat-menu-item (click)="add(s.id, s.body.name)">
+        <button mat-menu-item (mouseenter)="model.expect(s.id)" (focus)="model.expect(s.id)" (click)="add(s.id, s.body.name)">
           {{ s.body.name }} <span class="tag">+{{ samples(s.body) }} samples</span>
         </button>
       }
@@ -275,7 +277,9 @@ export class Strata {
   readonly model = inject(BlendModel);
   readonly FOLDS_PAST = FOLDS_PAST;
   private readonly documents = inject(DocumentsService);
-  readonly surfaces = this.documents.list('surface');
+  private readonly all = this.documents.list('surface');
+  /** Those with a map that a layer can show: IDs alone are none. */
+  readonly surfaces = computed(() => this.all().filter(({ body }) => BLEND_ROLES.some((role) => body.maps[role])));
   private readonly blends = this.documents.list('blend');
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
   private readonly target = inject(CoverageTarget);
