@@ -64,7 +64,8 @@ describe('an empty project on a large screen', () => {
     await expectAsync(api(served.url, '/demo', {})).toBeRejectedWithError(/409.*under-way/);
     await page.locator('.pebble img').first().waitFor({ timeout: 40_000 });
     await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'), 90);
-    expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(9);
+    // Nine that are drawn, and the map that tells the slots of the still apart.
+    expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(10);
   }, 150_000);
   it('picks surfaces in order into a blend', async () => {
     await page.goto(`${served.url}/surfaces`);

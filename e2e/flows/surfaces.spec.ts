@@ -182,7 +182,7 @@ describe('looking at surfaces', () => {
       });
     for (let i = 0; i < COUNT; i += 25) await Promise.all(Array.from({ length: 25 }, (_, k) => make(i + k)));
     await page.goto(`${served.url}/surfaces`);
-    await page.waitForFunction((n) => document.querySelector('.pill.on')?.textContent?.includes(`${n}`), COUNT + 10);
+    await page.waitForFunction((n) => document.querySelector('.pill.on')?.textContent?.includes(`${n}`), COUNT + 11);
     const rows = () => page.locator('pb-wall .row').count();
     expect(await rows()).toBeLessThanOrEqual(60);
     const box = (await page.locator('pb-wall').boundingBox())!;

@@ -72,6 +72,7 @@ describe('the workbench', () => {
         'Weathered copper',
         'Glazed roof tile',
         'Still water',
+        'Copper still, IDs',
       ]),
     );
     await page.getByRole('option', { name: /Terrace stone/ }).click();

@@ -122,6 +122,9 @@ describe('findings', () => {
     expect(slope.findings.find((f) => f.code === 'seam')?.message).toMatch(
       /^It does not tile: steps over its border are \d+\.\d times the largest within$/,
     );
+    // Its colours go from dark to bright, and meet at the border.
+    const ids = made(3, (x, _, c) => (c ? 0.5 : Math.floor(x / 8) / 8));
+    expect(codes(recognise(ids, { fileName: 'a_ID.png' }))).not.toContain('seam');
   });
   it('say that data are marked as colours, that vectors are off unit length, that a range is cut off', () => {
     const rough = made(1, wave);

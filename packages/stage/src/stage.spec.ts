@@ -13,7 +13,7 @@ import {
   sourcesOfPacked,
   srgbToLinear,
 } from '@pebble/core';
-import type { KeyedSet } from './index';
+import type { KeyedSet, StageLook } from './index';
 import { LIGHT_UNITS, RemoteStage, flatAt, flatMatrix, flatTo, lightMatrix, packSurface, packedBytes, stageFragment, stageVertex } from './index';
 
 const project = (m: ArrayLike<number>, p: readonly number[]) => {
@@ -178,7 +178,7 @@ describe('a stage in its worker', () => {
     const stage = new RemoteStage(port as never, canvas, {} as LightData, { specimen: pane, flat: pane });
     const since = () =>
       told.splice(0).flatMap(({ type, key, keys }) => (type === 'surface' ? [`+${key}`] : type === 'forget' ? [`-${String(keys)}`] : []));
-    return { since, show: (...masks: string[]) => stage.setProgram({} as GlslProgram, [], {}, setOf(...masks)), stage };
+    return { since, told, show: (...masks: string[]) => stage.setProgram({} as GlslProgram, [], {}, setOf(...masks)), stage };
   };
 
   it('is told each picture once, lets go of those that are not shown any more, and gets them again when they are', () => {
@@ -194,6 +194,18 @@ describe('a stage in its worker', () => {
     expect(since()).toEqual(['+dddd', '-ccc']);
     show('a');
     expect(since()).toEqual(['+a', '-bb,dddd']);
+  });
+  it('is told of another look, and of the same one only while it moves', () => {
+    const { stage, told } = make();
+    const looks = () => told.splice(0).filter(({ type }) => type === 'look').length;
+    const look = { orbit: { yaw: 0 }, channel: 'lit' } as unknown as StageLook;
+    stage.setLook(look, false);
+    stage.setLook({ ...look }, false);
+    expect(looks()).toBe(1);
+    stage.setLook({ ...look }, true);
+    expect(looks()).toBe(1);
+    stage.setLook({ ...look, channel: 'height' }, false);
+    expect(looks()).toBe(1);
   });
   it('keeps what a neighbour shows, whatever the open blend does', () => {
     const { since, show, stage } = make();

@@ -95,10 +95,12 @@ export async function finish(
   generator: SurfaceDocument['generator'],
   notes: string[],
 ): Promise<SurfaceDocument> {
-  const pebble = renderPebble(pixels, facts, ports.light(), PEBBLE);
+  // Of IDs alone there are their colours to be seen.
+  const seen = pixels.baseColor || !pixels.id ? pixels : { ...pixels, baseColor: { ...pixels.id, colourSpace: 'srgb' as const } };
+  const pebble = renderPebble(seen, facts, ports.light(), PEBBLE);
   const thumbnail = await ports.blobs.put(await ports.codec.encodePng(pebble), 'image/png');
   const { name, sizeM, reliefM, mid } = facts;
-  return { kind: 'surface', version: 1, name, sizeM, reliefM, mid, maps, thumbnail, tone: toneOf(pixels), generator, notes };
+  return { kind: 'surface', version: 1, name, sizeM, reliefM, mid, maps, thumbnail, tone: toneOf(seen), generator, notes };
 }
 
 /** What is to be said of the maps together. */

@@ -350,7 +350,8 @@ function traces(
       break;
     }
   }
-  if (seam > SEAM)
+  // IDs belong to the places of a mesh or an extent; mended borders would be colours of nobody.
+  if (seam > SEAM && role !== 'id')
     add('seam', 'warning', Math.min(0.95, seam / 6), `It does not tile: steps over its border are ${seam.toFixed(1)} times the largest within`);
   return out;
 }

@@ -24,7 +24,7 @@ const stackOf = (picture: string): Stack =>
   );
 const documents = { s: { maps: {} } } as unknown as Record<string, SurfaceDocument>;
 
-describe('textures of painted masks', () => {
+describe('textures of a blend', () => {
   let asked: string[];
   const make = () => {
     asked = [];
@@ -48,7 +48,7 @@ describe('textures of painted masks', () => {
   };
   const settle = () => new Promise((resolve) => setTimeout(resolve));
 
-  it('are others while they are painted on, and come back as they were', async () => {
+  it('of painted masks are others while they are painted on, and come back as they were', async () => {
     const pixels = make();
     const stack = stackOf('one');
     pixels.want([stack], documents);
@@ -73,7 +73,7 @@ describe('textures of painted masks', () => {
     pixels.showFor('none', mask(1));
     expect(pixels.of(stack)?.masks[0]).toBe(before?.masks[0]);
   });
-  it('are taken in as they were painted, without being fetched', async () => {
+  it('of painted masks are taken in as they were painted, without being fetched', async () => {
     const pixels = make();
     pixels.want([stackOf('one')], documents);
     await settle();
@@ -83,7 +83,7 @@ describe('textures of painted masks', () => {
     expect(pixels.of(next)?.masks[0].packed.levels[0].data[0]).toBe(9);
     expect(asked).toEqual(['pack', 'one']);
   });
-  it('are kept for undoing, but not all of them', async () => {
+  it('of painted masks are kept for undoing, but not all of them', async () => {
     const pixels = make();
     const first = stackOf('first');
     pixels.want([first], documents);
@@ -99,5 +99,18 @@ describe('textures of painted masks', () => {
     await settle();
     expect(asked).toContain('p2');
     expect(pixels.of(stackOf('p2'))).not.toBeNull();
+  });
+  it('of a surface that may be chosen are fetched beforehand, once', async () => {
+    const pixels = make();
+    pixels.expect('s', documents['s']);
+    pixels.expect('s', documents['s']);
+    pixels.expect('gone', undefined);
+    await settle();
+    expect(asked).toEqual(['pack']);
+    const stack = stackOf('one');
+    pixels.take('one', mask(1));
+    pixels.want([stack], documents);
+    expect(pixels.of(stack)?.surfaces.length).toBe(1);
+    expect(asked).toEqual(['pack']);
   });
 });
