@@ -25,16 +25,23 @@ import { lookOf, pixels, settled } from './stage-page.js';
 const SIZE = 128;
 type Made = { blend: BlendDocument; surfaces: Record<string, BlendSurface>; packed: Record<string, PackedSurface> };
 
-/** Two painted masks, one of which is painted on: largest and 99 in 100 differences to the processor in 1/255, and textures made for it. */
-export async function paintedMask({ blend, surfaces, packed }: Made): Promise<{ p99: number; changed: number; textures: number; compiles: number }> {
+/**
+ * Two painted masks, one of which is painted on, then both of another size: differences to the processor that 99 in 100
+ * pixels stay within, in 1/255, and textures made for strokes and for the other size.
+ */
+export async function paintedMask({
+  blend,
+  surfaces,
+  packed,
+}: Made): Promise<{ p99: number; coarse: number; changed: number; textures: number; others: number; compiles: number }> {
   const layers = structuredClone(blend.layers);
   layers['b'].coverage = { m: makeCue('painted', { picture: 'one' }) };
   layers['c'].coverage = { m: makeCue('painted', { picture: 'two' }) };
   const stack = makeStack({ ...blend, layers }, surfaces);
   const painter = new MaskPainter(SIZE, SIZE, new Uint8Array(SIZE * SIZE));
-  const shownAs = (): PackedPicture => packMask(makeImage({ width: SIZE, height: SIZE, channels: 1, data: painter.bytes() }), 0, SIZE);
+  const shownAs = (size = SIZE): PackedPicture => packMask(makeImage({ width: SIZE, height: SIZE, channels: 1, data: painter.bytes() }), 0, size);
   const empty = shownAs();
-  const slotsOf = (one: PackedPicture) => ({ surfaces: stack.slots.map((id) => packed[id]), masks: [one, empty], ids: [] });
+  const slotsOf = (one: PackedPicture, two = empty) => ({ surfaces: stack.slots.map((id) => packed[id]), masks: [one, two], ids: [] });
 
   const canvas = Object.assign(document.createElement('canvas'), { width: SIZE, height: SIZE });
   const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
@@ -44,9 +51,9 @@ export async function paintedMask({ blend, surfaces, packed }: Made): Promise<{ 
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
   const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
-  const show = async (one: PackedPicture) => {
+  const show = async (one: PackedPicture, two?: PackedPicture) => {
     const done = settled(stage);
-    stage.setProgram(glsl, hoisted, stackValues(stack), slotsOf(one));
+    stage.setProgram(glsl, hoisted, stackValues(stack), slotsOf(one, two));
     await done;
     return pixels(stage.gl, SIZE, SIZE).slice();
   };
@@ -61,18 +68,25 @@ export async function paintedMask({ blend, surfaces, packed }: Made): Promise<{ 
   painter.end();
   const last = shownAs();
   const after = await show(last);
+  const strokes = textures;
+  const half = shownAs(SIZE / 2);
+  const smaller = await show(half, half);
   stage.dispose();
 
-  const cpu = evaluate(
-    { r: lowered.channels.roughness },
-    { domain: flatDomain(SIZE, SIZE, 2.4), values: stackValues(stack), sources: sourcesOfPacked(slotsOf(last)) },
-  )['r'][0];
   const at = (i: number) => ((SIZE - 1 - Math.floor(i / SIZE)) * SIZE + (i % SIZE)) * 4;
-  const off = Array.from(cpu, (v, i) => Math.abs(after[at(i)] - v * 255)).sort((a, b) => a - b);
+  const expected = (one: PackedPicture, two?: PackedPicture) =>
+    evaluate(
+      { r: lowered.channels.roughness },
+      { domain: flatDomain(SIZE, SIZE, 2.4), values: stackValues(stack), sources: sourcesOfPacked(slotsOf(one, two)) },
+    )['r'][0];
+  const p99 = (shown: Uint8Array, cpu: Float32Array) =>
+    Array.from(cpu, (v, i) => Math.abs(shown[at(i)] - v * 255)).sort((a, b) => a - b)[Math.floor(cpu.length * 0.99)];
   return {
-    p99: off[Math.floor(off.length * 0.99)],
-    changed: Array.from(cpu, (_, i) => Number(after[at(i)] !== before[at(i)])).reduce((a, b) => a + b, 0) / cpu.length,
-    textures,
+    p99: p99(after, expected(last)),
+    coarse: p99(smaller, expected(half, half)),
+    changed: Array.from({ length: SIZE * SIZE }, (_, i) => Number(after[at(i)] !== before[at(i)])).reduce((a, b) => a + b, 0) / SIZE ** 2,
+    textures: strokes,
+    others: textures - strokes,
     compiles: stage.compiles,
   };
 }

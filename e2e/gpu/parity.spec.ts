@@ -10,7 +10,7 @@ interface Exports {
   random(from: number, count: number): Promise<Agreement[]>;
   ahead(): Promise<AheadCase[]>;
   aheadFails(): Promise<{ ahead: number; full: number }>;
-  mask(): Promise<{ p99: number; changed: number; textures: number; compiles: number }>;
+  mask(): Promise<{ p99: number; coarse: number; changed: number; textures: number; others: number; compiles: number }>;
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
@@ -81,8 +81,11 @@ describe('GPU and CPU', () => {
     expect(await page.evaluate(() => pebble.aheadFails())).toEqual({ ahead: 0, full: 3 });
   }, 120_000);
   it('follow a mask while it is painted, without another texture or program', async () => {
-    const { p99, changed, textures, compiles } = await page.evaluate(() => pebble.mask());
+    const { p99, coarse, changed, textures, others, compiles } = await page.evaluate(() => pebble.mask());
     expect(p99).toBeLessThanOrEqual(2);
+    // Masks of another size are another texture; those of surfaces stay.
+    expect(others).toBe(1);
+    expect(coarse).toBeLessThanOrEqual(2);
     expect(changed).toBeGreaterThan(0.1);
     expect([textures, compiles]).toEqual([0, 1]);
   });

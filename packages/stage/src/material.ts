@@ -71,11 +71,13 @@ export class StageMaterial {
     private readonly failed: (message: string) => void,
   ) {}
 
-  /** Takes a program into use as soon as it is built. @param begin building it waits for this */
-  set(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax: boolean, begin?: Promise<void>): void {
+  /** Takes a program into use as soon as it is built. @param begin building it waits for this, and so do other surfaces that go over */
+  set(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax: boolean, begin = Promise.resolve()): void {
     const key = `${parallax}${glsl.source}`;
     this.wanted = { key, values, slots };
-    this.programs.get(key, glsl, parallax, begin).then(
+    const built = this.programs.get(key, glsl, parallax, begin);
+    const there = sameItems(slots.surfaces, this.uploaded.surfaces);
+    (there ? built : begin.then(() => built)).then(
       (built) => {
         if (this.disposed || this.wanted?.key !== key) return;
         this.current = { ...built, hoisted };
@@ -105,13 +107,14 @@ export class StageMaterial {
   private takeSlots(set: PackedSet): void {
     const { slots, uploaded } = this;
     this.uploaded = set;
-    const fits = set.masks.length === uploaded.masks.length && set.masks.every((m, i) => m.size === uploaded.masks[i].size);
-    if (slots && fits && sameItems(set.surfaces, uploaded.surfaces) && sameItems(set.ids, uploaded.ids)) {
-      set.masks.forEach((mask, i) => mask !== uploaded.masks[i] && slots.replaceMask(i, mask));
+    if (!slots || !sameItems(set.surfaces, uploaded.surfaces)) {
+      slots?.dispose();
+      this.slots = new SlotTextures(this.gl, set);
       return;
     }
-    slots?.dispose();
-    this.slots = new SlotTextures(this.gl, set);
+    const fits = set.masks.length === uploaded.masks.length && set.masks.every((m, i) => m.size === uploaded.masks[i].size);
+    if (!fits || !sameItems(set.ids, uploaded.ids)) return slots.takePictures(set);
+    set.masks.forEach((mask, i) => mask !== uploaded.masks[i] && slots.replaceMask(i, mask));
   }
 
   /** Whether it can be drawn. */

@@ -117,6 +117,7 @@ export class SlotTextures {
   private readonly textures = new Map<Unit, WebGLTexture>();
   private readonly levels = new Map<Unit, number>();
   private curve: WebGLTexture | null = null;
+  private readonly bytes = (internal: number, format: number): Kept => [internal, format, this.gl.UNSIGNED_BYTE];
 
   constructor(
     private readonly gl: WebGL2RenderingContext,
@@ -124,19 +125,18 @@ export class SlotTextures {
     private readonly exact = false,
   ) {
     gl.getExtension('OES_texture_float_linear');
-    const bytes = (internal: number, format: number): Kept => [internal, format, gl.UNSIGNED_BYTE];
     const levels = (pick: (s: PackedSurface) => readonly { data: ArrayBufferView }[]) => surfaces.map((s) => pick(s).map((l) => l.data));
     const size = surfaces.at(0)?.size ?? 1;
     this.make(
       'colour',
       size,
-      bytes(exact ? gl.RGBA8 : gl.SRGB8_ALPHA8, gl.RGBA),
+      this.bytes(exact ? gl.RGBA8 : gl.SRGB8_ALPHA8, gl.RGBA),
       levels((s) => s.colour),
     );
     this.make(
       'shape',
       size,
-      bytes(gl.RGBA8, gl.RGBA),
+      this.bytes(gl.RGBA8, gl.RGBA),
       levels((s) => s.shape),
     );
     this.make(
@@ -148,19 +148,27 @@ export class SlotTextures {
     this.make(
       'rare',
       size,
-      bytes(gl.R8, gl.RED),
+      this.bytes(gl.R8, gl.RED),
       levels((s) => s.rare),
     );
+    this.takePictures({ masks, ids });
+  }
+
+  /** Other masks and IDs; surfaces stay. */
+  takePictures({ masks, ids }: Pick<PackedSet, 'masks' | 'ids'>): void {
+    const { gl } = this;
     const pictures = (list: readonly PackedPicture[]) => list.map((p) => p.levels.map((l) => l.data));
-    this.make('mask', masks.at(0)?.size ?? 1, bytes(gl.R8, gl.RED), pictures(masks));
+    this.make('mask', masks.at(0)?.size ?? 1, this.bytes(gl.R8, gl.RED), pictures(masks));
     // IDs are looked up: what lies between two of them is no mixture.
-    this.make('id', ids.at(0)?.size ?? 1, bytes(gl.RGB8, gl.RGB), pictures(ids));
+    this.make('id', ids.at(0)?.size ?? 1, this.bytes(gl.RGB8, gl.RGB), pictures(ids));
   }
 
   /** @param slots levels of each slot, the finest first; all slots have as many */
   private make(unit: Unit, size: number, [internal, format, type]: Kept, slots: readonly (readonly ArrayBufferView[])[]): void {
-    if (!slots.length) return;
     const { gl, exact } = this;
+    gl.deleteTexture(this.textures.get(unit) ?? null);
+    this.textures.delete(unit);
+    if (!slots.length) return;
     const texture = gl.createTexture() as WebGLTexture;
     const count = slots[0].length;
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
