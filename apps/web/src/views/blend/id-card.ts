@@ -1,12 +1,13 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal } from '@angular/core';
 import type { IdShare, Layer, UvSet } from '@pebble/core';
-import { BLEND_ROLES, MAX_LAYERS, between, inOrder, isSpecimenName, makeCue, makeLayer, partShares } from '@pebble/core';
+import { MAX_LAYERS, between, inOrder, isSpecimenName, makeCue, makeLayer, partShares } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
 import { ScrubField } from '../../ui/scrub-field';
 import { BlendModel } from './blend-model';
 import { newKey } from './coverage-target';
 import { LaidBy } from './laid-by';
+import { isShown } from './layer-tone';
 import { StageSpecimen } from './stage-specimen';
 
 /** Seams of layers that IDs part: hard, draped over what is below, without shade. */
@@ -120,9 +121,7 @@ export class IdCard {
   private readonly found = signal<IdShare[]>([]);
 
   readonly maps = computed(() => Object.entries(this.model.surfaces()).flatMap(([id, s]) => (s.maps.id ? [{ id, name: s.name }] : [])));
-  readonly surfaces = computed(() =>
-    Object.entries(this.model.surfaces()).flatMap(([id, s]) => (BLEND_ROLES.some((role) => s.maps[role]) ? [{ id, name: s.name }] : [])),
-  );
+  readonly surfaces = computed(() => Object.entries(this.model.surfaces()).flatMap(([id, s]) => (isShown(s) ? [{ id, name: s.name }] : [])));
   private readonly all = computed<IdShare[]>(() => (this.source() ? this.found() : partShares(this.specimen.mesh(), this.specimen.parts())));
   readonly shares = computed(() => this.all().filter((s) => s.share >= 0.001));
   readonly more = computed(() => this.all().length - this.shares().length);

@@ -1,10 +1,13 @@
 import type { BlendDocument, Layer, SurfaceDocument } from '@pebble/core';
-import { inOrder } from '@pebble/core';
+import { BLEND_ROLES, inOrder } from '@pebble/core';
 
 type Surfaces = Readonly<Record<string, SurfaceDocument>>;
 type Blends = Readonly<Record<string, BlendDocument>>;
 /** Where there is no colour to go by. */
 export const PLAIN = '#808080';
+
+/** Whether a layer has anything to show of a surface: one of IDs alone has nothing. */
+export const isShown = ({ maps }: SurfaceDocument): boolean => BLEND_ROLES.some((role) => maps[role]);
 
 /** The colour by which a layer is told apart: of its surface, of the ground of its blend, its own, or that of water. */
 export function layerTone(layer: Layer, surfaces: Surfaces, blends: Blends, deep = 0): string {

@@ -5,7 +5,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
 import type { BlendDocument, Coverage, Cue, Layer, Role, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
 import { Icon } from '../../ui/icon';
@@ -13,7 +13,7 @@ import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { CoverageTarget, newKey, newSeed } from './coverage-target';
 import { IdCard } from './id-card';
-import { holds, layerTone } from './layer-tone';
+import { holds, isShown, layerTone } from './layer-tone';
 
 /** Layers past which their labels fold together. */
 const FOLDS_PAST = 8;
@@ -278,8 +278,7 @@ export class Strata {
   readonly FOLDS_PAST = FOLDS_PAST;
   private readonly documents = inject(DocumentsService);
   private readonly all = this.documents.list('surface');
-  /** Those with a map that a layer can show: IDs alone are none. */
-  readonly surfaces = computed(() => this.all().filter(({ body }) => BLEND_ROLES.some((role) => body.maps[role])));
+  readonly surfaces = computed(() => this.all().filter(({ body }) => isShown(body)));
   private readonly blends = this.documents.list('blend');
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
   private readonly target = inject(CoverageTarget);
