@@ -58,6 +58,8 @@ export async function paintedMask({
     return pixels(stage.gl, SIZE, SIZE).slice();
   };
   const before = await show(empty);
+  // What it prepares while nothing else is to be done has textures of its own.
+  while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
   let textures = 0;
   const make = stage.gl.createTexture.bind(stage.gl);
   stage.gl.createTexture = () => (textures++, make());

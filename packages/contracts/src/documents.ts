@@ -18,7 +18,9 @@ const GENERATED = {
   properties: { name: { enum: Object.keys(GENERATORS) as (keyof typeof GENERATORS)[] }, seed, amounts: AMOUNTS },
 } as const;
 
-const stagePixels = object({ blob: HASH, width: whole(1, 16384), height: whole(1, 16384), channels: whole(1, 4), depth: { enum: [8, 16] } } as const);
+const kept = { blob: HASH, width: whole(1, 16384), height: whole(1, 16384) } as const;
+const pixels = object({ ...kept, channels: whole(1, 4), depth: { enum: [8, 16] } } as const);
+const stagePixels = { ...pixels, properties: { ...pixels.properties, coarse: object(kept) } } as const;
 
 const SPACES = { enum: ['srgb', 'linear', 'data'] } as const;
 const GREEN = { enum: ['y+', 'y-', null] } as const;

@@ -1,10 +1,10 @@
-import type { GlslProgram, Mesh, PackedSet, Seen, Span, Stack, Values } from '@pebble/core';
+import type { GlslProgram, Mesh, PackedSet, Seen, SeenOptions, Span, Stack, Values } from '@pebble/core';
 import { CpuProgram, NO_VERTEX_STAGE, clipMatrix, lineDomain, lowerBlend, optimise, seenThrough, sourcesOfPacked, stageOutputs } from '@pebble/core';
 import { flatMatrix } from './flat';
 import { PendingProgram, Uniforms } from './gl';
 import type { Pane, StageLook } from './look';
 import { pixelsOf } from './look';
-import { stageFragment, stageVertex } from './shaders';
+import { PANE_VERTEX, stageFragment } from './shaders';
 import { floatArray } from './textures';
 
 /** What a blend puts out, by the layer of the texture that carries it and the first of its four numbers. */
@@ -22,10 +22,21 @@ type Carried = keyof typeof CARRIED;
 const NAMES = Object.keys(CARRIED) as Carried[];
 const LAYERS = 4;
 
+/** What is seen at a pixel: its place and whether there is one, normal, tangent, vertex colour. */
+const SEEN_LAYERS = 4;
+
 const typeOf = (name: Carried) => (CARRIED[name][2] === 3 ? 'vec3' : 'float');
 /** A program that does not work a blend out, but lights what was worked out for every pixel. It is the same for all blends. */
 const LIT: GlslProgram = {
-  source: `uniform sampler2DArray t_ahead;
+  source: `uniform sampler2DArray t_ahead; uniform sampler2DArray t_seen; uniform mat4 u_clip;
+bool pb_seen() {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  vec4 place = texelFetch(t_seen, ivec3(at, 0), 0); vec4 facing = texelFetch(t_seen, ivec3(at, 1), 0);
+  v_place = place.xyz; in_normal = facing.xyz; v_tangent = texelFetch(t_seen, ivec3(at, 2), 0); in_geomcolor = texelFetch(t_seen, ivec3(at, 3), 0);
+  vec4 clip = u_clip * vec4(v_place, 1.0);
+  gl_FragDepth = clip.z / clip.w * 0.5 + 0.5;
+  return place.w > 0.5;
+}
 void pb_evaluate(${NAMES.map((n) => `out ${typeOf(n)} ${n}`).join(', ')}) {
   ivec2 at = ivec2(gl_FragCoord.xy);
 ${NAMES.map((n) => `  ${n} = texelFetch(t_ahead, ivec3(at, ${CARRIED[n][0]}), 0).${'rgba'.slice(CARRIED[n][1], CARRIED[n][1] + CARRIED[n][2])};`).join('\n')}
@@ -52,26 +63,27 @@ interface Size {
 type Panes = Readonly<Record<'specimen' | 'flat', Pane>>;
 type Meshes = Record<'specimen' | 'flat', Mesh>;
 
-/** What is seen in a pane, and where its top-left pixel lies, counted from the top-left of the picture. */
+/** What is seen in a pane, and where each place of it lies in a texture of the picture, whose rows go up. */
 interface View {
   seen: Seen;
-  x: number;
-  y: number;
-  width: number;
+  at: Uint32Array;
+  /** Where the mesh is drawn there, and its tangents: three and four numbers a place. */
+  place: Float32Array;
+  tangent: Float32Array;
 }
 
 /** What a look sees of the specimen and of the flat. */
 function viewsOf(look: StageLook, panes: Panes, meshes: Meshes, spans: readonly Span[] | null, size: Size): View[] {
-  const view = (pane: Pane, see: (size: Size) => Seen): View => {
+  const view = (pane: Pane, mesh: Mesh, places: Float32Array, clip: (aspect: number) => ArrayLike<number>, options: SeenOptions): View => {
     const { x, y, width, height } = pixelsOf(pane, size);
-    return { seen: see({ width, height }), x, y: size.height - y - height, width };
+    const seen = seenThrough(mesh, places, clip(width / height), { width, height }, options);
+    const at = seen.pixels.map((p) => (y + height - 1 - Math.floor(p / width)) * size.width + x + (p % width));
+    return { seen, at, place: seen.along(places, 3), tangent: seen.along(mesh.tangent, 4) };
   };
   const { specimen, flat } = meshes;
   return [
-    view(panes.specimen, (s) =>
-      seenThrough(specimen, specimen.position, clipMatrix(look.orbit, s.width / s.height), s, { spans: spans ?? undefined, culled: true }),
-    ),
-    view(panes.flat, (s) => seenThrough(flat, levelPlaces(flat.texcoord), flatMatrix(look.flat, s.width / s.height), s, { culled: false })),
+    view(panes.specimen, specimen, specimen.position, (aspect) => clipMatrix(look.orbit, aspect), { spans: spans ?? undefined, culled: true }),
+    view(panes.flat, flat, levelPlaces(flat.texcoord), (aspect) => flatMatrix(look.flat, aspect), { culled: false }),
   ];
 }
 
@@ -103,6 +115,7 @@ export class Ahead {
   private built: { program: WebGLProgram; uniforms: Uniforms } | null = null;
   private asked = false;
   private texture: WebGLTexture | null = null;
+  private places: WebGLTexture | null = null;
   private program: { of: Stack; cpu: CpuProgram } | null = null;
   private msPerPlace = FIRST_GUESS;
   /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
@@ -118,7 +131,7 @@ export class Ahead {
   build(then: () => void): void {
     if (this.asked) return;
     this.asked = true;
-    new PendingProgram(this.gl, stageVertex(LIT), stageFragment(LIT)).finish().then(
+    new PendingProgram(this.gl, PANE_VERTEX, stageFragment(LIT, false, true)).finish().then(
       (program) => {
         this.built = { program, uniforms: new Uniforms(this.gl, program) };
         then();
@@ -161,8 +174,34 @@ export class Ahead {
   /** Looks at both panes of a picture, so that the next one of the same need not. */
   see(size: Size, look: StageLook, panes: Panes, spans: readonly Span[] | null): View[] {
     const key = JSON.stringify([size, look.orbit, look.flat, panes, spans]);
-    if (this.meshes && this.seen?.key !== key) this.seen = { key, views: viewsOf(look, panes, this.meshes, spans, size) };
+    if (this.meshes && this.seen?.key !== key) {
+      this.seen = { key, views: viewsOf(look, panes, this.meshes, spans, size) };
+      this.upload(this.seen.views, size);
+    }
     return this.seen?.views ?? [];
+  }
+
+  /** What is seen goes over while it is looked at: lighting then takes as many pixels, however many triangles there are. */
+  private upload(views: readonly View[], { width, height }: Size): void {
+    const layer = width * height * 4;
+    const data = new Float32Array(layer * SEEN_LAYERS);
+    for (const { seen, at, place, tangent } of views) {
+      const { normal, geomcolor } = seen.geometry;
+      for (let n = 0; n < at.length; n++) {
+        const to = at[n] * 4;
+        for (let c = 0; c < 3; c++) {
+          data[to + c] = place[n * 3 + c];
+          data[layer + to + c] = normal[n * 3 + c];
+        }
+        data[to + 3] = 1;
+        for (let c = 0; c < 4; c++) {
+          data[2 * layer + to + c] = tangent[n * 4 + c];
+          data[3 * layer + to + c] = geomcolor[n * 4 + c];
+        }
+      }
+    }
+    this.gl.deleteTexture(this.places);
+    this.places = floatArray(this.gl, width, height, SEEN_LAYERS, data, this.gl.CLAMP_TO_EDGE, this.gl.RGBA32F);
   }
 
   /**
@@ -180,10 +219,9 @@ export class Ahead {
     const sources = sourcesOfPacked(wanted.slots);
     let places = 0;
     for (const view of this.see(size, look, panes, spans)) {
-      const { pixels, geometry, groups } = view.seen;
-      places += pixels.length;
-      // Rows of the texture go up, those of views down.
-      const at = pixels.map((p) => (height - 1 - view.y - Math.floor(p / view.width)) * width + view.x + (p % view.width));
+      const { at } = view;
+      const { geometry, groups } = view.seen;
+      places += at.length;
       for (const { first, end, footprint } of groups) {
         const part = (plane: Float32Array, k: number) => plane.subarray(first * k, end * k);
         const domain = lineDomain(part(geometry.texcoord, 2), footprint, {
@@ -202,14 +240,13 @@ export class Ahead {
           }
         });
       }
-      spreadOnce(data, layer, width, at);
     }
     this.gl.deleteTexture(this.texture);
     this.texture = floatArray(this.gl, width, height, LAYERS, data, this.gl.CLAMP_TO_EDGE);
     if (places > TELLING) this.msPerPlace = (this.msPerPlace + (performance.now() - began) / places) / 2;
   }
 
-  /** Takes the program that lights into use. */
+  /** Takes the program that lights into use, with two textures from `unit` on. */
   use(unit: number): Uniforms {
     const { program, uniforms } = this.built as NonNullable<Ahead['built']>;
     const { gl } = this;
@@ -217,23 +254,15 @@ export class Ahead {
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.texture);
     gl.uniform1i(uniforms.at('t_ahead'), unit);
+    gl.activeTexture(gl.TEXTURE0 + unit + 1);
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.places);
+    gl.uniform1i(uniforms.at('t_seen'), unit + 1);
     return uniforms;
   }
 
   dispose(): void {
     this.gl.deleteTexture(this.texture);
+    this.gl.deleteTexture(this.places);
     if (this.built) this.gl.deleteProgram(this.built.program);
   }
-}
-
-/** Carries what is at the rim of a mesh one pixel out: a graphics card may take a pixel there that the processor did not. */
-function spreadOnce(data: Float32Array, layer: number, width: number, places: Uint32Array): void {
-  const known = new Set(places);
-  for (const at of places)
-    for (const by of [-1, 1, -width, width]) {
-      const to = at + by;
-      if (to < 0 || to * 4 >= layer || known.has(to)) continue;
-      known.add(to);
-      for (let l = 0; l < LAYERS; l++) data.copyWithin(l * layer + to * 4, l * layer + at * 4, l * layer + at * 4 + 4);
-    }
 }

@@ -29,6 +29,8 @@ export interface Other {
 /** Programs that are remembered at most. */
 const KEPT = 16;
 
+const keyOf = (glsl: GlslProgram, parallax: boolean): string => `${parallax}${glsl.source}`;
+
 /** Programs by what they say; each is linked once. */
 export class Programs {
   /** Programs linked so far: dragging a value must not raise it. */
@@ -58,7 +60,7 @@ export class StageMaterial {
   values: Values = {};
   slots: SlotTextures | null = null;
   /** What it shall show: what it shows, or what is still being built. */
-  wanted: { key: string; values: Values; slots: PackedSet } | null = null;
+  wanted: { key: string; values: Values; slots: PackedSet; whole: boolean } | null = null;
   /** What could not be built. */
   private refused = '';
   private uploaded: PackedSet = NO_SLOTS;
@@ -71,15 +73,27 @@ export class StageMaterial {
     private readonly failed: (message: string) => void,
   ) {}
 
-  /** Takes a program into use as soon as it is built. @param begin building it waits for this, and so do other surfaces that go over */
-  set(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax: boolean, begin = Promise.resolve()): void {
-    const key = `${parallax}${glsl.source}`;
-    this.wanted = { key, values, slots };
+  /**
+   * Takes a program into use as soon as it is built.
+   * @param begin building it waits for this, and so do other surfaces that go over
+   * @param whole false for surfaces in place of others that are on their way: these are not taken into use
+   */
+  set(
+    glsl: GlslProgram,
+    hoisted: readonly Hoisted[],
+    values: Values,
+    slots: PackedSet,
+    parallax: boolean,
+    begin = Promise.resolve(),
+    whole = true,
+  ): void {
+    const key = keyOf(glsl, parallax);
+    this.wanted = { key, values, slots, whole };
     const built = this.programs.get(key, glsl, parallax, begin);
     const there = sameItems(slots.surfaces, this.uploaded.surfaces);
     (there ? built : begin.then(() => built)).then(
       (built) => {
-        if (this.disposed || this.wanted?.key !== key) return;
+        if (this.disposed || this.wanted?.key !== key || !this.wanted.whole) return;
         this.current = { ...built, hoisted };
         this.values = this.wanted.values;
         this.takeSlots(this.wanted.slots);
@@ -98,7 +112,7 @@ export class StageMaterial {
   setValues(values: Values): boolean {
     if (!this.wanted) return false;
     this.wanted.values = values;
-    if (this.current?.key !== this.wanted.key) return false;
+    if (this.current?.key !== this.wanted.key || this.pending) return false;
     this.values = values;
     return true;
   }
@@ -121,9 +135,15 @@ export class StageMaterial {
   get ready(): boolean {
     return this.current !== null && (!this.current.glsl.units.length || this.slots !== null);
   }
-  /** Whether another program is wanted, which is still being built. */
+  /** Whether another program is wanted, which is still being built, or other surfaces, which have not gone over. */
   get pending(): boolean {
-    return this.wanted !== null && this.wanted.key !== this.current?.key && this.wanted.key !== this.refused;
+    const { wanted, current, uploaded } = this;
+    if (!wanted || wanted.key === this.refused) return false;
+    return wanted.key !== current?.key || !sameItems(wanted.slots.surfaces, uploaded.surfaces);
+  }
+  /** Whether that program was announced before its surfaces are there. */
+  announced(glsl: GlslProgram, parallax: boolean): boolean {
+    return this.wanted?.whole === false && this.wanted.key === keyOf(glsl, parallax);
   }
 
   dispose(): void {

@@ -26,6 +26,8 @@ type Panes = { specimen: Pane; flat: Pane };
 export interface Keyed<T> {
   key: string;
   packed: T;
+  /** Stands in for what is on its way, and is let go of when that is there. */
+  passing?: boolean;
 }
 /** Everything that a program looks up, by slot, with keys. */
 export interface KeyedSet {
@@ -41,7 +43,16 @@ type ToStage =
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
   | { type: 'forget'; keys: readonly string[] }
-  | { type: 'program'; glsl: GlslProgram; hoisted: readonly Hoisted[]; values: Values; keys: KeysOf; parallax: boolean; stack: Stack | null }
+  | {
+      type: 'program';
+      glsl: GlslProgram;
+      hoisted: readonly Hoisted[];
+      values: Values;
+      keys: KeysOf;
+      parallax: boolean;
+      stack: Stack | null;
+      whole: boolean;
+    }
   | { type: 'values'; values: Values }
   | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
@@ -83,8 +94,8 @@ export class RemoteStage {
   private shown = 0;
   private waiting: { tag: number; resolve: () => void }[] = [];
   private readonly known = new Set<string>();
-  /** Keys of pictures that were handed over, and of all that the blend and its neighbours show now. */
-  private readonly pictures = new Set<string>();
+  /** Keys of what was handed over and is let go of when it is not shown any more, and of all that the blend and its neighbours show now. */
+  private readonly passing = new Set<string>();
   private shownKeys: { own: readonly KeysOf[]; others: readonly KeysOf[] } = { own: [], others: [] };
   private readonly questions = new Map<number, (account: Account) => void>();
 
@@ -125,12 +136,12 @@ export class RemoteStage {
     });
   }
 
-  /** Hands a slot over. All but the heights of a surface is moved, not copied: the page keeps what the section needs. */
-  private provide({ key, packed }: Keyed<PackedSurface | PackedPicture>): string {
+  /** Hands a slot over. All but the heights of a surface that stays is moved, not copied: the page keeps what the section needs. */
+  private provide({ key, packed, passing }: Keyed<PackedSurface | PackedPicture>): string {
     if (this.known.has(key)) return key;
     this.known.add(key);
-    if (!('colour' in packed)) this.pictures.add(key);
-    const moved = 'colour' in packed ? [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer) : [];
+    if (passing || !('colour' in packed)) this.passing.add(key);
+    const moved = 'colour' in packed && !passing ? [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer) : [];
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
     return key;
   }
@@ -140,17 +151,26 @@ export class RemoteStage {
     return { surfaces: keysOf(slots.surfaces), masks: keysOf(slots.masks), ids: keysOf(slots.ids) };
   }
 
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: KeyedSet, parallax = false, stack: Stack | null = null): void {
+  /** As that of `BlendStage`. */
+  setProgram(
+    glsl: GlslProgram,
+    hoisted: readonly Hoisted[],
+    values: Values,
+    slots: KeyedSet,
+    parallax = false,
+    stack: Stack | null = null,
+    whole = true,
+  ): void {
     const keys = this.provideAll(slots);
-    this.post({ type: 'program', glsl, hoisted, values, keys, parallax, stack });
+    this.post({ type: 'program', glsl, hoisted, values, keys, parallax, stack, whole });
     this.forget({ ...this.shownKeys, own: [keys] });
   }
-  /** Pictures that are not shown any more are let go of, as every move of a brush makes another; surfaces were moved and stay. */
+  /** Pictures that are not shown any more are let go of, as every move of a brush makes another; surfaces that were moved stay, unless they only stood in. */
   private forget(shown: RemoteStage['shownKeys']): void {
     this.shownKeys = shown;
-    const used = new Set([...shown.own, ...shown.others].flatMap((k) => [...k.masks, ...k.ids]));
-    const keys = [...this.pictures].filter((key) => !used.has(key));
-    for (const key of keys) for (const set of [this.pictures, this.known]) set.delete(key);
+    const used = new Set([...shown.own, ...shown.others].flatMap((k) => [...k.surfaces, ...k.masks, ...k.ids]));
+    const keys = [...this.passing].filter((key) => !used.has(key));
+    for (const key of keys) for (const set of [this.passing, this.known]) set.delete(key);
     if (keys.length) this.post({ type: 'forget', keys });
   }
   /** Why a place looks as it does, worked out where the textures are. */
@@ -213,7 +233,7 @@ export function hostStage(port: Port): void {
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
     else if (data.type === 'forget') data.keys.forEach((key) => slots.delete(key));
     else if (data.type === 'program') {
-      stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax, data.stack);
+      stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax, data.stack, data.whole);
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
     else if (data.type === 'others')

@@ -30,6 +30,9 @@ void main() {
 }
 `;
 
+/** What the fragment shader is told of a place. */
+const CARRIED = ['vec2 in_texcoord', 'vec3 in_position', 'vec3 in_normal', 'vec4 v_tangent', 'vec4 in_geomcolor', 'vec3 in_geomprop', 'vec3 v_place'];
+
 const f = (v: number) => (Number.isInteger(v) ? `${v}.0` : String(v));
 const terms = (band: number) =>
   HARMONIC_TERMS.map((t, i) => (t.band === band ? `u_harmonics[${i}] * (${f(t.scale)} * ${t.glsl})` : ''))
@@ -78,8 +81,16 @@ export const KEY_SHARE = 0.6;
 /** How often parallax looks again; each costs what the height costs. */
 export const PARALLAX_STEPS = 2;
 
-/** The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, specular, identity. */
-export function stageFragment(program: GlslProgram, parallax = false): string {
+/** A vertex shader without vertices: one triangle over the whole pane, for what looks its places up. */
+export const PANE_VERTEX = `#version 300 es
+void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 - 1.0, 0.0, 1.0); }
+`;
+
+/**
+ * The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, specular, identity.
+ * @param seen whether what vertices carry is looked up by the program's `bool pb_seen()`, which says whether there is something
+ */
+export function stageFragment(program: GlslProgram, parallax = false, seen = false): string {
   const names = program.outputs.map((o) => o.name).join(', ');
   // With parallax the place is looked for: where the surface, as high as it is there, meets the line of sight.
   const place = parallax
@@ -95,7 +106,7 @@ vec2 pb_place;
     : `pb_evaluate(${names});`;
   return `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
-in vec2 in_texcoord; in vec3 in_position; in vec3 in_normal; in vec4 v_tangent; in vec4 in_geomcolor; in vec3 in_geomprop; in vec3 v_place;${program.inputs.includes('geomuv') ? ' in vec4 in_geomuv;' : ''}
+${CARRIED.map((name) => `${seen ? '' : 'in '}${name};`).join(' ')}${program.inputs.includes('geomuv') ? ' in vec4 in_geomuv;' : ''}
 // The flat view knows the places of the specimen, and is lit and seen as a plane.
 uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
 out vec4 colour;
@@ -104,6 +115,7 @@ ${program.source}
 ${LIGHT}
 ${SHADOW_GLSL}
 void main() {
+  ${seen ? 'if (!pb_seen()) discard;' : ''}
   if (u_channel >= ${VERTICES}) { colour = vec4(u_channel == ${VERTICES} ? in_geomcolor.rgb : vec3(in_geomcolor[u_channel - ${VERTICES + 1}]), 1.0); return; }
   vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity;
   vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : v_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : v_tangent.w);

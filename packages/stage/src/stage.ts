@@ -59,6 +59,8 @@ export class BlendStage {
   /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
   private stack: Stack | null = null;
   private aheadShown: () => void = () => undefined;
+  /** When the wanted program may be built. */
+  private begin = Promise.resolve();
   private readonly lighting: Lighting;
   private meshes = 0;
   private readonly target: DrawTarget;
@@ -116,14 +118,29 @@ export class BlendStage {
   /**
    * Takes a program into use with its numbers and textures as soon as it is built; until then its picture is worked out
    * coarsely from its stack where that is given, and else the last good one goes on drawing.
+   * @param whole false while coarse surfaces stand for others that are on their way: the picture is worked out from them, and
+   * the program goes into use when it is asked for again with what was on its way
    */
-  setProgram(glsl: GlslProgram, hoisted: readonly Hoisted[], values: Values, slots: PackedSet, parallax = false, stack: Stack | null = null): void {
+  setProgram(
+    glsl: GlslProgram,
+    hoisted: readonly Hoisted[],
+    values: Values,
+    slots: PackedSet,
+    parallax = false,
+    stack: Stack | null = null,
+    whole = true,
+  ): void {
     // Places that are looked for are not worked out ahead.
     this.stack = parallax ? null : stack;
-    // A compiler at work would hold up the picture that is to come before it.
-    const shown = this.canAhead ? new Promise<void>((resolve) => (this.aheadShown = resolve)) : Promise.resolve();
-    this.own.set(glsl, hoisted, values, slots, parallax, Promise.race([shown, new Promise<void>((resolve) => setTimeout(resolve, AHEAD_MS))]));
-    if (this.isAhead) this.draw();
+    // One that was announced is worked out already.
+    const announced = whole && this.own.announced(glsl, parallax);
+    if (!announced) {
+      // A compiler at work would hold up the picture that is to come before it.
+      const shown = this.canAhead ? new Promise<void>((resolve) => (this.aheadShown = resolve)) : Promise.resolve();
+      this.begin = Promise.race([shown, new Promise<void>((resolve) => setTimeout(resolve, AHEAD_MS))]);
+    }
+    this.own.set(glsl, hoisted, values, slots, parallax, this.begin, whole);
+    if (this.isAhead && !announced) this.draw();
   }
 
   private get canAhead(): boolean {
@@ -294,7 +311,7 @@ export class BlendStage {
         colourBy(gl, specimen, null);
       }
     if (ahead) this.workOut(look, size);
-    this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size);
+    this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size, ahead);
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, framebuffer);
@@ -303,14 +320,14 @@ export class BlendStage {
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
   }
 
-  /** Draws the own blend into both panes. */
-  private showOwn(uniforms: Uniforms, look: StageLook, size: { width: number; height: number }): void {
+  /** Draws the own blend into both panes. @param ahead what is seen of the meshes is known already */
+  private showOwn(uniforms: Uniforms, look: StageLook, size: { width: number; height: number }, ahead: boolean): void {
     const { gl, specimen, flat } = this;
-    const whole = (of: Geometry | null) => (of ? ([[0, of.count]] as const) : []);
+    const whole = (of: Geometry | null) => (ahead ? null : of ? ([[0, of.count]] as const) : []);
     const { orbit, flat: level } = look;
     uniforms.numbers('u_per_metre', [look.perMetre]);
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
-    this.show(uniforms, this.panes.specimen, size, specimen, this.spans ?? whole(specimen), around, [...eyeOf(orbit)]);
+    this.show(uniforms, this.panes.specimen, size, specimen, ahead ? null : (this.spans ?? whole(specimen)), around, [...eyeOf(orbit)]);
     gl.disable(gl.CULL_FACE);
     // Seen from straight above nothing shifts.
     uniforms.numbers('u_per_metre', [0]);
@@ -329,7 +346,7 @@ export class BlendStage {
   /** The same for what was worked out ahead. */
   private useAhead(look: StageLook): Uniforms {
     const uniforms = this.ahead.use(0);
-    this.useLook(uniforms, look, 1);
+    this.useLook(uniforms, look, 2);
     return uniforms;
   }
   private useLook(uniforms: Uniforms, look: StageLook, unit: number): void {
@@ -370,7 +387,7 @@ export class BlendStage {
       this.stack = { ...this.stack };
       this.workOut(look, WARM_UP.size);
     }
-    this.showOwn(this.useAhead(look), look, WARM_UP.size);
+    this.showOwn(this.useAhead(look), look, WARM_UP.size, true);
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
@@ -378,13 +395,13 @@ export class BlendStage {
     gl.flush();
   }
 
-  /** Draws triangles of a mesh into a pane. */
+  /** Draws triangles of a mesh into a pane, or, without spans, what is known to be seen of it. */
   private show(
     uniforms: Uniforms,
     pane: Pane,
     { width, height }: { width: number; height: number },
     geometry: Geometry | null,
-    spans: readonly Span[],
+    spans: readonly Span[] | null,
     matrix: (aspect: number) => Float32Array,
     eye: readonly number[],
   ): void {
@@ -398,8 +415,9 @@ export class BlendStage {
     gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h));
     uniforms.numbers('u_eye', eye);
     gl.uniform1i(uniforms.at('u_level'), geometry === specimen ? 0 : 1);
-    gl.bindVertexArray(geometry.array);
-    for (const [first, count] of spans) if (first + count <= geometry.count) gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, first * 4);
+    gl.bindVertexArray(spans ? geometry.array : null);
+    if (!spans) gl.drawArrays(gl.TRIANGLES, 0, 3);
+    for (const [first, count] of spans ?? []) if (first + count <= geometry.count) gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, first * 4);
   }
 
   dispose(): void {

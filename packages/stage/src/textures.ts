@@ -254,7 +254,10 @@ export function floatTexture(
   return texture;
 }
 
-/** Layers of half floats from RGBA numbers, layer by layer, smoothed in the layer; `wrap` is how u goes on past its ends. */
+/**
+ * Layers of floats from RGBA numbers, layer by layer, smoothed in the layer; `wrap` is how u goes on past its ends. Half
+ * floats will do where `internal` does not say otherwise; whole ones are looked up, not smoothed.
+ */
 export function floatArray(
   gl: WebGL2RenderingContext,
   width: number,
@@ -262,11 +265,12 @@ export function floatArray(
   layers: number,
   rgba: Float32Array,
   wrap: number,
+  internal: number = gl.RGBA16F,
 ): WebGLTexture {
   const texture = gl.createTexture() as WebGLTexture;
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
-  gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA16F, width, height, layers);
+  gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, internal, width, height, layers);
   gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, 0, width, height, layers, gl.RGBA, gl.FLOAT, rgba);
-  sampled(gl, gl.TEXTURE_2D_ARRAY, gl.LINEAR, wrap);
+  sampled(gl, gl.TEXTURE_2D_ARRAY, internal === gl.RGBA16F ? gl.LINEAR : gl.NEAREST, wrap);
   return texture;
 }

@@ -5,6 +5,8 @@ import { UseCaseError } from './ports';
 
 /** Longest side of the pixels kept for the stage. */
 export const STAGE_SIZE = 1024;
+/** Longest side of those that a picture ahead is worked out from. */
+export const COARSE_SIZE = 256;
 
 /** A normal map with green turned over: Y+ to Y− and back. Other maps and directions pass as they are. */
 export function flipGreen(image: Image): Image {
@@ -85,12 +87,14 @@ function spread(image: Image): Image {
 /** The bytes of samples, 16-bit ones little-endian as the processor has them. */
 export const sampleBytes = (image: Image): Uint8Array => new Uint8Array(image.data.buffer, image.data.byteOffset, image.data.byteLength);
 
-/** Keeps the pixels that the stage will ask for. */
+/** Keeps the pixels that the stage will ask for, and coarse ones for what it cannot wait for. */
 export async function storeStagePixels(image: Image, blobs: BlobStore): Promise<StagePixels> {
   const size = fitWithin(image.width, image.height, STAGE_SIZE);
   const small = resize(image, size.width, size.height);
-  const blob = await blobs.put(sampleBytes(small), 'application/octet-stream');
-  return { blob, ...size, channels: small.channels, depth: small.depth === 8 ? 8 : 16 };
+  const keep = async (of: Image) => ({ blob: await blobs.put(sampleBytes(of), 'application/octet-stream'), width: of.width, height: of.height });
+  const pixels: StagePixels = { ...(await keep(small)), channels: small.channels, depth: small.depth === 8 ? 8 : 16 };
+  const coarse = fitWithin(size.width, size.height, COARSE_SIZE);
+  return coarse.width === size.width ? pixels : { ...pixels, coarse: await keep(resize(small, coarse.width, coarse.height)) };
 }
 
 /** Reads one map of a surface at full size, as its role has it. */

@@ -35,14 +35,31 @@ class Bytes {
   private held = new Uint8Array(4096);
   length = 0;
 
+  private room(count: number): void {
+    if (this.length + count <= this.held.length) return;
+    const larger = new Uint8Array(2 * (this.length + count));
+    larger.set(this.held.subarray(0, this.length));
+    this.held = larger;
+  }
   add(bytes: ArrayLike<number>): this {
-    while (this.length + bytes.length > this.held.length) {
-      const larger = new Uint8Array(this.held.length * 2);
-      larger.set(this.held);
-      this.held = larger;
-    }
-    this.held.set(bytes, this.length);
-    this.length += bytes.length;
+    const { length } = bytes;
+    this.room(length);
+    const { held, length: at } = this;
+    // Instructions are a few bytes each, and there are tens of thousands: a loop is quicker than a copy.
+    if (length < 32) for (let i = 0; i < length; i++) held[at + i] = bytes[i];
+    else held.set(bytes, at);
+    this.length = at + length;
+    return this;
+  }
+  /** An instruction and the local it is about. */
+  local(instruction: number, index: number): this {
+    this.room(6);
+    const { held } = this;
+    let at = this.length;
+    held[at++] = instruction;
+    for (; index > 0x7f; index >>>= 7) held[at++] = (index & 0x7f) | 0x80;
+    held[at++] = index;
+    this.length = at;
     return this;
   }
   /** Bytes behind their number. */
@@ -225,30 +242,28 @@ export class LoopEmitter implements Lanes<Value> {
     const prelude = new Bytes();
     for (const { before, out } of this.prelude) {
       places[out as Value] = first + count++;
-      prelude.add(before).add([0x21, ...unsigned(places[out as Value])]);
+      prelude.add(before).local(0x21, places[out as Value]);
     }
     const kept = first + count;
     const code = new Bytes();
-    const local = (instruction: number, value: Value) => {
-      const at = places[value];
-      code.add(at < 128 ? [instruction, at] : [instruction, ...unsigned(at)]);
-    };
     const free: number[] = [];
-    this.steps.forEach(({ before, args, after, out }, at) => {
-      code.add(before);
-      for (const value of args) local(0x20, value);
-      code.add(after);
-      for (const value of args)
-        if (last[value] === at && places[value] >= kept) {
-          free.push(places[value]);
-          // Taken twice by one step, it is given back once.
-          last[value] = -1;
-        }
-      if (out === null) return;
+    for (let at = 0; at < this.steps.length; at++) {
+      const { before, args, after, out } = this.steps[at];
+      if (before.length) code.add(before);
+      for (let i = 0; i < args.length; i++) code.local(0x20, places[args[i]]);
+      if (after.length) code.add(after);
+      for (let i = 0; i < args.length; i++) {
+        const value = args[i];
+        if (last[value] !== at || places[value] < kept) continue;
+        free.push(places[value]);
+        // Taken twice by one step, it is given back once.
+        last[value] = -1;
+      }
+      if (out === null) continue;
       if (places[out] < 0) places[out] = free.pop() ?? first + count++;
-      local(0x21, out);
+      code.local(0x21, places[out]);
       if (last[out] === at) free.push(places[out]);
-    });
+    }
     return { prelude: prelude.all(), code: code.all(), count };
   }
 

@@ -14,6 +14,8 @@ export interface StagePixels {
   height: number;
   channels: number;
   depth: 8 | 16;
+  /** The same once more, small enough to be there at once: what a picture ahead is worked out from. Absent where that is no smaller. */
+  coarse?: { blob: string; width: number; height: number };
 }
 
 /** One image with a role and settings. `blob` names the bytes of the file by SHA-256. */

@@ -12,6 +12,8 @@ export interface Seen {
   geometry: MeshBuffer['geometry'];
   /** Places `[first, end)` and, as a mean, how far the texture coordinate moves from one pixel to the next. */
   groups: { first: number; end: number; footprint: number }[];
+  /** What another attribute of the mesh, of so many numbers a vertex, is at each place. */
+  along(attribute: Float32Array, wide: number): Float32Array;
 }
 
 export interface SeenOptions {
@@ -103,22 +105,27 @@ function gathered(mesh: Mesh, screen: Float32Array, triangle: Int32Array, shares
     if (n === 0 || keys[i] !== keys[order[n - 1]]) groups.push({ first: n, end: n, footprint: 2 ** (keys[i] / GROUPS) });
     groups[groups.length - 1].end = n + 1;
   });
-  const geometry = Object.fromEntries(CARRIED.map(([name, wide]) => [name, new Float32Array(pixels.length * wide)])) as Seen['geometry'];
-  for (const [name, wide] of CARRIED) {
-    const from = mesh[name];
-    const to = geometry[name];
-    pixels.forEach((at, n) => {
+  const along = (attribute: Float32Array, wide: number): Float32Array => {
+    const out = new Float32Array(pixels.length * wide);
+    for (let n = 0; n < pixels.length; n++) {
+      const at = pixels[n];
       for (let k = 0; k < wide; k++) {
         let sum = 0;
-        if (from) for (let c = 0; c < 3; c++) sum += shares[at * 3 + c] * from[mesh.index[triangle[at] + c] * wide + k];
-        // What a mesh does not say of itself: it is not bent, and all the sky is open; a second set is the first again.
-        else sum = name === 'geomprop' ? (k === 1 ? 1 : 0) : geometry.texcoord[n * 2 + (k & 1)];
-        to[n * wide + k] = sum;
+        for (let c = 0; c < 3; c++) sum += shares[at * 3 + c] * attribute[mesh.index[triangle[at] + c] * wide + k];
+        out[n * wide + k] = sum;
       }
-    });
+    }
+    return out;
+  };
+  const geometry = {} as Seen['geometry'];
+  for (const [name, wide] of CARRIED) {
+    const from = mesh[name];
+    // What a mesh does not say of itself: it is not bent, and all the sky is open; a second set is the first again.
+    const unsaid = (n: number, k: number) => (name === 'geomprop' ? (k === 1 ? 1 : 0) : geometry.texcoord[n * 2 + (k & 1)]);
+    geometry[name] = from ? along(from, wide) : Float32Array.from({ length: pixels.length * wide }, (_, i) => unsaid(Math.floor(i / wide), i % wide));
   }
   makeUnit(geometry.normal);
-  return { pixels, geometry, groups };
+  return { pixels, geometry, groups, along };
 }
 
 /** How far the texture coordinate moves from a pixel to the next one right or down, whichever is more. */

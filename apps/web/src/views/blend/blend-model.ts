@@ -1,5 +1,5 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, Layer, Price, Section, Sources, Stack, StackProblem, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, Layer, Price, Section, Sources, Stack, StackProblem, SurfaceDocument, Values } from '@pebble/core';
 import {
   PACKED_FORMATS,
   SectionCutter,
@@ -7,6 +7,7 @@ import {
   densityOf,
   inOrder,
   makeStack,
+  sameItems,
   sourcesOfPacked,
   stackShape,
   stackValues,
@@ -70,11 +71,15 @@ export class BlendModel {
     const stack = this.stack();
     return stack ? stackShape(stack) : '';
   });
-  readonly values = computed(() => {
-    const stack = this.stack();
-    const without = this.without() ? (this.selectedId() ?? undefined) : undefined;
-    return stack ? stackValues(stack, { without, standing: this.specimen.standing() }) : {};
-  });
+  readonly values = computed<Values>(
+    () => {
+      const stack = this.stack();
+      const without = this.without() ? (this.selectedId() ?? undefined) : undefined;
+      return stack ? stackValues(stack, { without, standing: this.specimen.standing() }) : {};
+    },
+    // A blend that comes back from the server as it was sent is no reason to draw.
+    { equal: sameValues },
+  );
   /** The stack as of the last change of shape: what programs and prices are made from. Values do not come through here. */
   private readonly shaped = computed(() => ({ shape: this.shape(), stack: untracked(this.stack) }), { equal: (a, b) => a.shape === b.shape });
 
@@ -139,17 +144,35 @@ export class BlendModel {
   });
 
   /** Textures of everything that is looked up; null until they are all there. */
-  readonly slots = computed<KeyedSet | null>(() => {
-    const stack = this.stack();
-    return stack && this.pixels.of(stack);
+  readonly slots = computed<KeyedSet | null>(
+    () => {
+      const stack = this.stack();
+      return stack && this.pixels.of(stack);
+    },
+    { equal: sameSlots },
+  );
+  /** What is there of them meanwhile; null once they are there, or while nothing would do. */
+  private readonly coarse = computed<KeyedSet | null>(
+    () => {
+      const stack = this.stack();
+      return stack && !this.slots() ? this.pixels.soon(stack) : null;
+    },
+    { equal: sameSlots },
+  );
+  /** What a picture can be made of now. */
+  readonly shown = computed<{ slots: KeyedSet; whole: boolean } | null>(() => {
+    const [slots, coarse] = [this.slots(), this.coarse()];
+    return slots ? { slots, whole: true } : coarse && { slots: coarse, whole: false };
   });
-  /** A surface may be chosen soon: its pixels are fetched meanwhile. */
-  expect(surface: string): void {
-    this.pixels.expect(surface, this.surfaces()[surface]);
+  /** Surfaces and blends that may be chosen soon, the likeliest first: coarse pixels of theirs are fetched meanwhile. */
+  offer(ids: readonly string[]): void {
+    const [surfaces, blends] = [this.surfaces(), this.blends()];
+    const shown = (id: string) => (blends[id] ? makeStack(blends[id], this.known(), blends).slots : [id]);
+    void this.pixels.offer(Object.fromEntries(ids.flatMap(shown).flatMap((of) => (surfaces[of] ? [[of, surfaces[of]]] : []))));
   }
   readonly sources = computed<Sources | null>(() => {
-    const slots = this.slots();
-    return slots && sourcesOfPacked(unkeyed(slots));
+    const shown = this.shown();
+    return shown && sourcesOfPacked(unkeyed(shown.slots));
   });
   private readonly cutter = new SectionCutter();
   private readonly prober = new SectionCutter();
@@ -242,6 +265,15 @@ export class BlendModel {
     this.commit(label);
   }
 }
+
+function sameValues(a: Values, b: Values): boolean {
+  const names = Object.keys(a);
+  return names.length === Object.keys(b).length && names.every((name) => b[name] && sameItems(a[name], b[name]));
+}
+
+/** Another stack that looks up the same pixels is no reason to hand them over again. */
+const sameSlots = (a: KeyedSet | null, b: KeyedSet | null): boolean =>
+  a === b || (!!a && !!b && sameItems(a.surfaces, b.surfaces) && sameItems(a.masks, b.masks) && sameItems(a.ids, b.ids));
 
 /** Ids of the surfaces that layers of a stack show, those of blends inside as well. */
 function shownSlots(stack: Stack): string[] {

@@ -1,13 +1,19 @@
-import { Injectable, inject, signal } from '@angular/core';
-import type { BlendRole, CuePicture, PackedSet, PackedSurface, Stack, SurfaceDocument } from '@pebble/core';
+import { Injectable, inject, signal, untracked } from '@angular/core';
+import type { BlendRole, CuePicture, PackedSet, PackedSurface, Stack, StagePixels, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, MASK_SIDE, pictureKey, sameItems } from '@pebble/core';
 import type { Keyed, KeyedSet } from '@pebble/stage';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
-import type { SizedPicture } from '../../workers/protocol';
+import type { SizedPicture, StageMaps } from '../../workers/protocol';
 
 /** Side of the stage's textures in pixels. */
 const STAGE_SIDE = 1024;
+/** Side of textures that are there sooner. */
+const COARSE_SIDE = 256;
+/** Surfaces of an offer that such are fetched of; twice as many are kept. */
+const MOST_OFFERED = 24;
+/** Milliseconds that a picture is given to be worked out from them before the machine is kept busy with the whole. */
+const AHEAD_MS = 300;
 /** Memory of the stage's textures past which they are made smaller. */
 const STAGE_MEMORY = 192 * 2 ** 20;
 const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
@@ -24,6 +30,10 @@ export class BlendPixels {
   private readonly notices = inject(NoticesService);
   private readonly surfaces = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
   private readonly pictures = signal<ReadonlyMap<string, Keyed<SizedPicture>>>(new Map());
+  /** Coarse ones of surfaces that are on their way or may be chosen, and when they are there. */
+  private readonly coarse = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
+  private readonly coming = new Map<string, { key: string; there: Promise<void> }>();
+  private offers = 0;
   private readonly asked = new Map<string, string>();
   /** Pictures of masks whose pixels are others for now, while they are painted on. */
   private readonly covered = new Map<string, Keyed<SizedPicture>>();
@@ -35,17 +45,23 @@ export class BlendPixels {
 
   /** Everything that a stack looks up, by slot; null until it is all there. Called within a computation. */
   of(stack: Stack): KeyedSet | null {
-    const surfaces = all(this.surfaces(), stack.slots);
-    const masks = all(this.pictures(), stack.masks.map(pictureKey));
-    const ids = all(this.pictures(), stack.ids.map(pictureKey));
-    const even = (list: readonly Keyed<{ size: number }>[]) => new Set(list.map((f) => f.packed.size)).size <= 1;
-    if (!surfaces || !masks || !ids || !even(surfaces) || !even(masks) || !even(ids)) return null;
+    const made = this.found(stack, this.surfaces());
+    if (!made || !Object.values(made).every(even)) return null;
     // What others are shown does not come anew with each move of a brush.
     const last = this.sets.get(stack);
-    if (last && sameItems(last.surfaces, surfaces) && sameItems(last.masks, masks) && sameItems(last.ids, ids)) return last;
-    const made = { surfaces, masks, ids };
+    if (last && sameItems(last.surfaces, made.surfaces) && sameItems(last.masks, made.masks) && sameItems(last.ids, made.ids)) return last;
     this.sets.set(stack, made);
     return made;
+  }
+  /** The same with coarse surfaces where others are still on their way, of whatever sizes: enough to work a picture out. Called within a computation. */
+  soon(stack: Stack): KeyedSet | null {
+    return this.found(stack, new Map([...this.coarse(), ...this.surfaces()]));
+  }
+  private found(stack: Stack, from: ReadonlyMap<string, Keyed<PackedSurface>>): KeyedSet | null {
+    const surfaces = all(from, stack.slots);
+    const masks = all(this.pictures(), stack.masks.map(pictureKey));
+    const ids = all(this.pictures(), stack.ids.map(pictureKey));
+    return surfaces && masks && ids && { surfaces, masks, ids };
   }
 
   /** Mean of a painted mask, 0–1; 0 until it is there. Called within a computation. */
@@ -80,25 +96,72 @@ export class BlendPixels {
   }
   private put = (name: string, picture: Keyed<SizedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
 
-  /** Fetches what stacks lack that are shown at the same time. */
+  /** Fetches what stacks lack that are shown at the same time. @param stacks that which is worked on first */
   want(stacks: readonly Stack[], documents: Readonly<Record<string, SurfaceDocument>>): void {
     const slots = [...new Set(stacks.flatMap((s) => s.slots))];
     const pictures = new Map(stacks.flatMap((s) => [...s.masks, ...s.ids]).map((p) => [pictureKey(p), p]));
     const size = (this.side = side(slots.length + Math.ceil(pictures.size / 12)));
     this.wanted = new Set(pictures.keys());
-    for (const id of slots) this.surface(id, documents[id], size);
+    const own = new Set(stacks.at(0)?.slots);
+    for (const id of slots) this.surface(id, documents[id], size, own.has(id));
     for (const picture of pictures.values()) this.picture(picture, documents, size);
   }
 
-  /** Fetches a surface before a stack asks for it. */
-  expect(id: string, surface: SurfaceDocument | undefined): void {
-    if (!this.asked.has(id)) this.surface(id, surface, this.side);
+  /** Fetches coarse pixels of surfaces that may be chosen, one after another, until one is asked for or others are offered. */
+  async offer(offered: Readonly<Record<string, SurfaceDocument>>): Promise<void> {
+    const mine = ++this.offers;
+    for (const [id, surface] of Object.entries(offered).slice(0, MOST_OFFERED)) {
+      if (mine !== this.offers) return;
+      const maps = this.asked.has(id) ? null : coarseOf(stageMaps(surface));
+      // What cannot be fetched is said when it is asked for.
+      if (maps) await this.bringCoarse(id, maps).catch(() => undefined);
+    }
   }
 
-  private surface(id: string, surface: SurfaceDocument | undefined, size: number): void {
+  private surface(id: string, surface: SurfaceDocument | undefined, size: number, own: boolean): void {
     if (!surface) return;
-    const maps = Object.fromEntries(BLEND_ROLES.flatMap((role: BlendRole) => (surface.maps[role] ? [[role, surface.maps[role].stage]] : [])));
-    this.ask(id, `${size}${JSON.stringify(maps)}`, this.surfaces, () => this.compute.run('pack', { maps, size }));
+    const maps = stageMaps(surface);
+    const there = untracked(this.surfaces);
+    // At the opening there is no picture yet that one could come ahead of.
+    const coarse = own && there.size && !there.has(id) ? coarseOf(maps) : null;
+    this.ask(id, `${size}${JSON.stringify(maps)}`, this.surfaces, async () => {
+      if (coarse) {
+        this.offers++;
+        await this.bringCoarse(id, coarse);
+        await new Promise((resolve) => setTimeout(resolve, AHEAD_MS));
+      }
+      return this.compute.run('pack', { maps, size });
+    });
+  }
+  /** Coarse pixels of a surface, fetched once. */
+  private bringCoarse(id: string, maps: StageMaps): Promise<void> {
+    const key = `${id}:coarse${JSON.stringify(maps)}`;
+    if (untracked(this.coarse).get(id)?.key === key) return Promise.resolve();
+    const coming = this.coming.get(id);
+    if (coming?.key === key) return coming.there;
+    const newest = () => this.coming.get(id)?.key === key;
+    const there = this.compute
+      .run('pack', { maps, size: COARSE_SIDE })
+      .then((packed) => newest() && this.keepCoarse(id, { key, packed, passing: true }))
+      .then(
+        () => void (newest() && this.coming.delete(id)),
+        (error: Error) => {
+          // It may be asked for again.
+          if (newest()) this.coming.delete(id);
+          throw error;
+        },
+      );
+    // Those of other maps are not these.
+    this.keepCoarse(id, null);
+    this.coming.set(id, { key, there });
+    return there;
+  }
+  private keepCoarse(id: string, packed: Keyed<PackedSurface> | null): void {
+    const whole = untracked(this.surfaces);
+    this.coarse.update((m) => {
+      const others = [...m].filter(([other]) => other !== id && !whole.has(other));
+      return new Map([...others, ...(packed ? [[id, packed] as const] : [])].slice(-2 * MOST_OFFERED));
+    });
   }
   private picture(picture: CuePicture, documents: Readonly<Record<string, SurfaceDocument>>, size: number): void {
     const name = pictureKey(picture);
@@ -125,6 +188,18 @@ export class BlendPixels {
     );
   }
 }
+
+const stageMaps = ({ maps }: SurfaceDocument): Record<string, StagePixels> =>
+  Object.fromEntries(BLEND_ROLES.flatMap((role: BlendRole) => (maps[role] ? [[role, maps[role].stage]] : [])));
+
+/** Coarse pixels of maps; null where a map has none. */
+function coarseOf(maps: Readonly<Record<string, StagePixels>>): StageMaps | null {
+  const small = Object.entries(maps).map(([role, { coarse, ...stage }]) => [role, { ...stage, ...coarse }] as const);
+  return small.every(([, { width, height }]) => Math.max(width, height) <= COARSE_SIDE) ? Object.fromEntries(small) : null;
+}
+
+/** Whether textures fit into one array. */
+const even = (list: readonly Keyed<{ size: number }>[]): boolean => new Set(list.map((f) => f.packed.size)).size <= 1;
 
 const all = <T>(from: ReadonlyMap<string, Keyed<T>>, names: readonly string[]): Keyed<T>[] | null => {
   const found = names.flatMap((name) => from.get(name) ?? []);

@@ -4,7 +4,7 @@ import { TestBed } from '@angular/core/testing';
 import { Router } from '@angular/router';
 import type { JobView } from '@pebble/contracts';
 import type { BlendDocument, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, DEFAULT_WATER, SPECIMEN_MODELS, makeBlend, makeCue, makeLayer, makeSpecimen, partNames } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_WATER, SPECIMEN_MODELS, inOrder, makeBlend, makeCue, makeLayer, makeSpecimen, partNames } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
 import { ComputeService } from '../../services/compute.service';
 import { DocumentsService } from '../../services/documents.service';
@@ -60,7 +60,7 @@ class FakeModel {
     s: surface('Stone'),
     m: surface('Moss', { height: {}, normal: { channels: 3 }, id: { stage } }),
   });
-  layers = () => Object.entries(this.doc().layers).map(([id, l]) => ({ ...l, id }));
+  layers = () => inOrder(this.doc().layers);
   selected = () => this.doc().layers[this.selectedId() ?? ''] ?? null;
   groundId = () => 'a';
   stack = signal(null);

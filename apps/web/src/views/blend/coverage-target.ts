@@ -3,7 +3,8 @@ import type { BlendDocument, Coverage, Cue, CueKind, CuePath, WeatheringName } f
 import { CUES, between, coveragePath, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
 import { BlendModel } from './blend-model';
 
-export const newKey = (): string => crypto.randomUUID().slice(0, 8);
+/** A key for a layer or cue. It begins with a letter: objects list keys of digits alone before all others. */
+export const newKey = (): string => `k${crypto.randomUUID().slice(0, 8)}`;
 export const newSeed = (): number => Math.floor(Math.random() * 0xffffff);
 
 /** The coverage that the sentence shows and edits: that of a group, one that layers share, or the chosen layer's own. */

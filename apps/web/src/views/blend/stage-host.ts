@@ -132,13 +132,13 @@ export class StageHost {
   readonly failed = signal<string | null>(null);
   private readonly bounds = this.on.bounds;
   private readonly orbit = signal(frameOrbit(2.4));
-  /** Whether everything that the blend looks up is there. */
-  private readonly whole = computed(() => this.model.slots() !== null);
+  /** Whether everything that the blend looks up is there, if only coarsely. */
+  private readonly there = computed(() => this.model.shown() !== null);
   /** How far the blend on the stage goes: one that waits for its pixels is not there yet. */
-  private readonly spread = linkedSignal<{ stack: Stack | null; whole: boolean }, Pick<StageLook, 'perMetre' | 'bounds'>>({
-    source: () => ({ stack: this.model.stack(), whole: this.whole() }),
-    computation: ({ stack, whole }, before) => {
-      if (before && !whole) return before.value;
+  private readonly spread = linkedSignal<{ stack: Stack | null; there: boolean }, Pick<StageLook, 'perMetre' | 'bounds'>>({
+    source: () => ({ stack: this.model.stack(), there: this.there() }),
+    computation: ({ stack, there }, before) => {
+      if (before && !there) return before.value;
       return stack ? { perMetre: 1 / stack.extentM, bounds: [stack.lo, stack.hi] } : { perMetre: 1, bounds: [0, 1] };
     },
   });
@@ -190,13 +190,14 @@ export class StageHost {
     inject(DestroyRef).onDestroy(() => observer.disconnect());
     effect(() => {
       const program = this.model.program();
-      const slots = this.model.slots();
+      const shown = this.model.shown();
+      if (!program || !shown) return;
       // Numbers have an effect of their own: a drag must not come through here.
-      if (program && slots)
-        this.stage()?.setProgram(program.glsl, program.hoisted, untracked(this.model.values), slots, untracked(this.model.parallax), program.stack);
+      const [values, parallax] = [untracked(this.model.values), untracked(this.model.parallax)];
+      this.stage()?.setProgram(program.glsl, program.hoisted, values, shown.slots, parallax, program.stack, shown.whole);
     });
     // Numbers of a program that waits for pixels mean nothing to the one before it.
-    effect(() => this.whole() && this.stage()?.setValues(this.model.values()));
+    effect(() => this.there() && this.stage()?.setValues(this.model.values()));
     const relief = new StageRelief((position) => this.stage()?.setRelief(position));
     const moves = computed(() => this.light.look().relief === 'displaced' && this.fine());
     effect(() => {

@@ -87,7 +87,7 @@ const FOLDS_PAST = 8;
         </div>
       }
     </div>
-    <button class="pill add" [matMenuTriggerFor]="addMenu" [disabled]="model.layers().length >= 16">
+    <button class="pill add" [matMenuTriggerFor]="addMenu" (menuOpened)="offer()" [disabled]="model.layers().length >= 16">
       <pb-icon [path]="icons.plus" [size]="16" /> Layer
     </button>
 
@@ -99,7 +99,7 @@ const FOLDS_PAST = 8;
       <ng-template matMenuContent let-id="id" let-index="index">
         <button mat-menu-item (click)="solo(id)">{{ model.blend()?.layers?.[id]?.solo ? 'End solo' : 'Solo' }}</button>
         <button mat-menu-item (click)="duplicate(id)" [disabled]="model.layers().length >= 16">Duplicate</button>
-        <button mat-menu-item [matMenuTriggerFor]="surfaceMenu" [matMenuTriggerData]="{ id }">Show something else</button>
+        <button mat-menu-item [matMenuTriggerFor]="surfaceMenu" [matMenuTriggerData]="{ id }" (menuOpened)="offer()">Show something else</button>
         <button mat-menu-item [matMenuTriggerFor]="intoMenu" [matMenuTriggerData]="{ id }">Group</button>
         <button mat-menu-item [matMenuTriggerFor]="copyMenu" [matMenuTriggerData]="{ id }" [disabled]="!places().length">
           Copy to another blend
@@ -112,12 +112,14 @@ const FOLDS_PAST = 8;
     <mat-menu #surfaceMenu="matMenu">
       <ng-template matMenuContent let-id="id">
         @for (s of surfaces(); track s.id) {
-          <button mat-menu-item (mouseenter)="model.expect(s.id)" (focus)="model.expect(s.id)" (click)="change(id, s.id, s.body.name)">
+          <button mat-menu-item (mouseenter)="offer(s.id)" (focus)="offer(s.id)" (click)="change(id, s.id, s.body.name)">
             {{ s.body.name }}
           </button>
         }
         @for (b of others(); track b.id) {
-          <button mat-menu-item (click)="change(id, b.id, b.body.name)">{{ b.body.name }} <span class="tag">blend</span></button>
+          <button mat-menu-item (mouseenter)="offer(b.id)" (focus)="offer(b.id)" (click)="change(id, b.id, b.body.name)">
+            {{ b.body.name }} <span class="tag">blend</span>
+          </button>
         }
       </ng-template>
     </mat-menu>
@@ -158,12 +160,12 @@ const FOLDS_PAST = 8;
     </mat-menu>
     <mat-menu #addMenu="matMenu">
       @for (s of surfaces(); track s.id) {
-        <button mat-menu-item (mouseenter)="model.expect(s.id)" (focus)="model.expect(s.id)" (click)="add(s.id, s.body.name)">
+        <button mat-menu-item (mouseenter)="offer(s.id)" (focus)="offer(s.id)" (click)="add(s.id, s.body.name)">
           {{ s.body.name }} <span class="tag">+{{ samples(s.body) }} samples</span>
         </button>
       }
       @for (b of others(); track b.id) {
-        <button mat-menu-item (click)="add(b.id, b.body.name)">
+        <button mat-menu-item (mouseenter)="offer(b.id)" (focus)="offer(b.id)" (click)="add(b.id, b.body.name)">
           {{ b.body.name }} <span class="tag">blend, +{{ inside(b.body) }} layers</span>
         </button>
       }
@@ -292,6 +294,8 @@ export class Strata {
     const own = this.model.id();
     return this.blends().filter((b) => b.id !== own && !holds(b.body, own ?? '', this.model.blends()));
   });
+  /** A menu is open from which a surface or blend may be chosen, that which is pointed at before others. */
+  offer = (first?: string): void => this.model.offer([...(first ? [first] : []), ...[...this.surfaces(), ...this.others()].map(({ id }) => id)]);
   readonly groups = computed(() => Object.entries(this.model.blend()?.groups ?? {}).map(([id, g]) => ({ id, ...g })));
   group = (id: string | null) => (id === null ? null : (this.model.blend()?.groups[id] ?? null));
   problem = (layer: string): string | null => this.model.problems().find((p) => p.layer === layer)?.message ?? null;
@@ -319,7 +323,7 @@ export class Strata {
     });
   }
   duplicate(id: string): void {
-    const key = crypto.randomUUID().slice(0, 8);
+    const key = newKey();
     this.model.edit(`Duplicate ${this.name(id)}`, (d) => {
       const above = inOrder(d.layers).find((l) => l.order > d.layers[id].order)?.order;
       d.layers[key] = { ...structuredClone(d.layers[id]), name: `${d.layers[id].name} copy`, order: between(d.layers[id].order, above), solo: false };
