@@ -68,7 +68,7 @@ export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, po
   };
 }
 
-type ServedFresh = Served & { databaseUrl: string; end: () => Promise<void> };
+export type ServedFresh = Served & { databaseUrl: string; end: () => Promise<void> };
 
 /** A server on a new database of the test cluster. */
 export const serveFresh = async (args: string[] = []): Promise<ServedFresh> => serveOn(await testDatabase(), args);

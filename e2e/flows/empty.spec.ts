@@ -1,25 +1,12 @@
 import type { JobView, StoredDocument } from '@pebble/contracts';
-import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
-import { launch } from '../browser';
-import { api, openPage, serveFresh } from '../harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api } from '../harness';
 
 describe('an empty project on a large screen', () => {
-  let browser: Browser;
-  let served: Awaited<ReturnType<typeof serveFresh>>;
-  let page: Page;
-  let errors: string[];
-  beforeAll(async () => {
-    browser = await launch();
-    served = await serveFresh(['--no-demo']);
-    ({ page, errors } = await openPage(browser, served.url, { width: 1920, height: 1080 }));
-    page.setDefaultTimeout(20_000);
-  }, 60_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
-  });
-  afterEach(() => expect(errors.splice(0)).toEqual([]));
+  let { served, page } = {} as Flow;
+  inBrowser((flow) => ({ served, page } = flow), { demo: false, size: { width: 1920, height: 1080 } });
 
   it('teaches in every view what it is for, and scrolls nowhere', async () => {
     for (const [path, words] of [

@@ -7,18 +7,15 @@ import { execFile } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
-import { launch } from '../browser';
-import { ROOT, api, openPage, serveFresh } from '../harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { ROOT, api } from '../harness';
 
 const SIZE = 128;
 
 describe('files of one’s own', () => {
-  let served: Awaited<ReturnType<typeof serveFresh>>;
-  let browser: Browser;
-  let page: Page;
-  let errors: string[];
+  let { served, page } = {} as Flow;
   const dir = mkdtempSync(path.join(os.tmpdir(), 'pebble-intake-'));
   const folder = path.join(dir, 'yard');
   const gravel = generateSurface('river-gravel', { seed: 31, size: SIZE }).maps;
@@ -61,18 +58,15 @@ describe('files of one’s own', () => {
     );
     await put('shed_roughness.png', wall.normal);
     writeFileSync(path.join(folder, 'broken_height.png'), 'no picture');
-    served = await serveFresh(['--no-demo']);
-    browser = await launch();
-    ({ page, errors } = await openPage(browser, served.url));
-    page.setDefaultTimeout(20_000);
-    await page.goto(`${served.url}/surfaces`);
-  }, 90_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
-    rmSync(dir, { recursive: true });
   });
-  afterEach(() => expect(errors.splice(0)).toEqual([]));
+  inBrowser(
+    async (flow) => {
+      ({ served, page } = flow);
+      await page.goto(`${served.url}/surfaces`);
+    },
+    { demo: false },
+  );
+  afterAll(() => rmSync(dir, { recursive: true }));
 
   it('files and folders are dropped from the desktop, together', async () => {
     const loose = path.join(dir, 'cistern_rough.png');

@@ -7,10 +7,11 @@ import { layOut } from '@pebble/usecases/layout';
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
-import { launch } from '../browser';
-import { api, openPage, serveFresh } from '../harness';
+import type { Page } from 'playwright-core';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api } from '../harness';
 
 /** Share of a canvas' pixels that are near a colour. */
 const painted = (page: Page, testId: string, [r, g, b]: readonly [number, number, number]) =>
@@ -27,10 +28,7 @@ const BAD = [0xc8, 0x45, 0x2c] as const;
 const GOOD = [0x5a, 0xa5, 0xac] as const;
 
 describe('meshes of one’s own', () => {
-  let served: Awaited<ReturnType<typeof serveFresh>>;
-  let browser: Browser;
-  let page: Page;
-  let errors: string[];
+  let { served, page } = {} as Flow;
   const dir = mkdtempSync(path.join(os.tmpdir(), 'pebble-meshes-'));
   const specimens = async () => (await api<StoredDocument<SpecimenDocument>[]>(served.url, '/documents')).filter((d) => d.kind === 'specimen');
   const specimen = async (name: string) => (await specimens()).find((d) => d.body.name === name)!;
@@ -83,18 +81,15 @@ describe('meshes of one’s own', () => {
         buffers: [{ byteLength: 36, uri: 'leaf.bin' }],
       }),
     );
-    served = await serveFresh(['--no-demo']);
-    browser = await launch();
-    ({ page, errors } = await openPage(browser, served.url));
-    page.setDefaultTimeout(20_000);
-    await page.goto(`${served.url}/surfaces`);
-  }, 90_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
-    rmSync(dir, { recursive: true });
   });
-  afterEach(() => expect(errors.splice(0)).toEqual([]));
+  inBrowser(
+    async (flow) => {
+      ({ served, page } = flow);
+      await page.goto(`${served.url}/surfaces`);
+    },
+    { demo: false },
+  );
+  afterAll(() => rmSync(dir, { recursive: true }));
 
   it('an empty project says what a specimen is', async () => {
     await page.getByRole('button', { name: 'Specimens 0' }).click();

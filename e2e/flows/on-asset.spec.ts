@@ -2,32 +2,17 @@ import type { History, StoredDocument } from '@pebble/contracts';
 import type { AssetDocument, BlendDocument, SpecimenDocument } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import { readFileSync } from 'node:fs';
-import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
-import { launch } from '../browser';
-import { api, openPage, serveDemo } from '../harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api } from '../harness';
 import { atSpecimen, stagePixel, stageReady } from '../on-stage';
 
 describe('work on an asset and its maps', () => {
-  let browser: Browser;
-  let served: Awaited<ReturnType<typeof serveDemo>>;
-  let page: Page;
-  let errors: string[];
+  let { served, page } = {} as Flow;
   const at = (x: number, y: number) => atSpecimen(page, x, y);
 
-  beforeAll(async () => {
-    browser = await launch();
-    served = await serveDemo();
-    ({ page, errors } = await openPage(browser, served.url, { width: 1100, height: 690 }));
-    page.setDefaultTimeout(20_000);
-  }, 200_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
-  });
-  afterEach(() => {
-    expect(errors.splice(0)).toEqual([]);
-  });
+  inBrowser((flow) => ({ served, page } = flow), { size: { width: 1100, height: 690 } });
 
   it('an asset shows a blend on each slot together; a part is opened by its name, or by a click on it', async () => {
     await page.goto(`${served.url}/blend/copper-still`);

@@ -1,21 +1,19 @@
 import type { History, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument, PaintedVertices } from '@pebble/core';
 import { finerTimes, makeSpecimen, putTile } from '@pebble/core';
-import type { Browser, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import { readGltf } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
-import { launch } from '../browser';
-import { api, openPage, serveDemo } from '../harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api, openPage } from '../harness';
 import { atSpecimen, stagePixel, stageReady } from '../on-stage';
 
 describe('work on a specimen', () => {
-  let browser: Browser;
-  let served: Awaited<ReturnType<typeof serveDemo>>;
-  let page: Page;
-  let errors: string[];
+  let { served, page, browser } = {} as Flow;
   const stored = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/terrace-step');
   const painted = async (): Promise<PaintedVertices | null> => (await stored()).body.paint?.['patch'] ?? null;
   const label = async () => (await api<History>(served.url, '/documents/terrace-step/history')).undo;
@@ -46,20 +44,13 @@ describe('work on a specimen', () => {
     await page.keyboard.type(text);
     await page.keyboard.press('Enter');
   };
-  beforeAll(async () => {
-    browser = await launch();
-    served = await serveDemo();
-    ({ page, errors } = await openPage(browser, served.url, { width: 1100, height: 690 }));
-    page.setDefaultTimeout(20_000);
-    await openBrush(page);
-  }, 200_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
-  });
-  afterEach(() => {
-    expect(errors.splice(0)).toEqual([]);
-  });
+  inBrowser(
+    async (flow) => {
+      ({ served, page, browser } = flow);
+      await openBrush(page);
+    },
+    { size: { width: 1100, height: 690 } },
+  );
 
   it('the brush paints a channel where it is dragged: one stroke is one step, seen at once, taken back and done again', async () => {
     expect(await page.locator('.well.on').innerText()).toContain('Laterite clay');

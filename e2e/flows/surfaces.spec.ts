@@ -1,17 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import type { JobView, StoredDocument } from '@pebble/contracts';
-import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
-import { launch } from '../browser';
-import { api, openPage, serveDemo } from '../harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api } from '../harness';
 
 const COUNT = 1000;
 
 describe('looking at surfaces', () => {
-  let served: Awaited<ReturnType<typeof serveDemo>>;
-  let browser: Browser;
-  let page: Page;
-  let errors: string[];
+  let { served, page } = {} as Flow;
   const documents = () => api<StoredDocument[]>(served.url, '/documents');
   const surface = async (id: string) => {
     const { body } = (await documents()).find((d) => d.id === id)!;
@@ -38,22 +35,15 @@ describe('looking at surfaces', () => {
         return sum / (data.length / 4) / 3;
       });
 
-  beforeAll(async () => {
-    served = await serveDemo();
-    browser = await launch();
-    ({ page, errors } = await openPage(browser, served.url));
+  inBrowser(async (flow) => {
+    ({ served, page } = flow);
     await idle();
     await page.goto(`${served.url}/surfaces`);
     await stone(/Weathered copper/).click();
     // Pictures that do not wait may not be there at all yet.
     await page.locator('pb-map-strip canvas').nth(4).waitFor();
     await drawn();
-  }, 200_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
   });
-  afterEach(() => expect(errors.splice(0)).toEqual([]));
 
   it('turns a structure: the pictures follow the drag, the surface follows when it is let go, undo brings it back', async () => {
     const before = await surface('weathered-copper');

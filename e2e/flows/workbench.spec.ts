@@ -5,18 +5,15 @@ import { nodeCodec } from '@pebble/formats/node';
 import { unzipSync } from 'fflate';
 import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { Browser, Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
-import { launch } from '../browser';
-import { api, openPage, scratch, serveDemo } from '../harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api, openPage, scratch } from '../harness';
 
 type Stage = { compiles: number; onFrame: unknown };
 
 describe('the workbench', () => {
-  let browser: Browser;
-  let served: Awaited<ReturnType<typeof serveDemo>>;
-  let page: Page;
-  let errors: string[];
+  let { served, page, browser } = {} as Flow;
   const files = scratch();
   const documents = () => api<StoredDocument[]>(served.url, '/documents');
   const blend = async () => (await documents()).find((d) => d.id === 'terrace-step') as StoredDocument<BlendDocument>;
@@ -42,21 +39,11 @@ describe('the workbench', () => {
     await stageReady();
   };
 
-  beforeAll(async () => {
-    browser = await launch();
-    served = await serveDemo();
-    ({ page, errors } = await openPage(browser, served.url));
-    page.setDefaultTimeout(20_000);
+  inBrowser(async (flow) => {
+    ({ served, page, browser } = flow);
     await page.waitForSelector('.pebble img');
-  }, 200_000);
-  afterAll(async () => {
-    await browser?.close();
-    await served?.end();
-    files.remove();
   });
-  afterEach(() => {
-    expect(errors.splice(0)).toEqual([]);
-  });
+  afterAll(() => files.remove());
 
   it('shows Orrin Ridge: a wall of pebbles, the maps of the chosen one, values under the pointer', async () => {
     await page.goto(`${served.url}/surfaces`);
@@ -411,31 +398,6 @@ describe('the workbench', () => {
     const recipe = (await documents()).find((d) => d.kind === 'recipe') as StoredDocument<RecipeDocument>;
     expect(recipe.body.files['orm'].channels.a).toEqual({ from: 'constant', value: 1 });
   });
-
-  it('shows another structure before its program is built', async () => {
-    await openBlend();
-    await page.evaluate(() => {
-      type Report = { ahead: boolean; pending: boolean };
-      const { pebbleStage } = document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { onFrame(report: Report): void } };
-      const { onFrame } = pebbleStage;
-      const seen: Report[] = ((window as unknown as { reports: Report[] }).reports = []);
-      pebbleStage.onFrame = (report) => (seen.push(report), onFrame(report));
-    });
-    const reports = () => page.evaluate(() => (window as unknown as { reports: { ahead: boolean; pending: boolean }[] }).reports);
-    const switches = page.locator('pb-strata [aria-label^="Switch"]');
-    let structures = 0;
-    // Every click gives a structure that was not there yet; the stage makes itself ready after its first picture.
-    await until(async () => {
-      const bit = Math.log2(++structures & -structures);
-      await switches.nth(bit).click();
-      await page.waitForTimeout(1000);
-      return (await reports()).some((r) => r.ahead);
-    }, 60);
-    expect((await reports()).filter((r) => r.ahead).every((r) => r.pending)).toBeTrue();
-    await until(async () => (await reports()).at(-1)?.pending === false);
-    for (; structures > 0; structures--) await page.keyboard.press('Control+z');
-    await idle();
-  }, 120_000);
 
   it('is dark when asked, and says so after a reload', async () => {
     await page.getByRole('button', { name: /Orrin Ridge/ }).click();

@@ -25,53 +25,103 @@ const CHANGES = {
   weights: (stage) => stage.setColours('specimen', [{ first: 0, colours: MESH.geomcolor.map((v, i) => (i % 4 === 3 ? 1 : 1 - v)) }]),
 } as const satisfies Partial<Record<StageChannel, (stage: BlendStage) => void>>;
 
+const full = ({ scale, pending }: FrameReport) => scale === 1 && !pending;
+const prepared = async (stage: BlendStage) => {
+  while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+};
+const nextFrame = (stage: BlendStage) => (wanted: (report: FrameReport) => boolean) =>
+  new Promise<FrameReport>((resolve) => {
+    stage.onFrame = (report) => wanted(report) && resolve(report);
+  });
+
+/** A stage that shows the specimen and the flat side by side. */
+function stageOf(channel: StageChannel, { lo, hi }: Stack): BlendStage {
+  const canvas = Object.assign(document.createElement('canvas'), SIZE);
+  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
+  stage.panes = { specimen: { x: 0, y: 0, width: 0.5, height: 1 }, flat: { x: 0.5, y: 0, width: 0.5, height: 1 } };
+  stage.look = lookOf({ channel, shadow: true, bounds: [lo, hi] });
+  stage.setSpecimen(MESH, makeFlat(1, 8));
+  return stage;
+}
+function show(stage: BlendStage, stack: Stack, slots: PackedSet, whole = true): void {
+  const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
+  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slots, false, stack, whole);
+}
+const pictureOf = ({ gl }: BlendStage) => pixels(gl, SIZE.width, SIZE.height).slice();
+
+function compared(ahead: Uint8Array, drawn: Uint8Array, before: Uint8Array): Pick<AheadCase, 'program' | 'former' | 'p95'> {
+  const off = Array.from(ahead, (v, i) => Math.abs(v - drawn[i]));
+  const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
+  return {
+    program: mean(off),
+    former: mean(Array.from(before, (v, i) => Math.abs(v - drawn[i]))),
+    p95: off.sort((a, b) => a - b)[Math.floor(off.length * 0.95)],
+  };
+}
+
 /** Pictures ahead of a program for `next`, after one for `first` was shown and something changed, in several channels. */
 export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack) => PackedSet): Promise<AheadCase[]> {
   const out: AheadCase[] = [];
   for (const channel of Object.keys(CHANGES) as (keyof typeof CHANGES)[]) {
-    const canvas = Object.assign(document.createElement('canvas'), SIZE);
-    const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
-    stage.panes = { specimen: { x: 0, y: 0, width: 0.5, height: 1 }, flat: { x: 0.5, y: 0, width: 0.5, height: 1 } };
-    stage.look = lookOf({ channel, shadow: true, bounds: [first.lo, first.hi] });
-    stage.setSpecimen(MESH, makeFlat(1, 8));
-    const frame = (wanted: (report: FrameReport) => boolean) =>
-      new Promise<FrameReport>((resolve) => {
-        stage.onFrame = (report) => wanted(report) && resolve(report);
-      });
-    const take = (stack: Stack) => {
-      const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
-      stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slotsOf(stack), false, stack);
-    };
-    const full = ({ scale, pending }: FrameReport) => scale === 1 && !pending;
+    const stage = stageOf(channel, first);
+    const frame = nextFrame(stage);
+    const take = (stack: Stack) => show(stage, stack, slotsOf(stack));
     let shown = frame(full);
     take(first);
     await shown;
-    while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+    await prepared(stage);
     CHANGES[channel](stage);
     const early = frame(({ ahead }) => ahead);
     take(next);
     const { scale } = await early;
-    const ahead = pixels(stage.gl, SIZE.width, SIZE.height).slice();
+    const ahead = pictureOf(stage);
     shown = frame(full);
     await shown;
     stage['render'](scale);
-    const drawn = pixels(stage.gl, SIZE.width, SIZE.height).slice();
+    const drawn = pictureOf(stage);
     take(first);
     await frame(full);
     stage['render'](scale);
-    const before = pixels(stage.gl, SIZE.width, SIZE.height).slice();
+    const before = pictureOf(stage);
     stage.dispose();
-    const off = Array.from(ahead, (v, i) => Math.abs(v - drawn[i]));
-    const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
-    out.push({
-      channel,
-      program: mean(off),
-      former: mean(Array.from(before, (v, i) => Math.abs(v - drawn[i]))),
-      p95: off.sort((a, b) => a - b)[Math.floor(off.length * 0.95)],
-      scale,
-    });
+    out.push({ channel, scale, ...compared(ahead, drawn, before) });
   }
   return out;
+}
+
+/** The same while surfaces are on their way, from coarse ones: what was linked by then, and pictures ahead after all was there. */
+export async function announcedAhead(
+  first: Stack,
+  next: Stack,
+  slotsOf: (stack: Stack) => PackedSet,
+  coarseOf: (stack: Stack) => PackedSet,
+): Promise<Omit<AheadCase, 'channel' | 'scale'> & { compiles: number[]; again: number }> {
+  const stage = stageOf('lit', first);
+  const frame = nextFrame(stage);
+  const compiles: number[] = [];
+  const note = () => compiles.push(stage.compiles);
+  let shown = frame(full);
+  show(stage, first, slotsOf(first));
+  await shown;
+  await prepared(stage);
+  const before = pictureOf(stage);
+  note();
+  const early = frame(({ ahead }) => ahead);
+  show(stage, next, coarseOf(next), false);
+  const { scale } = await early;
+  const ahead = pictureOf(stage);
+  // A program that is there by now waits for its surfaces.
+  await new Promise((resolve) => setTimeout(resolve, 1500));
+  note();
+  let again = 0;
+  shown = frame((report) => ((again += Number(report.ahead)), full(report)));
+  show(stage, next, slotsOf(next));
+  await shown;
+  note();
+  stage['render'](scale);
+  const drawn = pictureOf(stage);
+  stage.dispose();
+  return { ...compared(ahead, drawn, before), compiles, again };
 }
 
 /** What a stage shows when a picture cannot be worked out ahead: which frames came, and whether it went on. */
@@ -82,19 +132,18 @@ export async function failingAhead(first: Stack, next: Stack, slotsOf: (stack: S
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 8));
   const out = { ahead: 0, full: 0 };
   const take = async (stack: Stack) => {
-    const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
     const shown = new Promise<void>((resolve) => {
       stage.onFrame = ({ ahead, scale, pending }) => {
         if (ahead) out.ahead++;
         if (scale === 1 && !pending) resolve();
       };
     });
-    stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slotsOf(stack), false, stack);
+    show(stage, stack, slotsOf(stack));
     await shown;
     out.full++;
   };
   await take(first);
-  while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+  await prepared(stage);
   stage['ahead'].workOut = () => {
     throw new RangeError('Not this one');
   };

@@ -29,7 +29,7 @@ import {
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
-import { aheadOf, failingAhead } from './ahead-cases.js';
+import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
 import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
@@ -332,8 +332,40 @@ function layerGone() {
 }
 const ahead = () => aheadOf(...layerGone());
 const aheadFails = () => failingAhead(...layerGone());
+/** A layer of a surface that is on its way: another one, or another surface in its place, which is the same program. */
+async function announced() {
+  const { blend, surfaces, packed } = threeLayers(256);
+  const coarse = threeLayers(64).packed;
+  const { a, b, c } = blend.layers;
+  const stack = (layers: BlendDocument['layers']) => makeStack({ ...blend, layers }, surfaces);
+  const cases = [
+    [stack({ a, c }), stack({ a, b, c })],
+    [stack({ a, b }), stack({ a, b: { ...b, surface: c.surface } })],
+  ] as const;
+  const slots = (of: Stack) => setOf(of, packed);
+  const out = [];
+  for (const [first, next] of cases)
+    out.push(await announcedAhead(first, next, slots, (of) => setOf(of, { ...packed, [next.slots[1]]: coarse[next.slots[1]] })));
+  return out;
+}
 const mask = () => paintedMask(threeLayers(128));
 
 Object.assign(window, {
-  pebble: { ahead, aheadFails, operations, blends, random, live, furnaceTest, balls, shadows, parallax, frameTime, threeLayers, pieces, mask },
+  pebble: {
+    ahead,
+    aheadFails,
+    announced,
+    operations,
+    blends,
+    random,
+    live,
+    furnaceTest,
+    balls,
+    shadows,
+    parallax,
+    frameTime,
+    threeLayers,
+    pieces,
+    mask,
+  },
 });

@@ -9,6 +9,7 @@ interface Exports {
   blends(): Promise<Agreement[]>;
   random(from: number, count: number): Promise<Agreement[]>;
   ahead(): Promise<AheadCase[]>;
+  announced(): Promise<(Omit<AheadCase, 'channel' | 'scale'> & { compiles: number[]; again: number })[]>;
   aheadFails(): Promise<{ ahead: number; full: number }>;
   mask(): Promise<{ p99: number; coarse: number; changed: number; textures: number; others: number; compiles: number }>;
   live(): Promise<{ p99: number; most: number }>;
@@ -77,6 +78,19 @@ describe('GPU and CPU', () => {
       expect(p95).withContext(channel).toBeLessThanOrEqual(6);
     }
   }, 300_000);
+  it('show a surface that is on its way from coarse pixels, and then itself', async () => {
+    const [another, instead] = await page.evaluate(() => pebble.announced());
+    for (const { program, former, p95, again } of [another, instead]) {
+      expect(former).toBeGreaterThan(3);
+      expect(program).toBeLessThan(former / 3);
+      expect(p95).toBeLessThanOrEqual(8);
+      // What was announced is not worked out again.
+      expect(again).toBe(0);
+    }
+    expect(another.compiles).toEqual([1, 2, 2]);
+    // The same program shows another surface.
+    expect(instead.compiles).toEqual([1, 1, 1]);
+  }, 120_000);
   it('go on with the program where nothing can be worked out ahead of it', async () => {
     expect(await page.evaluate(() => pebble.aheadFails())).toEqual({ ahead: 0, full: 3 });
   }, 120_000);

@@ -95,7 +95,7 @@ function levelPlaces(texcoord: Float32Array): Float32Array {
 }
 
 /** Milliseconds that a picture ahead of its program may take to work out. */
-const BUDGET_MS = 90;
+const BUDGET_MS = 110;
 /** Triangles of a specimen past which it takes too long to look through them. */
 const MOST_TRIANGLES = 150_000;
 /** Pictures that are worked out for nothing, so that the first that counts is quick, and their size. */

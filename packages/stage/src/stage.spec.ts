@@ -172,13 +172,19 @@ describe('a stage in its worker', () => {
   const setOf = (...masks: string[]): KeyedSet => ({ surfaces: [surface], masks: masks.map(mask), ids: [] });
   const make = () => {
     const told: { type: string; key?: string; keys?: unknown }[] = [];
+    /** How many buffers of each key were moved, each time. */
+    const moved: Record<string, number[]> = {};
     const canvas = { transferControlToOffscreen: () => ({}) } as unknown as HTMLCanvasElement;
     const pane = { x: 0, y: 0, width: 1, height: 1 };
-    const port = { postMessage: (message: object) => void told.push(message as never), addEventListener: () => undefined };
+    const postMessage = (message: (typeof told)[number], transfer: unknown[] = []) => {
+      told.push(message);
+      if (message.key) (moved[message.key] ??= []).push(transfer.length);
+    };
+    const port = { postMessage, addEventListener: () => undefined };
     const stage = new RemoteStage(port as never, canvas, {} as LightData, { specimen: pane, flat: pane });
     const since = () =>
       told.splice(0).flatMap(({ type, key, keys }) => (type === 'surface' ? [`+${key}`] : type === 'forget' ? [`-${String(keys)}`] : []));
-    return { since, told, show: (...masks: string[]) => stage.setProgram({} as GlslProgram, [], {}, setOf(...masks)), stage };
+    return { since, told, moved, show: (...masks: string[]) => stage.setProgram({} as GlslProgram, [], {}, setOf(...masks)), stage };
   };
 
   it('is told each picture once, lets go of those that are not shown any more, and gets them again when they are', () => {
@@ -206,6 +212,21 @@ describe('a stage in its worker', () => {
     expect(looks()).toBe(1);
     stage.setLook({ ...look, channel: 'height' }, false);
     expect(looks()).toBe(1);
+  });
+  it('is given what stands in for a surface to copy, and lets go of it when that is there', () => {
+    const { told, moved, since, stage } = make();
+    const standIn = { ...surface, key: 'coarse', passing: true };
+    const program = (set: KeyedSet, whole: boolean) => stage.setProgram({} as GlslProgram, [], {}, set, false, null, whole);
+    program({ ...setOf(), surfaces: [standIn] }, false);
+    expect(told.filter(({ type }) => type === 'program')).toEqual([jasmine.objectContaining({ whole: false })]);
+    expect(since()).toEqual(['+coarse']);
+    program(setOf(), true);
+    expect(told.filter(({ type }) => type === 'program')).toEqual([jasmine.objectContaining({ whole: true })]);
+    expect(since()).toEqual(['+s', '-coarse']);
+    // What is undone and done again is shown once more: it was copied, so it is still there.
+    program({ ...setOf(), surfaces: [standIn] }, false);
+    expect(moved).toEqual({ coarse: [0, 0], s: [3] });
+    expect(since()).toEqual(['+coarse']);
   });
   it('keeps what a neighbour shows, whatever the open blend does', () => {
     const { since, show, stage } = make();

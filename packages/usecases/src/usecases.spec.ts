@@ -19,6 +19,7 @@ import {
   packRecipe,
   planRecipe,
   stackOf,
+  storeStagePixels,
   unpackMaps,
 } from './index';
 
@@ -38,6 +39,40 @@ describe('making surfaces', () => {
         .toEqual([...made.maps[role].data]);
     expect(doc.generator).toEqual({ name: 'laterite-clay', seed: 4 });
     expect(ports.kept.has(doc.thumbnail!)).toBeTrue();
+  });
+  it('keeps pixels for the stage, and coarse ones where these are fewer: means of what they cover, as linear light', async () => {
+    const ports = memoryPorts();
+    const next = makeRandom(7);
+    const noise = (width: number, height: number, colourSpace: 'srgb' | 'data', depth: 8 | 16 = 8) => {
+      const data = depth === 8 ? new Uint8Array(width * height) : new Uint16Array(width * height);
+      return makeImage({ width, height, channels: 1, depth, colourSpace, data: data.map(() => next() * 2 ** depth) });
+    };
+    const tall = noise(512, 1024, 'data', 16);
+    const { coarse, ...stage } = await storeStagePixels(tall, ports.blobs);
+    expect(stage).toEqual({ blob: stage.blob, width: 512, height: 1024, channels: 1, depth: 16 });
+    expect([coarse?.width, coarse?.height]).toEqual([128, 256]);
+    const kept = new Uint16Array((await ports.blobs.get(coarse!.blob)).slice().buffer);
+    for (const [x, y] of [
+      [0, 0],
+      [77, 201],
+      [127, 255],
+    ]) {
+      let sum = 0;
+      for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += tall.data[(y * 4 + j) * 512 + x * 4 + i];
+      expect(kept[y * 128 + x]).toBe(Math.round(sum / 16));
+    }
+    // Black and white in turn are half the light, which is written as 188.
+    const stripes = makeImage({
+      width: 512,
+      height: 512,
+      channels: 1,
+      colourSpace: 'srgb',
+      data: new Uint8Array(512 * 512).map((_, i) => (i & 1) * 255),
+    });
+    const colour = await storeStagePixels(stripes, ports.blobs);
+    expect([...new Set(await ports.blobs.get(colour.coarse!.blob))]).toEqual([188]);
+    // What is small is there at once anyway.
+    expect((await storeStagePixels(noise(256, 100, 'data'), ports.blobs)).coarse).toBeUndefined();
   });
   it('takes one channel of grey files, three of colours, and turns Y− over', () => {
     expect(asRole(grey(2, 7, 3), 'roughness', null).channels).toBe(1);

@@ -18,7 +18,7 @@ describe('what is seen of a mesh', () => {
         const orbit = { ...frameOrbit(2), pitch, yaw, target: [0, 0, 0] as [number, number, number] };
         const clip = clipMatrix(orbit, size.width / size.height);
         const mesh = square(2);
-        const { pixels, geometry } = seenThrough(mesh, mesh.position, clip, size, { culled: true });
+        const { pixels, geometry, along } = seenThrough(mesh, mesh.position, clip, size, { culled: true });
         expect(pixels.length).toBeGreaterThan(20);
         pixels.forEach((at, n) => {
           const [x, , z] = geometry.position.subarray(n * 3, n * 3 + 3);
@@ -31,6 +31,8 @@ describe('what is seen of a mesh', () => {
           expect(Math.abs(geometry.texcoord[n * 2] - x)).toBeLessThan(1e-4);
           expect(Math.abs(geometry.texcoord[n * 2 + 1] - z)).toBeLessThan(1e-4);
         });
+        // Any other attribute likewise.
+        expect(along(mesh.texcoord, 2)).toEqual(geometry.texcoord);
       }),
       { numRuns: 30 },
     );

@@ -4,7 +4,7 @@ import type { Stack, SurfaceDocument } from '@pebble/core';
 import { makeBlend, makeCue, makeImage, makeLayer, makeStack, mipChain } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
-import type { SizedPicture } from '../../workers/protocol';
+import type { SizedPicture, StageMaps } from '../../workers/protocol';
 import { BlendPixels } from './blend-pixels';
 
 const SIDE = 1024;
@@ -26,8 +26,10 @@ const documents = { s: { maps: {} } } as unknown as Record<string, SurfaceDocume
 
 describe('textures of a blend', () => {
   let asked: string[];
+  let failing: string;
   const make = () => {
-    asked = [];
+    const own: string[] = (asked = []);
+    failing = '';
     TestBed.configureTestingModule({
       providers: [
         provideZonelessChangeDetection(),
@@ -35,9 +37,11 @@ describe('textures of a blend', () => {
         {
           provide: ComputeService,
           useValue: {
-            run: async (kind: string, args: { painted?: string }) => {
-              asked.push(args.painted ?? kind);
-              return args.painted ? mask(args.painted.length) : { size: SIDE };
+            run: async (kind: string, args: { painted?: string; maps?: StageMaps; size: number }) => {
+              const name = args.painted ?? (args.maps?.height ? `${args.maps.height.blob} ${args.size}` : kind);
+              own.push(name);
+              if (name === failing) throw new Error('Not there');
+              return args.painted ? mask(args.painted.length) : { size: args.size };
             },
           },
         },
@@ -100,17 +104,81 @@ describe('textures of a blend', () => {
     expect(asked).toContain('p2');
     expect(pixels.of(stackOf('p2'))).not.toBeNull();
   });
-  it('of a surface that may be chosen are fetched beforehand, once', async () => {
-    const pixels = make();
-    pixels.expect('s', documents['s']);
-    pixels.expect('s', documents['s']);
-    pixels.expect('gone', undefined);
-    await settle();
-    expect(asked).toEqual(['pack']);
-    const stack = stackOf('one');
-    pixels.take('one', mask(1));
-    pixels.want([stack], documents);
-    expect(pixels.of(stack)?.surfaces.length).toBe(1);
-    expect(asked).toEqual(['pack']);
+  describe('coarse', () => {
+    const stage = (blob: string, side: number) => ({ blob, width: side, height: side, channels: 1, depth: 8 as const });
+    /** A surface of one map of so many pixels, with coarse ones or without. */
+    const made = (name: string, side = 512, coarse = true) =>
+      ({
+        maps: { height: { stage: { ...stage(name, side), ...(coarse ? { coarse: { blob: `${name}-`, width: 256, height: 256 } } : {}) } } },
+      }) as SurfaceDocument;
+    const library = { s: made('s'), t: made('t'), u: made('u'), old: made('old', 512, false), tiny: made('tiny', 64, false) };
+    const layers = (...ids: string[]) =>
+      makeStack(
+        makeBlend('Step', { layers: Object.fromEntries(ids.map((id, i) => [id, makeLayer(id, id, i + 1)])) }),
+        Object.fromEntries(Object.keys(library).map((id) => [id, { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set<never>() }])),
+      );
+    const begun = async (...ids: string[]) => {
+      const pixels = make();
+      pixels.want([layers(...ids)], library);
+      await settle();
+      return pixels;
+    };
+    const sizes = (set: ReturnType<BlendPixels['soon']>) => set?.surfaces.map(({ packed, passing }) => (passing ? -packed.size : packed.size));
+
+    it('are there first for a surface that comes in later, and go when it is whole', async () => {
+      const pixels = await begun('s');
+      // At the opening nobody waits for them.
+      expect(asked).toEqual(['s 1024']);
+      const next = layers('s', 't');
+      pixels.want([next], library);
+      expect([pixels.of(next), pixels.soon(next)]).toEqual([null, null]);
+      await settle();
+      expect(asked).toEqual(['s 1024', 't- 256']);
+      expect(pixels.of(next)).toBeNull();
+      expect(sizes(pixels.soon(next))).toEqual([1024, -256]);
+      while (!pixels.of(next)) await settle();
+      expect(asked).toEqual(['s 1024', 't- 256', 't 1024']);
+      expect(sizes(pixels.soon(next))).toEqual([1024, 1024]);
+    });
+    it('are not waited for where there are none, and are what there is of a small map', async () => {
+      const pixels = await begun('s');
+      pixels.want([layers('s', 'old', 'tiny')], library);
+      await settle();
+      expect(asked).toEqual(['s 1024', 'old 1024', 'tiny 256']);
+    });
+    it('are not fetched for what others show', async () => {
+      const pixels = await begun('s');
+      pixels.want([layers('s'), layers('t')], library);
+      await settle();
+      expect(asked).toEqual(['s 1024', 't 1024']);
+    });
+    it('of surfaces that may be chosen are fetched beforehand, one after another, once', async () => {
+      const pixels = await begun('s');
+      const { s, t, u, old } = library;
+      const offered = pixels.offer({ s, t, u, old });
+      expect(asked).toEqual(['s 1024', 't- 256']);
+      await offered;
+      await pixels.offer({ u, t });
+      expect(asked).toEqual(['s 1024', 't- 256', 'u- 256']);
+      const next = layers('s', 'u');
+      pixels.want([next], library);
+      expect(sizes(pixels.soon(next))).toEqual([1024, -256]);
+      // Of other maps they are others.
+      await pixels.offer({ t: made('other') });
+      expect(asked.at(-1)).toBe('other- 256');
+    });
+    it('give way to what is chosen, and may be fetched again after a failure', async () => {
+      const pixels = await begun('s');
+      const { t, u } = library;
+      failing = 't- 256';
+      const offered = pixels.offer({ t, u });
+      // Now somebody chooses the second.
+      pixels.want([layers('s', 'u')], library);
+      await offered;
+      expect(asked).toEqual(['s 1024', 't- 256', 'u- 256']);
+      failing = '';
+      await pixels.offer({ t });
+      expect(asked.at(-1)).toBe('t- 256');
+    });
   });
 });

@@ -1,6 +1,6 @@
 import type { CdkDragDrop } from '@angular/cdk/drag-drop';
 import { CdkDrag, CdkDropList } from '@angular/cdk/drag-drop';
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, Injector, afterNextRender, computed, effect, inject, signal } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
@@ -302,6 +302,15 @@ export class Strata {
   inside = (blend: BlendDocument): number => Object.keys(blend.layers).length;
 
   samples = (surface: SurfaceDocument): number => layerSamples(Object.keys(surface.maps) as Role[]);
+
+  constructor() {
+    const [injector, host] = [inject(Injector), inject<ElementRef<HTMLElement>>(ElementRef).nativeElement];
+    effect(() => {
+      this.model.selectedId();
+      // The chosen layer is in sight, such as one that was just added at the top of a long list.
+      afterNextRender({ read: () => host.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' }) }, { injector });
+    });
+  }
 
   private name = (id: string): string => this.model.blend()?.layers[id]?.name ?? 'layer';
 
