@@ -1,6 +1,18 @@
 // Runs in the browser: pictures that are worked out ahead of their program, against those that the program draws.
 import type { PackedSet, Stack } from '@pebble/core';
-import { SKIES, computeLight, emitGlsl, frameOrbit, lowerBlend, makeFlat, makeSpecimen, optimise, stackValues, stageOutputs } from '@pebble/core';
+import {
+  SKIES,
+  computeLight,
+  emitGlsl,
+  finerTimes,
+  frameOrbit,
+  lowerBlend,
+  makeFlat,
+  makeSpecimen,
+  optimise,
+  stackValues,
+  stageOutputs,
+} from '@pebble/core';
 import type { FrameReport, StageChannel } from '@pebble/stage';
 import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
 import { lookOf, pixels } from './stage-page.js';
@@ -22,6 +34,8 @@ const CHANGES = {
   lit: () => undefined,
   roughness: (stage) => (stage.look = lookOf({ ...stage.look, orbit: { ...frameOrbit(2.4), yaw: 2 } })),
   height: (stage) => stage.setRelief(MESH.position.map((v, i) => (i % 3 === 1 ? v + 0.2 : v))),
+  // So many triangles have to be looked through beforehand.
+  baseColor: (stage) => stage.setSpecimen(finerTimes(MESH, 2), makeFlat(1, 8)),
   weights: (stage) => stage.setColours('specimen', [{ first: 0, colours: MESH.geomcolor.map((v, i) => (i % 4 === 3 ? 1 : 1 - v)) }]),
 } as const satisfies Partial<Record<StageChannel, (stage: BlendStage) => void>>;
 
@@ -71,6 +85,7 @@ export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack)
     await shown;
     await prepared(stage);
     CHANGES[channel](stage);
+    while (!stage['canAhead']) await new Promise((resolve) => setTimeout(resolve, 50));
     const early = frame(({ ahead }) => ahead);
     take(next);
     const { scale } = await early;
@@ -97,6 +112,8 @@ export async function announcedAhead(
   coarseOf: (stack: Stack) => PackedSet,
 ): Promise<Omit<AheadCase, 'channel' | 'scale'> & { compiles: number[]; again: number }> {
   const stage = stageOf('lit', first);
+  // How much is missing in coarse pixels is seen the better the larger the picture, and a quick machine makes it larger.
+  stage['ahead'].scaleFor = () => 0.25;
   const frame = nextFrame(stage);
   const compiles: number[] = [];
   const note = () => compiles.push(stage.compiles);

@@ -70,6 +70,7 @@ describe('GPU and CPU', () => {
   });
   it('show the same while a program is built as when it is there', async () => {
     for (const { channel, program, former, p95, scale } of await page.evaluate(() => pebble.ahead())) {
+      console.log(channel, program, former, p95, scale);
       expect(scale).withContext(channel).toBeLessThan(1);
       expect(former).withContext(channel).toBeGreaterThan(3);
       expect(program)

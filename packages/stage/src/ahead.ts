@@ -1,5 +1,5 @@
 import type { GlslProgram, Mesh, PackedSet, Seen, SeenOptions, Span, Stack, Values } from '@pebble/core';
-import { CpuProgram, NO_VERTEX_STAGE, clipMatrix, lineDomain, lowerBlend, optimise, seenThrough, sourcesOfPacked, stageOutputs } from '@pebble/core';
+import { CpuProgram, NO_VERTEX_STAGE, clipMatrix, lineDomain, looking, lowerBlend, optimise, sourcesOfPacked, stageOutputs } from '@pebble/core';
 import { flatMatrix } from './flat';
 import { PendingProgram, Uniforms } from './gl';
 import type { Pane, StageLook } from './look';
@@ -62,6 +62,8 @@ interface Size {
 }
 type Panes = Readonly<Record<'specimen' | 'flat', Pane>>;
 type Meshes = Record<'specimen' | 'flat', Mesh>;
+/** What a picture sees: `spans` is where the blend lies on the specimen, null all over. */
+export type Sight = [size: Size, look: Pick<StageLook, 'orbit' | 'flat'>, panes: Panes, spans: readonly Span[] | null];
 
 /** What is seen in a pane, and where each place of it lies in a texture of the picture, whose rows go up. */
 interface View {
@@ -72,18 +74,19 @@ interface View {
   tangent: Float32Array;
 }
 
-/** What a look sees of the specimen and of the flat. */
-function viewsOf(look: StageLook, panes: Panes, meshes: Meshes, spans: readonly Span[] | null, size: Size): View[] {
-  const view = (pane: Pane, mesh: Mesh, places: Float32Array, clip: (aspect: number) => ArrayLike<number>, options: SeenOptions): View => {
+/** What a look sees of the specimen and of the flat, in pieces. */
+function* viewsOf(look: Sight[1], panes: Panes, meshes: Meshes, spans: readonly Span[] | null, size: Size): Generator<undefined, View[]> {
+  type Clip = (aspect: number) => ArrayLike<number>;
+  function* view(pane: Pane, mesh: Mesh, places: Float32Array, clip: Clip, options: SeenOptions): Generator<undefined, View> {
     const { x, y, width, height } = pixelsOf(pane, size);
-    const seen = seenThrough(mesh, places, clip(width / height), { width, height }, options);
+    const seen = yield* looking(mesh, places, clip(width / height), { width, height }, options);
     const at = seen.pixels.map((p) => (y + height - 1 - Math.floor(p / width)) * size.width + x + (p % width));
     return { seen, at, place: seen.along(places, 3), tangent: seen.along(mesh.tangent, 4) };
-  };
+  }
   const { specimen, flat } = meshes;
   return [
-    view(panes.specimen, specimen, specimen.position, (aspect) => clipMatrix(look.orbit, aspect), { spans: spans ?? undefined, culled: true }),
-    view(panes.flat, flat, levelPlaces(flat.texcoord), (aspect) => flatMatrix(look.flat, aspect), { culled: false }),
+    yield* view(panes.specimen, specimen, specimen.position, (aspect) => clipMatrix(look.orbit, aspect), { spans: spans ?? undefined, culled: true }),
+    yield* view(panes.flat, flat, levelPlaces(flat.texcoord), (aspect) => flatMatrix(look.flat, aspect), { culled: false }),
   ];
 }
 
@@ -96,8 +99,11 @@ function levelPlaces(texcoord: Float32Array): Float32Array {
 
 /** Milliseconds that a picture ahead of its program may take to work out. */
 const BUDGET_MS = 110;
-/** Triangles of a specimen past which it takes too long to look through them. */
-const MOST_TRIANGLES = 150_000;
+/** Triangles of a specimen up to which they are looked through in time for a picture; more have to be looked through beforehand, and very many are not. */
+const QUICK_TRIANGLES = 150_000;
+const MOST_TRIANGLES = 2_000_000;
+/** Milliseconds that looking beforehand takes before it lets others in. */
+const SLICE_MS = 12;
 /** Pictures that are worked out for nothing, so that the first that counts is quick, and their size. */
 export const WARM_UP = { times: 3, size: { width: 64, height: 32 } };
 /** What a place may cost before anything was measured, in milliseconds: much, as the first picture has to be in time on any machine. */
@@ -122,6 +128,8 @@ export class Ahead {
   private meshes: Meshes | null = null;
   /** What was looked at last, and of what; a change of the meshes makes it nobody's. */
   private seen: { key: string; views: View[] } | null = null;
+  /** What is being looked at beforehand. */
+  private looking: { key: string; size: Size; steps: Generator<undefined, View[]> } | null = null;
   /** Whether everything has run once: what runs for the first time is slow. */
   warm = false;
 
@@ -154,14 +162,14 @@ export class Ahead {
     // Colours are painted upon copies.
     const own = (mesh: Mesh): Mesh => ({ ...mesh, geomcolor: mesh.geomcolor.slice() });
     this.meshes = specimen.index.length / 3 <= MOST_TRIANGLES ? { specimen: own(specimen), flat: own(flat) } : null;
-    this.seen = null;
+    this.seen = this.looking = null;
   }
   setRelief(position: Float32Array): void {
-    this.seen = null;
+    this.seen = this.looking = null;
     if (this.meshes) this.meshes.specimen = { ...this.meshes.specimen, position };
   }
   setColours(of: keyof Meshes, first: number, colours: Float32Array): void {
-    this.seen = null;
+    this.seen = this.looking = null;
     this.meshes?.[of].geomcolor.set(colours, first * 4);
   }
 
@@ -171,14 +179,37 @@ export class Ahead {
     return SCALES.find((scale) => scale <= most) ?? SCALES[SCALES.length - 1];
   }
 
-  /** Looks at both panes of a picture, so that the next one of the same need not. */
-  see(size: Size, look: StageLook, panes: Panes, spans: readonly Span[] | null): View[] {
-    const key = JSON.stringify([size, look.orbit, look.flat, panes, spans]);
-    if (this.meshes && this.seen?.key !== key) {
-      this.seen = { key, views: viewsOf(look, panes, this.meshes, spans, size) };
-      this.upload(this.seen.views, size);
-    }
+  /** Whether a picture would come in time: what it sees is known, or quickly looked at. */
+  knows(...of: Sight): boolean {
+    const triangles = (this.meshes?.specimen.index.length ?? 0) / 3;
+    return triangles <= QUICK_TRIANGLES || this.seen?.key === JSON.stringify(of);
+  }
+
+  /** Looks at both panes of a picture beforehand, for a short while. True when that is done; else it wants to be called again. */
+  lookOn(...of: Sight): boolean {
+    const began = performance.now();
+    while (this.step(of)) if (performance.now() - began > SLICE_MS) return false;
+    return true;
+  }
+
+  /** What a picture sees in both panes. */
+  private see(...of: Sight): readonly View[] {
+    while (this.step(of));
     return this.seen?.views ?? [];
+  }
+
+  /** Looks on a little. False when there is nothing more to look at. */
+  private step(of: Sight): boolean {
+    const [size, look, panes, spans] = of;
+    const key = JSON.stringify(of);
+    if (!this.meshes || this.seen?.key === key) return false;
+    if (this.looking?.key !== key) this.looking = { key, size, steps: viewsOf(look, panes, this.meshes, spans, size) };
+    const { done, value } = this.looking.steps.next();
+    if (!done) return true;
+    this.looking = null;
+    this.seen = { key, views: value };
+    this.upload(value, size);
+    return false;
   }
 
   /** What is seen goes over while it is looked at: lighting then takes as many pixels, however many triangles there are. */
@@ -204,12 +235,9 @@ export class Ahead {
     this.places = floatArray(this.gl, width, height, SEEN_LAYERS, data, this.gl.CLAMP_TO_EDGE, this.gl.RGBA32F);
   }
 
-  /**
-   * Works out what a look sees in both panes of a picture.
-   * @param spans where the blend lies on the specimen; null all over
-   */
-  workOut(wanted: Wanted, size: Size, look: StageLook, panes: Panes, spans: readonly Span[] | null): void {
-    const { width, height } = size;
+  /** Works out what a picture sees in both its panes. */
+  workOut(wanted: Wanted, ...of: Sight): void {
+    const [{ width, height }] = of;
     if (this.program?.of !== wanted.stack)
       this.program = { of: wanted.stack, cpu: new CpuProgram(optimise(stageOutputs(lowerBlend(wanted.stack, { far: true }))).outputs, 512) };
     const { cpu } = this.program;
@@ -218,7 +246,7 @@ export class Ahead {
     const data = new Float32Array(layer * LAYERS);
     const sources = sourcesOfPacked(wanted.slots);
     let places = 0;
-    for (const view of this.see(size, look, panes, spans)) {
+    for (const view of this.see(...of)) {
       const { at } = view;
       const { geometry, groups } = view.seen;
       places += at.length;

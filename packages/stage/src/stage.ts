@@ -1,5 +1,6 @@
 import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, PackedSet, Span, Stack, Values } from '@pebble/core';
 import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
+import type { Sight } from './ahead';
 import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
@@ -144,7 +145,9 @@ export class BlendStage {
   }
 
   private get canAhead(): boolean {
-    return this.stack !== null && this.ahead.able && this.own.ready;
+    return (
+      this.stack !== null && this.look !== null && this.ahead.able && this.own.ready && this.ahead.knows(...this.sight(this.aheadSize, this.look))
+    );
   }
 
   /** Whether the next picture is worked out ahead of its program. */
@@ -279,6 +282,9 @@ export class BlendStage {
     const { width, height } = this.canvas;
     return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
   }
+  private get aheadSize(): { width: number; height: number } {
+    return this.sizeAt(this.aheadScale);
+  }
   private get aheadScale(): number {
     return this.ahead.scaleFor(this.canvas.width * this.canvas.height);
   }
@@ -358,7 +364,10 @@ export class BlendStage {
   /** Works out what is seen of the own blend in both panes. */
   private workOut(look: StageLook, size: { width: number; height: number }): void {
     const { stack, own } = this;
-    if (stack && own.wanted) this.ahead.workOut({ stack, values: own.wanted.values, slots: own.wanted.slots }, size, look, this.panes, this.spans);
+    if (stack && own.wanted) this.ahead.workOut({ stack, values: own.wanted.values, slots: own.wanted.slots }, ...this.sight(size, look));
+  }
+  private sight(size: { width: number; height: number }, { orbit, flat }: StageLook): Sight {
+    return [size, { orbit, flat }, this.panes, this.spans];
   }
 
   /**
@@ -367,8 +376,16 @@ export class BlendStage {
    */
   private prepareAhead(): void {
     if (!this.ahead.ready) return this.ahead.build(() => !this.disposed && this.draw());
-    if (!this.ahead.warm) this.warmUp();
-    if (this.look) this.ahead.see(this.sizeAt(this.aheadScale), this.look, this.panes, this.spans);
+    const { look } = this;
+    if (!look) return;
+    const { warm } = this.ahead;
+    if (!this.ahead.lookOn(...this.sight(warm ? this.aheadSize : WARM_UP.size, look))) {
+      const atRest = () => !this.disposed && !this.busy && !this.dirty && !this.own.pending;
+      return void setTimeout(() => atRest() && this.prepareAhead());
+    }
+    if (warm) return;
+    this.warmUp();
+    this.prepareAhead();
   }
 
   /** Has the driver finish the program that lights what is worked out ahead, by drawing a few pixels with it. */

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import type { Mesh } from '../index';
-import { clipMatrix, frameOrbit, makeFlat, makeSpecimen, seenThrough } from '../index';
+import { clipMatrix, frameOrbit, looking, makeFlat, makeSpecimen, seenThrough } from '../index';
 
 /** A level square of so many metres, its texture coordinate the place in metres. */
 function square(metres: number, cells = 4): Mesh {
@@ -87,6 +87,18 @@ describe('what is seen of a mesh', () => {
     // Only some of its triangles.
     const some = seenThrough(both, position, clip, size, { culled: true, spans: [[near.index.length, far.index.length]] });
     expect(some.geometry.position[some.pixels.indexOf(16 * size.width + 24) * 3 + 1]).toBeCloseTo(0, 3);
+  });
+  it('may be looked for in pieces, which let others in between', () => {
+    const wall = makeSpecimen('shed-wall', 2);
+    const given = [wall, wall.position, clipMatrix(frameOrbit(2), 1.5), size, { culled: true }] as const;
+    const steps = looking(...given);
+    let pieces = 0;
+    let step = steps.next();
+    for (; !step.done; step = steps.next()) pieces++;
+    expect(pieces).toBeGreaterThan(wall.index.length / 3 / 5000);
+    const { pixels, geometry } = seenThrough(...given);
+    expect(step.value.pixels).toEqual(pixels);
+    expect(step.value.geometry).toEqual(geometry);
   });
   it('is the same however it is looked through: tiny triangles between pixels are passed over, not lost', () => {
     const patch = makeSpecimen('patch', 2.4);

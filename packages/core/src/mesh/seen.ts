@@ -25,6 +25,8 @@ export interface SeenOptions {
 
 /** Corners are rounded to parts of a pixel before they are filled. */
 const ROUNDING = 1 / 128;
+/** Indices of a piece. */
+const PIECE = 3 * 4096;
 /** Groups a doubling of the footprint. */
 const GROUPS = 2;
 
@@ -34,13 +36,22 @@ const GROUPS = 2;
  * @param place where vertices are drawn, three numbers each
  * @param clip column-major 4 × 4 from there to clip space
  */
-export function seenThrough(
+export function seenThrough(...of: Parameters<typeof looking>): Seen {
+  const steps = looking(...of);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same in pieces of a few thousand triangles, for those who must let others in between. */
+export function* looking(
   mesh: Mesh,
   place: Float32Array,
   clip: ArrayLike<number>,
   { width, height }: { width: number; height: number },
   { spans = [[0, mesh.index.length]], culled }: SeenOptions,
-): Seen {
+): Generator<undefined, Seen> {
   const { index } = mesh;
   const screen = onScreen(place, clip, width, height);
   const nearest = new Float32Array(width * height).fill(Infinity);
@@ -49,6 +60,7 @@ export function seenThrough(
   const window = { x0: 0, y0: 0, x1: width, y1: height };
   for (const [start, count] of spans)
     for (let k = start; k + 2 < start + count; k += 3) {
+      if ((k - start) % PIECE === 0) yield;
       const [i, j, l] = [index[k] * 4, index[k + 1] * 4, index[k + 2] * 4];
       const [x0, y0, x1, y1, x2, y2] = [screen[i], screen[i + 1], screen[j], screen[j + 1], screen[l], screen[l + 1]];
       // Seen from outside, corners go round against the clock: the area is negative where y points down.
