@@ -18,10 +18,12 @@ import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
 import { lookOf, pixels } from './stage-page.js';
 
 export interface AheadCase {
-  channel: StageChannel;
+  name: string;
   /** Means of absolute differences in 1/255 to the picture of the program at the same scale, and of what was shown before. */
   program: number;
   former: number;
+  /** The same mean if it did not look for places under parallax; null without. */
+  unshifted: number | null;
   /** Difference that 95 of 100 pixels stay within. */
   p95: number;
   scale: number;
@@ -29,15 +31,29 @@ export interface AheadCase {
 
 const SIZE = { width: 320, height: 160 };
 const MESH = makeSpecimen('patch', 2.4);
-/** What a stage may have looked at for its next picture ahead of a program, and what makes that worthless, by channel. */
-const CHANGES = {
-  lit: () => undefined,
-  roughness: (stage) => (stage.look = lookOf({ ...stage.look, orbit: { ...frameOrbit(2.4), yaw: 2 } })),
-  height: (stage) => stage.setRelief(MESH.position.map((v, i) => (i % 3 === 1 ? v + 0.2 : v))),
+interface Change {
+  channel: StageChannel;
+  change: (stage: BlendStage) => void;
+  parallax?: boolean;
+}
+/** What a stage may have looked at for its next picture ahead of a program, and what makes that worthless. */
+const CHANGES: Readonly<Record<string, Change>> = {
+  nothing: { channel: 'lit', change: () => undefined },
+  camera: { channel: 'roughness', change: (stage) => (stage.look = lookOf({ ...stage.look, orbit: { ...frameOrbit(2.4), yaw: 2 } })) },
+  relief: { channel: 'height', change: (stage) => stage.setRelief(MESH.position.map((v, i) => (i % 3 === 1 ? v + 0.2 : v))) },
   // So many triangles have to be looked through beforehand.
-  baseColor: (stage) => stage.setSpecimen(finerTimes(MESH, 2), makeFlat(1, 8)),
-  weights: (stage) => stage.setColours('specimen', [{ first: 0, colours: MESH.geomcolor.map((v, i) => (i % 4 === 3 ? 1 : 1 - v)) }]),
-} as const satisfies Partial<Record<StageChannel, (stage: BlendStage) => void>>;
+  triangles: { channel: 'baseColor', change: (stage) => stage.setSpecimen(finerTimes(MESH, 2), makeFlat(1, 8)) },
+  colours: {
+    channel: 'weights',
+    change: (stage) => stage.setColours('specimen', [{ first: 0, colours: MESH.geomcolor.map((v, i) => (i % 4 === 3 ? 1 : 1 - v)) }]),
+  },
+  // Along a flat line of sight, places lie far from where they seem to.
+  parallax: {
+    channel: 'baseColor',
+    parallax: true,
+    change: (stage) => (stage.look = lookOf({ ...stage.look, orbit: { ...frameOrbit(2.4), pitch: 0.3 }, perMetre: 1 / 2.4 })),
+  },
+};
 
 const full = ({ scale, pending }: FrameReport) => scale === 1 && !pending;
 const prepared = async (stage: BlendStage) => {
@@ -57,9 +73,9 @@ function stageOf(channel: StageChannel, { lo, hi }: Stack): BlendStage {
   stage.setSpecimen(MESH, makeFlat(1, 8));
   return stage;
 }
-function show(stage: BlendStage, stack: Stack, slots: PackedSet, whole = true): void {
+function show(stage: BlendStage, stack: Stack, slots: PackedSet, whole = true, parallax = false): void {
   const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
-  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slots, false, stack, whole);
+  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS, parallax), hoisted, stackValues(stack), slots, parallax, stack, whole);
 }
 const pictureOf = ({ gl }: BlendStage) => pixels(gl, SIZE.width, SIZE.height).slice();
 
@@ -76,15 +92,15 @@ function compared(ahead: Uint8Array, drawn: Uint8Array, before: Uint8Array): Pic
 /** Pictures ahead of a program for `next`, after one for `first` was shown and something changed, in several channels. */
 export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack) => PackedSet): Promise<AheadCase[]> {
   const out: AheadCase[] = [];
-  for (const channel of Object.keys(CHANGES) as (keyof typeof CHANGES)[]) {
+  for (const [name, { channel, change, parallax }] of Object.entries(CHANGES)) {
     const stage = stageOf(channel, first);
     const frame = nextFrame(stage);
-    const take = (stack: Stack) => show(stage, stack, slotsOf(stack));
+    const take = (stack: Stack) => show(stage, stack, slotsOf(stack), true, parallax);
     let shown = frame(full);
     take(first);
     await shown;
     await prepared(stage);
-    CHANGES[channel](stage);
+    change(stage);
     while (!stage['canAhead']) await new Promise((resolve) => setTimeout(resolve, 50));
     const early = frame(({ ahead }) => ahead);
     take(next);
@@ -94,12 +110,15 @@ export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack)
     await shown;
     stage['render'](scale);
     const drawn = pictureOf(stage);
+    stage['parallax'] = false;
+    stage['render'](scale, true);
+    const unshifted = parallax ? compared(pictureOf(stage), drawn, drawn).program : null;
     take(first);
     await frame(full);
     stage['render'](scale);
     const before = pictureOf(stage);
     stage.dispose();
-    out.push({ channel, scale, ...compared(ahead, drawn, before) });
+    out.push({ name, scale, unshifted, ...compared(ahead, drawn, before) });
   }
   return out;
 }
@@ -110,7 +129,7 @@ export async function announcedAhead(
   next: Stack,
   slotsOf: (stack: Stack) => PackedSet,
   coarseOf: (stack: Stack) => PackedSet,
-): Promise<Omit<AheadCase, 'channel' | 'scale'> & { compiles: number[]; again: number }> {
+): Promise<Omit<AheadCase, 'name' | 'scale' | 'unshifted'> & { compiles: number[]; again: number }> {
   const stage = stageOf('lit', first);
   // How much is missing in coarse pixels is seen the better the larger the picture, and a quick machine makes it larger.
   stage['ahead'].scaleFor = () => 0.25;

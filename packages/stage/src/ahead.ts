@@ -1,10 +1,9 @@
-import type { GlslProgram, Mesh, PackedSet, Seen, SeenOptions, Span, Stack, Values } from '@pebble/core';
-import { CpuProgram, NO_VERTEX_STAGE, clipMatrix, lineDomain, looking, lowerBlend, optimise, sourcesOfPacked, stageOutputs } from '@pebble/core';
-import { flatMatrix } from './flat';
+import type { DagNode, GlslProgram, Mesh, PackedSet, Stack, Values } from '@pebble/core';
+import { CpuProgram, NO_VERTEX_STAGE, lowerBlend, optimise, sourcesOfPacked, stageOutputs } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
-import type { Pane, StageLook } from './look';
-import { pixelsOf } from './look';
-import { PANE_VERTEX, stageFragment } from './shaders';
+import { PANE_VERTEX, PARALLAX_STEPS, stageFragment } from './shaders';
+import type { Meshes, Sight, Size, View } from './sight';
+import { domainOf, viewsOf } from './sight';
 import { floatArray } from './textures';
 
 /** What a blend puts out, by the layer of the texture that carries it and the first of its four numbers. */
@@ -54,49 +53,12 @@ export interface Wanted {
   stack: Stack;
   values: Values;
   slots: PackedSet;
+  /** Repetitions a metre where parallax moves the texture coordinate of the specimen along the line of sight; else 0. */
+  perMetre: number;
 }
 
-interface Size {
-  width: number;
-  height: number;
-}
-type Panes = Readonly<Record<'specimen' | 'flat', Pane>>;
-type Meshes = Record<'specimen' | 'flat', Mesh>;
-/** What a picture sees: `spans` is where the blend lies on the specimen, null all over. */
-export type Sight = [size: Size, look: Pick<StageLook, 'orbit' | 'flat'>, panes: Panes, spans: readonly Span[] | null];
-
-/** What is seen in a pane, and where each place of it lies in a texture of the picture, whose rows go up. */
-interface View {
-  seen: Seen;
-  at: Uint32Array;
-  /** Where the mesh is drawn there, and its tangents: three and four numbers a place. */
-  place: Float32Array;
-  tangent: Float32Array;
-}
-
-/** What a look sees of the specimen and of the flat, in pieces. */
-function* viewsOf(look: Sight[1], panes: Panes, meshes: Meshes, spans: readonly Span[] | null, size: Size): Generator<undefined, View[]> {
-  type Clip = (aspect: number) => ArrayLike<number>;
-  function* view(pane: Pane, mesh: Mesh, places: Float32Array, clip: Clip, options: SeenOptions): Generator<undefined, View> {
-    const { x, y, width, height } = pixelsOf(pane, size);
-    const seen = yield* looking(mesh, places, clip(width / height), { width, height }, options);
-    const at = seen.pixels.map((p) => (y + height - 1 - Math.floor(p / width)) * size.width + x + (p % width));
-    return { seen, at, place: seen.along(places, 3), tangent: seen.along(mesh.tangent, 4) };
-  }
-  const { specimen, flat } = meshes;
-  return [
-    yield* view(panes.specimen, specimen, specimen.position, (aspect) => clipMatrix(look.orbit, aspect), { spans: spans ?? undefined, culled: true }),
-    yield* view(panes.flat, flat, levelPlaces(flat.texcoord), (aspect) => flatMatrix(look.flat, aspect), { culled: false }),
-  ];
-}
-
-/** Where the flat view draws texture coordinates. */
-function levelPlaces(texcoord: Float32Array): Float32Array {
-  const out = new Float32Array((texcoord.length / 2) * 3);
-  for (let i = 0; i < texcoord.length / 2; i++) out.set([texcoord[i * 2], 0, texcoord[i * 2 + 1]], i * 3);
-  return out;
-}
-
+/** Which of the views is that of the specimen. */
+const SPECIMEN = 0;
 /** Milliseconds that a picture ahead of its program may take to work out. */
 const BUDGET_MS = 110;
 /** Triangles of a specimen up to which they are looked through in time for a picture; more have to be looked through beforehand, and very many are not. */
@@ -122,7 +84,7 @@ export class Ahead {
   private asked = false;
   private texture: WebGLTexture | null = null;
   private places: WebGLTexture | null = null;
-  private program: { of: Stack; cpu: CpuProgram } | null = null;
+  private program: { of: Stack; cpu: CpuProgram; height: CpuProgram | null } | null = null;
   private msPerPlace = FIRST_GUESS;
   /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
   private meshes: Meshes | null = null;
@@ -238,40 +200,46 @@ export class Ahead {
   /** Works out what a picture sees in both its panes. */
   workOut(wanted: Wanted, ...of: Sight): void {
     const [{ width, height }] = of;
-    if (this.program?.of !== wanted.stack)
-      this.program = { of: wanted.stack, cpu: new CpuProgram(optimise(stageOutputs(lowerBlend(wanted.stack, { far: true }))).outputs, 512) };
-    const { cpu } = this.program;
+    const { cpu, height: high } = this.programOf(wanted);
     const began = performance.now();
     const layer = width * height * 4;
     const data = new Float32Array(layer * LAYERS);
-    const sources = sourcesOfPacked(wanted.slots);
+    const given = { sources: sourcesOfPacked(wanted.slots), values: wanted.values };
     let places = 0;
-    for (const view of this.see(...of)) {
-      const { at } = view;
-      const { geometry, groups } = view.seen;
+    // Seen from straight above nothing shifts.
+    for (const [pane, { seen, at, lean }] of this.see(...of).entries()) {
+      const texcoord = seen.geometry.texcoord.slice();
+      if (high && pane === SPECIMEN)
+        for (let i = 0; i < PARALLAX_STEPS; i++)
+          for (const group of seen.groups)
+            high.run({ domain: domainOf(seen, group, texcoord), ...given }, (tile, planes) => {
+              const [height] = planes('height');
+              const first = (group.first + tile.x) * 2;
+              for (let j = 0; j < tile.width * 2; j++)
+                texcoord[first + j] = seen.geometry.texcoord[first + j] + lean[first + j] * wanted.perMetre * height[j >> 1];
+            });
       places += at.length;
-      for (const { first, end, footprint } of groups) {
-        const part = (plane: Float32Array, k: number) => plane.subarray(first * k, end * k);
-        const domain = lineDomain(part(geometry.texcoord, 2), footprint, {
-          position: part(geometry.position, 3),
-          normal: part(geometry.normal, 3),
-          geomcolor: part(geometry.geomcolor, 4),
-          geomprop: part(geometry.geomprop, 3),
-          geomuv: part(geometry.geomuv, 4),
-        });
-        cpu.run({ domain, sources, values: wanted.values }, (tile, planes) => {
+      for (const group of seen.groups)
+        cpu.run({ domain: domainOf(seen, group, texcoord), ...given }, (tile, planes) => {
           for (const name of NAMES) {
             const [of, component] = CARRIED[name];
             planes(name).forEach((plane, c) => {
-              for (let i = 0; i < tile.width; i++) data[of * layer + at[first + tile.x + i] * 4 + component + c] = plane[i];
+              for (let i = 0; i < tile.width; i++) data[of * layer + at[group.first + tile.x + i] * 4 + component + c] = plane[i];
             });
           }
         });
-      }
     }
     this.gl.deleteTexture(this.texture);
     this.texture = floatArray(this.gl, width, height, LAYERS, data, this.gl.CLAMP_TO_EDGE);
     if (places > TELLING) this.msPerPlace = (this.msPerPlace + (performance.now() - began) / places) / 2;
+  }
+
+  private programOf({ stack, perMetre }: Wanted): NonNullable<Ahead['program']> {
+    const parallax = perMetre !== 0;
+    if (this.program?.of === stack && (this.program.height !== null) === parallax) return this.program;
+    const outputs = stageOutputs(lowerBlend(stack, { far: true }));
+    const made = (of: Record<string, DagNode>) => new CpuProgram(optimise(of).outputs, 512);
+    return (this.program = { of: stack, cpu: made(outputs), height: parallax ? made({ height: outputs['height'] }) : null });
   }
 
   /** Takes the program that lights into use, with two textures from `unit` on. */

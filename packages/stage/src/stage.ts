@@ -1,6 +1,5 @@
 import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, PackedSet, Span, Stack, Values } from '@pebble/core';
 import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
-import type { Sight } from './ahead';
 import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
@@ -13,6 +12,7 @@ import { pixelsOf } from './look';
 import type { Other } from './material';
 import { Programs, StageMaterial } from './material';
 import { CHANNELS } from './shaders';
+import type { Sight } from './sight';
 import { DrawTarget } from './target';
 
 export interface FrameReport {
@@ -59,6 +59,8 @@ export class BlendStage {
   private readonly ahead: Ahead;
   /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
   private stack: Stack | null = null;
+  /** Whether it moves texture coordinates along the line of sight. */
+  private parallax = false;
   private aheadShown: () => void = () => undefined;
   /** When the wanted program may be built. */
   private begin = Promise.resolve();
@@ -131,8 +133,8 @@ export class BlendStage {
     stack: Stack | null = null,
     whole = true,
   ): void {
-    // Places that are looked for are not worked out ahead.
-    this.stack = parallax ? null : stack;
+    this.stack = stack;
+    this.parallax = parallax;
     // One that was announced is worked out already.
     const announced = whole && this.own.announced(glsl, parallax);
     if (!announced) {
@@ -364,7 +366,9 @@ export class BlendStage {
   /** Works out what is seen of the own blend in both panes. */
   private workOut(look: StageLook, size: { width: number; height: number }): void {
     const { stack, own } = this;
-    if (stack && own.wanted) this.ahead.workOut({ stack, values: own.wanted.values, slots: own.wanted.slots }, ...this.sight(size, look));
+    if (!stack || !own.wanted) return;
+    const { values, slots } = own.wanted;
+    this.ahead.workOut({ stack, values, slots, perMetre: this.parallax ? look.perMetre : 0 }, ...this.sight(size, look));
   }
   private sight(size: { width: number; height: number }, { orbit, flat }: StageLook): Sight {
     return [size, { orbit, flat }, this.panes, this.spans];
