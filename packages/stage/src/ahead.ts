@@ -85,7 +85,8 @@ export class Ahead {
   private texture: WebGLTexture | null = null;
   private places: WebGLTexture | null = null;
   private program: { of: Stack; cpu: CpuProgram; height: CpuProgram | null } | null = null;
-  private msPerPlace = FIRST_GUESS;
+  /** What a place costs, with parallax and without. */
+  private readonly msPerPlace = { plain: FIRST_GUESS, shifted: 2 * FIRST_GUESS };
   /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
   private meshes: Meshes | null = null;
   /** What was looked at last, and of what; a change of the meshes makes it nobody's. */
@@ -136,8 +137,8 @@ export class Ahead {
   }
 
   /** The share of full width and height at which so many pixels are worked out in time. */
-  scaleFor(pixels: number): number {
-    const most = Math.sqrt(BUDGET_MS / this.msPerPlace / Math.max(1, pixels));
+  scaleFor(pixels: number, kind: 'plain' | 'shifted'): number {
+    const most = Math.sqrt(BUDGET_MS / this.msPerPlace[kind] / Math.max(1, pixels));
     return SCALES.find((scale) => scale <= most) ?? SCALES[SCALES.length - 1];
   }
 
@@ -231,7 +232,9 @@ export class Ahead {
     }
     this.gl.deleteTexture(this.texture);
     this.texture = floatArray(this.gl, width, height, LAYERS, data, this.gl.CLAMP_TO_EDGE);
-    if (places > TELLING) this.msPerPlace = (this.msPerPlace + (performance.now() - began) / places) / 2;
+    if (places <= TELLING) return;
+    const kind = high ? 'shifted' : 'plain';
+    this.msPerPlace[kind] = (this.msPerPlace[kind] + (performance.now() - began) / places) / 2;
   }
 
   private programOf({ stack, perMetre }: Wanted): NonNullable<Ahead['program']> {

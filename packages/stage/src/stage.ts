@@ -288,7 +288,7 @@ export class BlendStage {
     return this.sizeAt(this.aheadScale);
   }
   private get aheadScale(): number {
-    return this.ahead.scaleFor(this.canvas.width * this.canvas.height);
+    return this.ahead.scaleFor(this.canvas.width * this.canvas.height, this.parallax ? 'shifted' : 'plain');
   }
 
   private render(scale: number, ahead = false): void {

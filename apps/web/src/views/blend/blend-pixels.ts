@@ -30,9 +30,11 @@ export class BlendPixels {
   private readonly notices = inject(NoticesService);
   private readonly surfaces = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
   private readonly pictures = signal<ReadonlyMap<string, Keyed<SizedPicture>>>(new Map());
-  /** Coarse ones of surfaces that are on their way or may be chosen, and when they are there. */
+  /** Coarse ones of surfaces that are on their way or may be chosen. */
   private readonly coarse = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
+  /** Those that are being fetched. */
   private readonly coming = new Map<string, { key: string; there: Promise<void> }>();
+  /** Tells an offer that another has followed it. */
   private offers = 0;
   private readonly asked = new Map<string, string>();
   /** Pictures of masks whose pixels are others for now, while they are painted on. */

@@ -121,6 +121,25 @@ describe('layers of a blend', () => {
     root.querySelector<HTMLElement>('.layer:not(.on) .name')!.focus();
     expect(heights().filter((h) => h === 30).length).toBe(document.hasFocus() ? 2 : 1);
   });
+  it('bring the chosen one into sight, such as one that was added at the top of a long list', async () => {
+    const { root, fixture, view } = await make(Strata);
+    root.style.height = '110px';
+    const chosen = async (id?: string) => {
+      if (id) model.selectedId.set(id);
+      await fixture.whenStable();
+      const [list, layer] = [root, root.querySelector('.layer.on')!].map((of) => of.getBoundingClientRect());
+      return layer.top >= list.top && layer.bottom <= list.bottom;
+    };
+    for (let i = 0; i < 4; i++) view.add('s', 'Stone');
+    expect(root.scrollHeight).toBeGreaterThan(root.clientHeight);
+    expect(await chosen('a')).toBeTrue();
+    expect(root.scrollTop).toBeGreaterThan(0);
+    // Where the button is that adds one.
+    root.scrollTop = root.scrollHeight;
+    view.add('s', 'Stone');
+    expect(await chosen()).toBeTrue();
+    expect(model.selectedId()).toBe(model.layers()[0].id);
+  });
   it('are moved, copied above themselves, soloed alone and removed, a named step each', async () => {
     const { view } = await make(Strata);
     const order = () => model.layers().map((l) => l.name);
