@@ -94,6 +94,8 @@ export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack)
   const out: AheadCase[] = [];
   for (const [name, { channel, change, parallax }] of Object.entries(CHANGES)) {
     const stage = stageOf(channel, first);
+    // What parallax does is seen in a picture that is not too small.
+    if (parallax) stage['ahead'].scaleFor = () => 0.4;
     const frame = nextFrame(stage);
     const take = (stack: Stack) => show(stage, stack, slotsOf(stack), true, parallax);
     let shown = frame(full);

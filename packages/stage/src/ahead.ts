@@ -73,7 +73,7 @@ const FIRST_GUESS = 0.012;
 /** Fewer places than this say little of what one costs. */
 const TELLING = 2500;
 /** Shares of the full width and height at which pictures are worked out: few, so that what is seen at one is known beforehand. */
-const SCALES = [0.5, 0.4, 0.32, 0.25, 0.2, 0.16, 0.13, 0.1];
+const SCALES = [0.5, 0.4, 0.32, 0.25, 0.2, 0.16, 0.13, 0.1, 0.08];
 
 /**
  * Pictures of a blend before its program is there: worked out on the processor for few pixels, and lit by a program that
@@ -86,7 +86,7 @@ export class Ahead {
   private places: WebGLTexture | null = null;
   private program: { of: Stack; cpu: CpuProgram; height: CpuProgram | null } | null = null;
   /** What a place costs, with parallax and without. */
-  private readonly msPerPlace = { plain: FIRST_GUESS, shifted: 2 * FIRST_GUESS };
+  private readonly msPerPlace = { plain: FIRST_GUESS, shifted: 3 * FIRST_GUESS };
   /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
   private meshes: Meshes | null = null;
   /** What was looked at last, and of what; a change of the meshes makes it nobody's. */
