@@ -77,8 +77,11 @@ function wideDomain(): Domain {
     texcoord: fill(2, () => next() * 4 - 1.5),
     position: fill(3, () => next() * 4 - 2),
     normal: fill(3, (i) => [0, 1, 0][i % 3]),
-    geomprop: fill(3, (i) => [next() * 80 - 40, next(), Math.floor(next() * 3)][i % 3]),
-    geomuv: fill(4, () => next() * 4 - 1.5),
+    curvature: fill(1, () => next() * 80 - 40),
+    occlusion: fill(1, next),
+    part: fill(1, () => Math.floor(next() * 3)),
+    uv1: fill(2, () => next() * 4 - 1.5),
+    uv2: fill(2, () => next() * 4 - 1.5),
     geomcolor: fill(4, (i) => (i % 17 === 0 ? (i / 17) % 2 : next())),
   });
 }
@@ -218,8 +221,11 @@ async function random(from: number, count: number): Promise<Agreement[]> {
       position: fill(3, () => next() * 4 - 2),
       normal: fill(3, normal),
       geomcolor: fill(4, () => next()),
-      geomprop: fill(3, (i) => [next() * 80 - 40, next(), Math.floor(next() * 3)][i % 3]),
-      geomuv: fill(4, () => next() * 3 - 1),
+      curvature: fill(1, () => next() * 80 - 40),
+      occlusion: fill(1, next),
+      part: fill(1, () => Math.floor(next() * 3)),
+      uv1: fill(2, () => next() * 3 - 1),
+      uv2: fill(2, () => next() * 3 - 1),
     });
     const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
     const standing = { groundM: -0.5, parts: ['body', 'lid', 'outer wall'] };

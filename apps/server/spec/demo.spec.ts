@@ -1,5 +1,5 @@
 import { documentProblem } from '@pebble/contracts';
-import type { BlendDocument, BlendSurface, GeneratorName, Image, ImageChannel, Mesh, Model, SpecimenName } from '@pebble/core';
+import type { BlendDocument, BlendSurface, GeneratorName, Image, ImageChannel, Mesh, MeshPlanes, Model, SpecimenName } from '@pebble/core';
 import {
   Accountant,
   Bvh,
@@ -15,12 +15,12 @@ import {
   openSky,
   partNames,
   readsGround,
-  setTwice,
+  mapInputs,
   slotNames,
   sourceOfPicture,
   sourcesOfMaps,
   vertexSpacing,
-  withGround,
+  withMeshFacts,
 } from '@pebble/core';
 import { blendSurface } from '@pebble/usecases';
 import { blendMesh } from '@pebble/usecases/on-mesh';
@@ -73,9 +73,9 @@ describe('the blends of the example', () => {
         .sort(),
     ).toEqual(Object.values(STILL_COLOURS).sort());
     // Between the corners of each triangle, clear of its edges.
-    const of = (name: 'geomuv' | 'geomprop', k: number, at: number) =>
+    const of = (name: 'uv1' | 'part', k: number, at: number) =>
       Array.from({ length: bare.index.length / 3 }, (_, t) => [0, 1, 2].reduce((sum, j) => sum + bare[name]![bare.index[t * 3 + j] * k + at] / 3, 0));
-    const [u, v, part] = [of('geomuv', 4, 0), of('geomuv', 4, 1), of('geomprop', 3, 2)];
+    const [u, v, part] = [of('uv1', 2, 0), of('uv1', 2, 1), of('part', 1, 0)];
     const wrong = part.filter((p, t) => {
       const at = (Math.floor(v[t] * 512) * 512 + Math.floor(u[t] * 512)) * 3;
       const colour = `#${[...ids.data.subarray(at, at + 3)].map((x) => x.toString(16).padStart(2, '0')).join('')}`;
@@ -93,18 +93,10 @@ describe('the blends of the example', () => {
       const { bend, sky } = readsGround(stack);
       const open = sky ? new Float32Array(count).fill(1) : null;
       if (open) openSky(bare, new Bvh(bare), [0, count], open, 16);
-      const mesh = withGround(bare, bend ? meanCurvature(bare) : null, open);
+      const mesh = withMeshFacts(bare, bend ? meanCurvature(bare) : null, open);
       const step = Math.max(1, Math.floor(count / SAMPLES));
       const picked = Array.from({ length: Math.floor(count / step) }, (_, i) => i * step);
-      const part = (values: Float32Array, k: number) => Float32Array.from(picked.flatMap((v) => [...values.subarray(v * k, v * k + k)]));
-      const places = {
-        texcoord: part(mesh.texcoord, 2),
-        position: part(mesh.position, 3),
-        normal: part(mesh.normal, 3),
-        geomcolor: part(mesh.geomcolor, 4),
-        geomprop: part(mesh.geomprop as Float32Array, 3),
-        geomuv: part(mesh.geomuv ?? setTwice(mesh.texcoord), 4),
-      };
+      const places = mapInputs<MeshPlanes>(mesh, (values, _, k) => Float32Array.from(picked.flatMap((v) => [...values.subarray(v * k, v * k + k)])));
       // A vertex counts for the area around it.
       const area = new Float64Array(count);
       for (let t = 0; t < mesh.index.length; t += 3) {

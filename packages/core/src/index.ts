@@ -1,4 +1,5 @@
 // @pebble/core: the computation and the document types. No DOM, no Node, no I/O, no clock, no global state.
+export * from './geometry';
 export * from './image';
 export * from './noise';
 export * from './surface';

@@ -31,7 +31,7 @@ const LIT: GlslProgram = {
 bool pb_seen() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   vec4 place = texelFetch(t_seen, ivec3(at, 0), 0); vec4 facing = texelFetch(t_seen, ivec3(at, 1), 0);
-  v_place = place.xyz; in_normal = facing.xyz; v_tangent = texelFetch(t_seen, ivec3(at, 2), 0); in_geomcolor = texelFetch(t_seen, ivec3(at, 3), 0);
+  v_place = place.xyz; in_normal = facing.xyz; in_tangent = texelFetch(t_seen, ivec3(at, 2), 0); in_geomcolor = texelFetch(t_seen, ivec3(at, 3), 0);
   vec4 clip = u_clip * vec4(v_place, 1.0);
   gl_FragDepth = clip.z / clip.w * 0.5 + 0.5;
   return place.w > 0.5;

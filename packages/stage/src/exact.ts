@@ -1,17 +1,7 @@
 import type { DagNode, Domain, PackedSet, PixelInput, Values } from '@pebble/core';
-import { COMPONENTS, emitGlsl } from '@pebble/core';
+import { COMPONENTS, emitGlsl, inputType, inputWidth } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { SlotTextures, floatTexture } from './textures';
-
-const INPUT_TYPES: Record<PixelInput, 'vec2' | 'vec3' | 'vec4'> = {
-  texcoord: 'vec2',
-  position: 'vec3',
-  normal: 'vec3',
-  geomcolor: 'vec4',
-  geomprop: 'vec3',
-  geomuv: 'vec4',
-  relief: 'vec4',
-};
 
 /**
  * Evaluates outputs on the GPU in exact mode, into float pixels: one plane a component, as core's `evaluate` gives them.
@@ -31,12 +21,12 @@ export async function evaluateExact(
   const choose = program.outputs.map((o, i) => `if (u_pick == ${i}) pixel = ${pad(`o${i}`, o.type)};`).join(' ');
   const fragment = `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
-${inputs.map((n) => `uniform sampler2D g_${n}; ${INPUT_TYPES[n]} in_${n};`).join('\n')}
+${inputs.map((n) => `uniform sampler2D g_${n}; ${inputType(n)} in_${n};`).join('\n')}
 uniform int u_pick; out vec4 pixel;
 ${program.source}
 void main() {
   ivec2 p = ivec2(gl_FragCoord.xy);
-  ${inputs.map((n) => `in_${n} = texelFetch(g_${n}, p, 0).${'xyzw'.slice(0, COMPONENTS[INPUT_TYPES[n]])};`).join(' ')}
+  ${inputs.map((n) => `in_${n} = texelFetch(g_${n}, p, 0).${'xyzw'.slice(0, inputWidth(n))};`).join(' ')}
   ${program.outputs.map((o, i) => `${o.type} o${i};`).join(' ')}
   pb_evaluate(${program.outputs.map((_, i) => `o${i}`).join(', ')});
   pixel = vec4(0.0); ${choose}
@@ -84,7 +74,7 @@ const pad = (name: string, type: string) => (type === 'vec4' ? name : `vec4(${na
 function inputPixels(name: PixelInput, domain: Domain): Float32Array {
   const { width, height } = domain;
   const n = width * height;
-  const k = COMPONENTS[INPUT_TYPES[name]];
+  const k = inputWidth(name);
   const memory = new Float32Array(n * k);
   domain.fill(
     name,

@@ -1,9 +1,11 @@
 import type { Mesh } from '@pebble/core';
-import { FLAT, boundsOf, setTwice } from '@pebble/core';
+import { MESH_INPUTS, PIXEL_INPUTS, boundsOf, flatPlane, inputWidth } from '@pebble/core';
 import type { Ball } from './shadow';
 
 /** Place of vertex colours among the buffers of a mesh. */
-export const COLOURS = 4;
+export const COLOURS = MESH_INPUTS.indexOf('geomcolor');
+/** The same for what relief moves. */
+export const PLACES = MESH_INPUTS.indexOf('position');
 
 /** A mesh in buffers of the graphics card. */
 export interface Geometry {
@@ -20,22 +22,13 @@ export interface Geometry {
 export function uploadMesh(gl: WebGL2RenderingContext, mesh: Mesh, id: number): Geometry {
   const array = gl.createVertexArray() as WebGLVertexArrayObject;
   gl.bindVertexArray(array);
-  const buffers = (
-    [
-      [mesh.position, 3],
-      [mesh.normal, 3],
-      [mesh.tangent, 4],
-      [mesh.texcoord, 2],
-      [mesh.geomcolor, 4],
-      [mesh.geomprop ?? plainGround(mesh.position.length / 3), 3],
-      [mesh.geomuv ?? setTwice(mesh.texcoord), 4],
-    ] as const
-  ).map(([data, size], place) => {
+  const buffers = MESH_INPUTS.map((name) => {
+    const { location } = PIXEL_INPUTS[name];
     const buffer = gl.createBuffer() as WebGLBuffer;
     gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
-    gl.bufferData(gl.ARRAY_BUFFER, data, gl.STATIC_DRAW);
-    gl.enableVertexAttribArray(place);
-    gl.vertexAttribPointer(place, size, gl.FLOAT, false, 0, 0);
+    gl.bufferData(gl.ARRAY_BUFFER, mesh[name] ?? flatPlane(name, mesh.texcoord), gl.STATIC_DRAW);
+    gl.enableVertexAttribArray(location);
+    gl.vertexAttribPointer(location, inputWidth(name), gl.FLOAT, false, 0, 0);
     return buffer;
   });
   const index = gl.createBuffer() as WebGLBuffer;
@@ -49,20 +42,13 @@ export function uploadMesh(gl: WebGL2RenderingContext, mesh: Mesh, id: number): 
 export function colourBy(gl: WebGL2RenderingContext, { array, buffers }: Geometry, colours: WebGLBuffer | null): void {
   gl.bindVertexArray(array);
   gl.bindBuffer(gl.ARRAY_BUFFER, colours ?? buffers[COLOURS]);
-  gl.vertexAttribPointer(COLOURS, 4, gl.FLOAT, false, 0, 0);
+  gl.vertexAttribPointer(PIXEL_INPUTS.geomcolor.location, inputWidth('geomcolor'), gl.FLOAT, false, 0, 0);
 }
 
 /** Frees the buffers of a mesh. */
 export function dropMesh(gl: WebGL2RenderingContext, { array, buffers }: Geometry): void {
   gl.deleteVertexArray(array);
   buffers.forEach((b) => gl.deleteBuffer(b));
-}
-
-/** What a mesh knows of its places before anybody worked it out: it is level, and all the sky is open. */
-function plainGround(count: number): Float32Array {
-  const out = new Float32Array(count * 3);
-  for (let i = 0; i < count; i++) out.set(FLAT.geomprop, i * 3);
-  return out;
 }
 
 /** A ball around the box of a mesh. */

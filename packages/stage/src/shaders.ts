@@ -1,5 +1,16 @@
-import type { GlslProgram } from '@pebble/core';
-import { HARMONIC_TERMS, LEVELS_PER_UNIT, LOBE_LEANS, METAL_FROM, MIN_ROUGHNESS, TABLE_SIZE, TONE_KNEE } from '@pebble/core';
+import type { GlslProgram, MeshInput } from '@pebble/core';
+import {
+  HARMONIC_TERMS,
+  LEVELS_PER_UNIT,
+  LOBE_LEANS,
+  MESH_INPUTS,
+  METAL_FROM,
+  MIN_ROUGHNESS,
+  PIXEL_INPUTS,
+  TABLE_SIZE,
+  TONE_KNEE,
+  inputType,
+} from '@pebble/core';
 import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. From `vertices` on nothing of the blend is worked out. */
@@ -13,25 +24,34 @@ export type StageChannel = (typeof CHANNELS)[number];
 /** Texture units that light takes beside those of the blend. */
 export const LIGHT_UNITS = 3;
 
+/** What the stage itself needs of a place, whatever is drawn there. */
+const NEEDED: readonly MeshInput[] = ['texcoord', 'normal', 'tangent', 'geomcolor'];
+/** What a program is told of a place by the stage. */
+const carriedBy = ({ inputs }: GlslProgram): MeshInput[] => MESH_INPUTS.filter((name) => NEEDED.includes(name) || inputs.includes(name));
+/** Declarations of that, each behind a word. */
+const declared = (word: string, names: readonly MeshInput[]): string => names.map((n) => `${word}${inputType(n)} in_${n};`).join(' ');
+
 /** The vertex shader of a program: what every program needs, and what this one computes per vertex. */
-export const stageVertex = ({ vertex, inputs }: GlslProgram): string => `#version 300 es
+export function stageVertex(program: GlslProgram): string {
+  const { vertex } = program;
+  const carried = carriedBy(program);
+  // Places and coordinates are needed whether or not they are handed on.
+  const read = MESH_INPUTS.filter((n) => carried.includes(n) || n === 'position');
+  return `#version 300 es
 precision highp float;
-layout(location = 0) in vec3 a_position; layout(location = 1) in vec3 a_normal; layout(location = 2) in vec4 a_tangent;
-layout(location = 3) in vec2 a_texcoord; layout(location = 4) in vec4 a_geomcolor; layout(location = 5) in vec3 a_geomprop; layout(location = 6) in vec4 a_geomuv;
+${read.map((n) => `layout(location = ${PIXEL_INPUTS[n].location}) in ${inputType(n)} a_${n};`).join('\n')}
 uniform mat4 u_clip; uniform bool u_level;
 ${vertex.values.map((v) => `uniform ${v.type} u_${v.name};`).join('\n')}
-out vec2 in_texcoord; out vec3 in_position; out vec3 in_normal; out vec4 v_tangent; out vec4 in_geomcolor; out vec3 in_geomprop; out vec3 v_place;${inputs.includes('geomuv') ? ' out vec4 in_geomuv;' : ''}
+${declared('out ', carried)} out vec3 v_place;
 ${vertex.outputs.map((v) => `out ${v.type} ${v.name};`).join('\n')}
 void main() {
-  in_texcoord = a_texcoord; in_position = a_position; in_normal = a_normal; v_tangent = a_tangent; in_geomcolor = a_geomcolor; in_geomprop = a_geomprop;${inputs.includes('geomuv') ? ' in_geomuv = a_geomuv;' : ''}
+  ${carried.map((n) => `in_${n} = a_${n};`).join(' ')}
   v_place = u_level ? vec3(a_texcoord.x, 0.0, a_texcoord.y) : a_position;
   gl_Position = u_clip * vec4(v_place, 1.0);
   ${vertex.body.join('\n  ')}
 }
 `;
-
-/** What the fragment shader is told of a place. */
-const CARRIED = ['vec2 in_texcoord', 'vec3 in_position', 'vec3 in_normal', 'vec4 v_tangent', 'vec4 in_geomcolor', 'vec3 in_geomprop', 'vec3 v_place'];
+}
 
 const f = (v: number) => (Number.isInteger(v) ? `${v}.0` : String(v));
 const terms = (band: number) =>
@@ -108,7 +128,7 @@ vec2 pb_place;
     : `pb_evaluate(${names});`;
   return `#version 300 es
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
-${CARRIED.map((name) => `${seen ? '' : 'in '}${name};`).join(' ')}${program.inputs.includes('geomuv') ? ' in vec4 in_geomuv;' : ''}
+${declared(seen ? '' : 'in ', carriedBy(program))} ${seen ? '' : 'in '}vec3 v_place;
 // The flat view knows the places of the specimen, and is lit and seen as a plane.
 uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
 out vec4 colour;
@@ -120,7 +140,7 @@ void main() {
   ${seen ? 'if (!pb_seen()) discard;' : ''}
   if (u_channel >= ${VERTICES}) { colour = vec4(u_channel == ${VERTICES} ? in_geomcolor.rgb : vec3(in_geomcolor[u_channel - ${VERTICES + 1}]), 1.0); return; }
   vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity;
-  vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : v_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : v_tangent.w);
+  vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : in_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : in_tangent.w);
   ${evaluate}
   dielectric = 0.08 * specular;
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);

@@ -1,6 +1,6 @@
 // What a picture sees of the meshes, looked for on the processor.
 import type { Domain, Mesh, Seen, SeenOptions, Span } from '@pebble/core';
-import { clipMatrix, eyeOf, lineDomain, looking } from '@pebble/core';
+import { clipMatrix, eyeOf, inputSlice, lineDomain, looking } from '@pebble/core';
 import { vec3 } from 'gl-matrix';
 import { flatMatrix } from './flat';
 import type { Pane, StageLook } from './look';
@@ -65,14 +65,7 @@ function leansOf(normal: Float32Array, place: Float32Array, tangent: Float32Arra
 
 /** Places of a group, with their texture coordinates. */
 export function domainOf({ geometry }: Seen, { first, end, footprint }: Seen['groups'][number], texcoord: Float32Array): Domain {
-  const part = (plane: Float32Array, k: number) => plane.subarray(first * k, end * k);
-  return lineDomain(part(texcoord, 2), footprint, {
-    position: part(geometry.position, 3),
-    normal: part(geometry.normal, 3),
-    geomcolor: part(geometry.geomcolor, 4),
-    geomprop: part(geometry.geomprop, 3),
-    geomuv: part(geometry.geomuv, 4),
-  });
+  return lineDomain(texcoord.subarray(first * 2, end * 2), footprint, inputSlice(geometry, first, end));
 }
 
 /** Where the flat view draws texture coordinates. */

@@ -3,7 +3,7 @@ import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
-import { COLOURS, colourBy, dropMesh, uploadMesh } from './geometry';
+import { COLOURS, PLACES, colourBy, dropMesh, uploadMesh } from './geometry';
 import type { Uniforms } from './gl';
 import { passed } from './gl';
 import { Lighting } from './lighting';
@@ -202,7 +202,7 @@ export class BlendStage {
     const { gl, specimen } = this;
     if (!specimen) return;
     gl.bindVertexArray(null);
-    gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[0]);
+    gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[PLACES]);
     gl.bufferData(gl.ARRAY_BUFFER, position ?? specimen.position, gl.STATIC_DRAW);
     this.ahead.setRelief(position ?? specimen.position);
     specimen.id = ++this.meshes;

@@ -6,6 +6,7 @@ import {
   finerTimes,
   SpreadGround,
   boundsOf,
+  MESH_INPUTS,
   extentGround,
   generateSurface,
   levelMesh,
@@ -19,7 +20,7 @@ import {
   withSets,
 } from '@pebble/core';
 import { evaluateStack, ingredients, liesOn, sourcesOf } from './index';
-import { blendMesh, evaluateOnMesh, knowGround } from './on-mesh';
+import { blendMesh, evaluateOnMesh, knowMeshFacts } from './on-mesh';
 import { memoryPorts } from './testing/memory';
 
 const quiet = () => undefined;
@@ -60,7 +61,7 @@ describe('a blend on what it lies on', () => {
     const mesh = makeSpecimen('patch', 2.4);
     const whole = extentGround(mesh, 40, [0, 40]);
     const [upper, lower] = [extentGround(mesh, 40, [0, 17]), extentGround(mesh, 40, [17, 40])];
-    for (const name of ['position', 'normal', 'geomcolor', 'geomprop', 'geomuv'] as const)
+    for (const name of MESH_INPUTS)
       expect(Float32Array.of(...upper[name], ...lower[name])).toEqual(whole[name]);
     const page = mesh.texcoord.map((v) => v * 0.6);
     const all = spreadOver(mesh, page, 40);
@@ -82,8 +83,8 @@ describe('a blend on what it lies on', () => {
     const { mesh } = blendMesh({ ...model, lods }, 2.4, undefined, { set: 0 });
     // Coordinates are in extents there, by one factor all over.
     const far = mesh.texcoord.reduce((best, v, i) => (Math.abs(v) > Math.abs(mesh.texcoord[best]) ? i : best), 0);
-    const times = (mesh.geomuv as Float32Array)[(far >> 1) * 4 + (far & 1)] / mesh.texcoord[far];
-    const holds = ({ texcoord, geomuv }: { texcoord: Float32Array; geomuv?: Float32Array }, on: Uint8Array | null = null) => {
+    const times = (mesh.uv1 as Float32Array)[far] / mesh.texcoord[far];
+    const holds = ({ texcoord, uv1, uv2 }: { texcoord: Float32Array; uv1?: Float32Array; uv2?: Float32Array }, on: Uint8Array | null = null) => {
       let worst = 0;
       for (let i = 0; i < texcoord.length / 2; i++)
         for (let c = 0; c < 2; c++) {
@@ -91,13 +92,13 @@ describe('a blend on what it lies on', () => {
           const came = texcoord[i * 2 + c] * times;
           worst = Math.max(
             worst,
-            Math.abs((geomuv as Float32Array)[i * 4 + c] - came),
-            Math.abs((geomuv as Float32Array)[i * 4 + 2 + c] - (3 - 2 * came)),
+            Math.abs((uv1 as Float32Array)[i * 2 + c] - came),
+            Math.abs((uv2 as Float32Array)[i * 2 + c] - (3 - 2 * came)),
           );
         }
       return worst;
     };
-    expect(mesh.geomuv?.length).toBe((mesh.position.length / 3) * 4);
+    expect(mesh.uv2?.length).toBe((mesh.position.length / 3) * 2);
     expect(holds(mesh)).toBeLessThan(1e-5);
     expect(holds(finerTimes(mesh, 1))).toBeLessThan(1e-5);
     const { geometry, covered } = spreadOver(mesh, mesh.texcoord, 64);
@@ -136,6 +137,6 @@ describe('a blend on what it lies on', () => {
     );
     const wall = levelMesh(SPECIMEN_MODELS['shed-wall'](1));
     const many = { ...wall, position: new Float32Array(60_001 * 3), index: new Uint32Array() };
-    expect(() => knowGround(many, { bend: false, sky: true }, quiet)).toThrowError(/up to 60,000 vertices; this mesh has 60,001/);
+    expect(() => knowMeshFacts(many, { bend: false, sky: true }, quiet)).toThrowError(/up to 60,000 vertices; this mesh has 60,001/);
   });
 });

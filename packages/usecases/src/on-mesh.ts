@@ -15,7 +15,7 @@ import type {
 } from '@pebble/core';
 import {
   Bvh,
-  MOST_SKY_VERTICES,
+  MAX_SKY_VERTICES,
   SPECIMEN_MODELS,
   bandDomain,
   boundsOf,
@@ -40,7 +40,7 @@ import {
   specimenMesh,
   spreadOver,
   uvLayout,
-  withGround,
+  withMeshFacts,
   withSpans,
 } from '@pebble/core';
 import type { Ingredients } from './ingredients';
@@ -54,12 +54,12 @@ const AT_ONCE = 512;
 const BAND_TEXELS = 2 ** 20;
 
 /** The mesh with its bend and its open sky, as far as they are asked for. @throws UseCaseError when it has more vertices than the sky is looked at from */
-export function knowGround(mesh: Mesh, wanted: { bend: boolean; sky: boolean }, report: Report): Mesh {
+export function knowMeshFacts(mesh: Mesh, wanted: { bend: boolean; sky: boolean }, report: Report): Mesh {
   const count = mesh.position.length / 3;
-  if (wanted.sky && count > MOST_SKY_VERTICES)
+  if (wanted.sky && count > MAX_SKY_VERTICES)
     throw new UseCaseError(
       'too-many-vertices',
-      `The open sky is worked out for up to ${MOST_SKY_VERTICES.toLocaleString('en')} vertices; this mesh has ${count.toLocaleString('en')}. Use a reduced level, or cues that do not look at occlusion`,
+      `The open sky is worked out for up to ${MAX_SKY_VERTICES.toLocaleString('en')} vertices; this mesh has ${count.toLocaleString('en')}. Use a reduced level, or cues that do not look at occlusion`,
     );
   const sky = wanted.sky ? new Float32Array(count) : null;
   const bvh = sky && new Bvh(mesh);
@@ -67,7 +67,7 @@ export function knowGround(mesh: Mesh, wanted: { bend: boolean; sky: boolean }, 
     report(i / count, 'looking at the sky');
     openSky(mesh, bvh, [i, Math.min(count, i + AT_ONCE)], sky);
   }
-  return withGround(mesh, wanted.bend ? meanCurvature(mesh) : null, sky);
+  return withMeshFacts(mesh, wanted.bend ? meanCurvature(mesh) : null, sky);
 }
 
 /** A mesh that a blend lies on: texture coordinates in extents, and where its vertices lie on its texture. */
@@ -196,7 +196,7 @@ export function evaluateOnMesh(
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  const all = knowGround(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
+  const all = knowMeshFacts(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
   const known = only ? withSpans(all, only) : all;
   const { footprint } = spreadOver(known, page, size, [0, 1]);
   const { into, covered } = evaluateBands(
@@ -224,14 +224,7 @@ export function evaluateAsFlat(
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  const known = knowGround(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
-  const band: Band = (rows) => {
-    const ground = extentGround(known, size, rows);
-    // The flat's own coordinates: a band of the square.
-    const texcoord = Float32Array.from({ length: (rows[1] - rows[0]) * size * 2 }, (_, i) =>
-      i % 2 ? (rows[0] + Math.floor(i / 2 / size) + 0.5) / size : ((Math.floor(i / 2) % size) + 0.5) / size,
-    );
-    return { geometry: { ...ground, texcoord }, covered: null };
-  };
+  const known = knowMeshFacts(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
+  const band: Band = (rows) => ({ geometry: extentGround(known, size, rows), covered: null });
   return evaluateBands(stack, from, standing, size, 1 / size, roles, band, (done, note) => report(0.4 + 0.6 * done, note)).into;
 }

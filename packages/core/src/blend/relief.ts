@@ -1,5 +1,7 @@
 import type { Sources } from '../compile';
 import { CpuProgram, lineDomain, optimise } from '../compile';
+import type { MeshPlanes } from '../geometry';
+import { inputSlice } from '../geometry';
 import type { Mesh } from '../mesh';
 import { lowerBlend } from './lower';
 import type { Stack } from './stack';
@@ -39,14 +41,8 @@ export class ReliefSampler {
       this.program = new CpuProgram(optimise({ height: lowerBlend(stack, { far: true }).channels.height }).outputs, 512);
       this.shape = shape;
     }
-    const part = (values: Float32Array, k: number) => values.subarray(first * k, end * k);
-    const domain = lineDomain(part(mesh.texcoord, 2), spacingM / stack.extentM, {
-      geomcolor: part(mesh.geomcolor, 4),
-      position: part(mesh.position, 3),
-      normal: part(mesh.normal, 3),
-      ...(mesh.geomprop ? { geomprop: part(mesh.geomprop, 3) } : {}),
-      ...(mesh.geomuv ? { geomuv: part(mesh.geomuv, 4) } : {}),
-    });
+    const { texcoord, ...geometry } = inputSlice<MeshPlanes>(mesh, first, end);
+    const domain = lineDomain(texcoord, spacingM / stack.extentM, geometry);
     this.program.run({ domain, sources, values: stackValues(stack, options) }, (tile, planes) => {
       out.set(planes('height')[0].subarray(0, tile.width), first + tile.x);
     });

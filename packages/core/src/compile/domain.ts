@@ -1,3 +1,6 @@
+import type { InputPlanes, PixelInput } from '../geometry';
+import { inputFacts, inputWidth } from '../geometry';
+
 /** A rectangle of the evaluated picture, in pixels. */
 export interface Tile {
   x: number;
@@ -5,7 +8,6 @@ export interface Tile {
   width: number;
   height: number;
 }
-export type PixelInput = 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv' | 'relief';
 
 /** Where an evaluation happens: how many pixels, and what the pixel inputs are at each of them. */
 export interface Domain {
@@ -17,24 +19,7 @@ export interface Domain {
 }
 
 /** Per-pixel geometry, row by row; what is left out takes the values of a flat plane facing up. */
-export interface GBuffer {
-  texcoord?: Float32Array;
-  position?: Float32Array;
-  normal?: Float32Array;
-  geomcolor?: Float32Array;
-  geomprop?: Float32Array;
-  geomuv?: Float32Array;
-  relief?: Float32Array;
-}
-const WIDTH: Record<PixelInput, number> = { texcoord: 2, position: 3, normal: 3, geomcolor: 4, geomprop: 3, geomuv: 4, relief: 4 };
-
-/** On a plane without a mesh: vertex colour is white, as glTF has it; it looks up, is not bent, and all the sky is open over it. */
-export const FLAT: Record<Exclude<PixelInput, 'texcoord' | 'position' | 'geomuv'>, readonly number[]> = {
-  normal: [0, 1, 0],
-  geomcolor: [1, 1, 1, 1],
-  geomprop: [0, 1, 0],
-  relief: [0.5, 0, 0, 1],
-};
+export type GBuffer = Partial<InputPlanes>;
 
 function fillFrom(data: Float32Array, width: number, k: number, tile: Tile, memory: Float32Array, out: readonly number[]): void {
   out.forEach((o, c) => {
@@ -65,20 +50,16 @@ export function flatDomain(width: number, height: number, extentM = 1, geometry:
     footprint: { x: [1 / width, 0], y: [0, 1 / height] },
     fill(input, tile, memory, out, n) {
       const given = geometry[input];
-      if (given) return fillFrom(given, width, WIDTH[input], tile, memory, out);
-      if (input === 'texcoord') {
-        columns(tile, memory, out[0], u);
-        rows(tile, memory, out[1], v);
-      } else if (input === 'position') {
-        columns(tile, memory, out[0], (x) => (u(x) - 0.5) * extentM);
-        memory.fill(0, out[1], out[1] + n);
-        rows(tile, memory, out[2], (y) => (v(y) - 0.5) * extentM);
-      } else if (input === 'geomuv') {
-        // A plane has one set, which is where things lie on it.
-        for (const set of [0, 2]) this.fill('texcoord', tile, memory, out.slice(set, set + 2), n);
-      } else {
-        out.forEach((o, c) => memory.fill(FLAT[input][c], o, o + n));
-      }
+      if (given) return fillFrom(given, width, inputWidth(input), tile, memory, out);
+      const { flat } = inputFacts(input);
+      // A plane has one set, which is where things lie on it; it is what other sets are there too.
+      if (flat === 'texcoord') return this.fill('texcoord', tile, memory, out, n);
+      if (flat !== 'place') return out.forEach((o, c) => memory.fill(flat[c], o, o + n));
+      const [first, last] = [out[0], out[out.length - 1]];
+      const centre = input === 'position' ? (t: number) => (t - 0.5) * extentM : (t: number) => t;
+      columns(tile, memory, first, (x) => centre(u(x)));
+      if (input === 'position') memory.fill(0, out[1], out[1] + n);
+      rows(tile, memory, last, (y) => centre(v(y)));
     },
   };
 }
@@ -91,7 +72,7 @@ export const bandDomain = (band: Domain, first: number, height: number): Domain 
 });
 
 /** A list of points along a cut line, as a picture one pixel high. */
-export function lineDomain(texcoord: Float32Array, footprint: number, geometry: Omit<GBuffer, 'texcoord'> = {}): Domain {
+export function lineDomain(texcoord: Float32Array, footprint: number, geometry: GBuffer = {}): Domain {
   const flat = flatDomain(texcoord.length / 2, 1, 1, { ...geometry, texcoord });
   return { ...flat, footprint: { x: [footprint, 0], y: [0, footprint] } };
 }

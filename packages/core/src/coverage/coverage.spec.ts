@@ -137,8 +137,9 @@ describe('coverage', () => {
         numbers(12),
         numbers(16),
         fc.constantFrom<Cue['join']>('and', 'or', 'butNot', 'atMost', 'atLeast'),
-        (cues, normal, geomprop, geomcolor, join) => {
-          const geometry = { normal, geomprop, geomcolor, position: normal };
+        (cues, normal, mesh, geomcolor, join) => {
+          const [curvature, occlusion, part] = [0, 4, 8].map((at) => mesh.subarray(at, at + 4));
+          const geometry = { normal, curvature, occlusion, part, geomcolor, position: normal };
           const plain = at(cues, 4, geometry, 0.01);
           for (const v of plain) {
             expect(v).toBeGreaterThanOrEqual(-1e-6);
@@ -159,7 +160,9 @@ describe('coverage', () => {
         normal: Float32Array.of(Math.sqrt(1 - lean * lean), lean, 0),
         position: Float32Array.of(0, x, 0),
         geomcolor: Float32Array.of(x, x, x, x),
-        geomprop: Float32Array.of(x, x, x),
+        curvature: Float32Array.of(x),
+        occlusion: Float32Array.of(x),
+        part: Float32Array.of(x),
         texcoord: Float32Array.of(0, 0),
       };
     };
@@ -230,7 +233,7 @@ describe('coverage', () => {
     close(one(up, 1, { normal: toward(0, 1, 0) }), [1]);
   });
   it('reads bends, open sky and parts of the mesh, and low places of what lies below', () => {
-    const mesh = { geomprop: Float32Array.of(20, 0.3, 1) };
+    const mesh = { curvature: Float32Array.of(20), occlusion: Float32Array.of(0.3), part: Float32Array.of(1) };
     const edges = makeCue('convexity', { centre: 15, width: 20 });
     close(one(edges, 1, mesh), [ramp(20, edges)]);
     const hollows = makeCue('concavity', { centre: -15, width: 20 });
@@ -260,10 +263,11 @@ describe('coverage', () => {
     // The first set runs from left to right, the second from right to left; the extent's own says nothing.
     const across = [0.125, 0.375, 0.625, 0.875];
     const texcoord = new Float32Array(8).fill(0.4);
-    const geomuv = Float32Array.from(across.flatMap((u) => [u, 0.5, 1 - u, 0.5]));
+    const uv1 = Float32Array.from(across.flatMap((u) => [u, 0.5]));
+    const uv2 = Float32Array.from(across.flatMap((u) => [1 - u, 0.5]));
     const mask = makeCue('mask', { surface: 'moss', role: 'mask', channel: 0, centre: 0.4, width: 0.9, shape: 'straight' });
     const texels = [0, 0.25, 0.5, 0.75].map((v) => ramp(v, mask));
-    const laid = (cue: Cue) => one(cue, 4, { texcoord, geomuv });
+    const laid = (cue: Cue) => one(cue, 4, { texcoord, uv1, uv2 });
     close(laid({ ...mask, set: 1 } as Cue), texels);
     close(laid({ ...mask, set: 2 } as Cue), [...texels].reverse());
     expect(new Set(laid(mask)).size).toBe(1);

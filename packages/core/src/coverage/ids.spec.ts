@@ -32,12 +32,11 @@ describe('ID maps', () => {
   });
   it('are drawn of the parts of a mesh, in flat colours up to the rims and beyond', () => {
     // Part 0 has the left half of the texture but for a gap, part 1 a triangle in the right half.
-    const part = (n: number, count: number) => Array.from({ length: count }, () => [0, 1, n]).flat();
     const mesh = {
       texcoord: Float32Array.of(0, 0, 0.375, 0, 0, 1, 0.375, 1, 0.5, 0, 1, 0, 1, 1),
-      geomprop: Float32Array.from([...part(0, 4), ...part(1, 3)]),
+      part: Float32Array.of(0, 0, 0, 0, 1, 1, 1),
       index: Uint32Array.of(0, 1, 2, 1, 3, 2, 4, 5, 6),
-    } as Mesh;
+    } as unknown as Mesh;
     const { data } = idMapOf(mesh, ['#ff0000', '#0080ff'], 8);
     const rows = Array.from({ length: 8 }, (_, y) => Array.from({ length: 8 }, (_, x) => (data[(y * 8 + x) * 3] ? 'a' : 'b')).join(''));
     // The gap is shared between its neighbours, each place taking the nearer.

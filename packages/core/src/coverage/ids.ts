@@ -1,7 +1,7 @@
 import type { Image } from '../image';
 import { makeImage } from '../image';
 import type { Mesh } from '../mesh';
-import { dilate, fillTriangle } from '../mesh';
+import { dilate, fillTriangle, partOf } from '../mesh';
 
 /** One colour of an ID map, or one part of a mesh, with its share of what is covered. */
 export interface IdShare {
@@ -45,13 +45,14 @@ export function idColours(image: Image, tolerance: number): IdShare[] {
 }
 
 /** Parts of a mesh with their shares of its area. */
-export function partShares({ position, index, geomprop }: Mesh, names: readonly string[]): IdShare[] {
+export function partShares(mesh: Mesh, names: readonly string[]): IdShare[] {
+  const { position, index } = mesh;
   const area = new Array<number>(names.length).fill(0);
   for (let t = 0; t < index.length; t += 3) {
     const [a, b, c] = [index[t] * 3, index[t + 1] * 3, index[t + 2] * 3];
     const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
     const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
-    area[Math.round(geomprop?.[a + 2] ?? 0)] += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
+    area[partOf(mesh, index[t])] += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
   }
   const total = area.reduce((sum, a) => sum + a, 0) || 1;
   return names.map((id, i) => ({ id, share: area[i] / total, merged: 0 })).sort((a, b) => b.share - a.share);
@@ -73,7 +74,8 @@ export function idColour(i: number): string {
  * surroundings in the colour nearest to them, so that no filter finds another.
  * @param colours `#rrggbb` of every part, by its number
  */
-export function idMapOf({ index, texcoord, geomprop }: Mesh, colours: readonly string[], size: number): Image {
+export function idMapOf(mesh: Mesh, colours: readonly string[], size: number): Image {
+  const { index, texcoord } = mesh;
   const image = makeImage({ width: size, height: size, channels: 3 });
   const covered = new Uint8Array(size * size);
   const rgb = colours.map((c) => [1, 3, 5].map((at) => parseInt(c.slice(at, at + 2), 16)));
@@ -82,7 +84,7 @@ export function idMapOf({ index, texcoord, geomprop }: Mesh, colours: readonly s
     const corners = [0, 1, 2].flatMap((k) => [texcoord[index[t + k] * 2] * size, texcoord[index[t + k] * 2 + 1] * size]);
     fillTriangle(corners, all, (x, y) => {
       covered[y * size + x] = 1;
-      image.data.set(rgb[Math.round(geomprop?.[index[t] * 3 + 2] ?? 0)], (y * size + x) * 3);
+      image.data.set(rgb[partOf(mesh, index[t])], (y * size + x) * 3);
     });
   }
   dilate(image, covered, size);

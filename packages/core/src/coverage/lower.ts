@@ -51,10 +51,9 @@ const angle = (b: Builder, cosine: DagNode): DagNode => b.multiply(b.node('acos'
 /** What a cue looks at, in its unit; null for a picture that is not there. */
 function inputOf(b: Builder, cue: Cue, p: string, site: Site): DagNode | null {
   const facing = () => b.node('normalize', [b.node('normal')]);
-  const bend = () => b.extract(b.node('geomprop'), 0);
-  const ownSet = (first: number) => b.combine(b.extract(b.node('geomuv'), first), b.extract(b.node('geomuv'), first + 1));
+  const bend = () => b.node('curvature');
   /** Over the extent, or as the mesh has it. */
-  const laid = (set: UvSet | undefined): DagNode => (set ? ownSet((set - 1) * 2) : site.uv);
+  const laid = (set: UvSet | undefined): DagNode => (set ? b.node(`uv${set}`) : site.uv);
   const sampled = (channel: 'mask' | 'id', uv: DagNode): DagNode | null => {
     const picture = pictureOf(cue);
     const slot = picture ? site.pictures.get(pictureKey(picture)) : undefined;
@@ -83,7 +82,7 @@ function inputOf(b: Builder, cue: Cue, p: string, site: Site): DagNode | null {
     case 'concavity':
       return b.subtract(b.constant(0), bend());
     case 'occlusion':
-      return b.extract(b.node('geomprop'), 1);
+      return b.node('occlusion');
     case 'low':
       return b.subtract(b.constant(0), site.below);
     case 'noise': {
@@ -105,7 +104,7 @@ function inputOf(b: Builder, cue: Cue, p: string, site: Site): DagNode | null {
       return b.node('sqrt', [b.node('dotproduct', [away, away])]);
     }
     case 'part': {
-      const away = b.node('absval', [b.subtract(b.extract(b.node('geomprop'), 2), b.value(`${p}part`))]);
+      const away = b.node('absval', [b.subtract(b.node('part'), b.value(`${p}part`))]);
       return b.max(b.constant(0), b.invert(away));
     }
   }

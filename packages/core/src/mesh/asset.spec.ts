@@ -70,7 +70,7 @@ describe('the slots of an object', () => {
     const finer = finerMesh(mesh);
     const [[first, count]] = finerSpans(spans['iron'], 1);
     // Parts have numbers, and the stand is the last one.
-    for (const k of [first, first + count - 1]) expect(finer.geomprop![finer.index[k] * 3 + 2]).toBe(3);
+    for (const k of [first, first + count - 1]) expect(finer.part![finer.index[k]]).toBe(3);
     expect(first + count).toBe(finer.index.length);
   });
   it('of an asset begin with one blend on all of them', () => {

@@ -1,20 +1,11 @@
-import type { GBuffer } from '../compile';
+import type { InputPlanes, MeshInput } from '../geometry';
+import { MESH_INPUTS, flatPlane, inputWidth, settle } from '../geometry';
 import type { Mesh } from './mesh';
 import { fillTriangle } from './raster';
 
-/** What a mesh carries at its vertices that evaluation reads, with how many numbers each is. */
-export const CARRIED = [
-  ['texcoord', 2],
-  ['position', 3],
-  ['normal', 3],
-  ['geomcolor', 4],
-  ['geomprop', 3],
-  ['geomuv', 4],
-] as const;
-
 /** Geometry of a mesh spread over a texture: what evaluation reads, and which texels lie on the mesh. */
 export interface MeshBuffer {
-  geometry: Required<Pick<GBuffer, 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv'>>;
+  geometry: InputPlanes<MeshInput>;
   covered: Uint8Array;
   /** Extents a texel: how far the texture coordinate moves from one texel to the next, as a mean. */
   footprint: number;
@@ -22,25 +13,15 @@ export interface MeshBuffer {
 
 /**
  * Spreads what a mesh carries over `size` × `size` texels. `page` says where its vertices lie on the texture, 0–1 with v
- * down; where triangles overlap the last one stays. Texels off the mesh hold zeros, and a normal that looks up. `rows`
+ * down; where triangles overlap the last one stays. Texels off the mesh hold what nobody said anything of. `rows`
  * takes a band of the texture, `[first, end)`.
  */
 export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: readonly [number, number] = [0, size]): MeshBuffer {
   const [top, bottom] = rows;
   const n = size * (bottom - top);
-  const geometry = {
-    texcoord: new Float32Array(n * 2),
-    position: new Float32Array(n * 3),
-    normal: new Float32Array(n * 3),
-    geomcolor: new Float32Array(n * 4).fill(1),
-    geomprop: new Float32Array(n * 3),
-    geomuv: new Float32Array(n * 4),
-  };
-  for (let i = 0; i < n; i++) {
-    geometry.normal[i * 3 + 1] = 1;
-    geometry.geomprop[i * 3 + 1] = 1;
-  }
-  const carried = CARRIED.flatMap(([name, width]) => (mesh[name] ? [{ from: mesh[name], to: geometry[name], width }] : []));
+  const nowhere = new Float32Array(n * 2);
+  const geometry = Object.fromEntries(MESH_INPUTS.map((name) => [name, flatPlane(name, nowhere)])) as InputPlanes<MeshInput>;
+  const carried = MESH_INPUTS.flatMap((name) => (mesh[name] ? [{ name, from: mesh[name], to: geometry[name], width: inputWidth(name) }] : []));
   const covered = new Uint8Array(n);
   const window = { x0: 0, y0: top, x1: size, y1: bottom };
   let [ratio, weight] = [0, 0];
@@ -61,15 +42,8 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
         for (let k = 0; k < width; k++) to[at * width + k] = from[a * width + k] * wa + from[b * width + k] * wb + from[c * width + k] * wc;
     });
   }
-  makeUnit(geometry.normal);
+  for (const { name, to } of carried) settle(name, to);
+  // Sets that the mesh does not have are the one that it has.
+  for (const name of MESH_INPUTS) if (!mesh[name]) geometry[name] = flatPlane(name, geometry.texcoord);
   return { geometry, covered, footprint: weight ? Math.sqrt(ratio / weight) : 1 / size };
-}
-
-/** Brings vectors of three numbers each to length 1; none stays none. */
-export function makeUnit(vectors: Float32Array): void {
-  for (let i = 0; i < vectors.length; i += 3) {
-    const [x, y, z] = vectors.subarray(i, i + 3);
-    const long = Math.hypot(x, y, z) || 1;
-    vectors.set([x / long, y / long, z / long], i);
-  }
 }

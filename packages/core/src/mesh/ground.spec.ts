@@ -1,4 +1,4 @@
-import { Bvh, makeSpecimen, meanCurvature, numbered, openSky, spreadOver, withGround } from '../index';
+import { Bvh, makeSpecimen, meanCurvature, numbered, openSky, spreadOver, withMeshFacts } from '../index';
 import type { Mesh } from '../index';
 import { grid, merged } from './mesh';
 
@@ -95,11 +95,11 @@ describe('the open sky', () => {
 describe('places of a mesh', () => {
   it('know their part, and keep it when they learn more', () => {
     const two = numbered([floor(1, 0, 1), floor(1, 1, 1)]);
-    const parts = (mesh: Mesh) => Array.from({ length: 8 }, (_, i) => mesh.geomprop![i * 3 + 2]);
+    const parts = (mesh: Mesh) => [...mesh.part!];
     expect(parts(two)).toEqual([0, 0, 0, 0, 1, 1, 1, 1]);
-    const more = withGround(two, new Float32Array(8).fill(3), new Float32Array(8).fill(0.5));
+    const more = withMeshFacts(two, new Float32Array(8).fill(3), new Float32Array(8).fill(0.5));
     expect(parts(more)).toEqual(parts(two));
-    expect([...more.geomprop!.subarray(0, 2)]).toEqual([3, 0.5]);
+    expect([more.curvature![0], more.occlusion![0]]).toEqual([3, 0.5]);
   });
   it('are spread over a texture at the middles of its texels', () => {
     const mesh = numbered([floor(1, 0.5, 4)]);

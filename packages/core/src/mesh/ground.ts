@@ -8,25 +8,23 @@ import { weld } from './weld';
 
 /** Rays a vertex, and vertices up to which the sky is looked at on demand. */
 export const SKY_RAYS = 128;
-export const MOST_SKY_VERTICES = 60_000;
+export const MAX_SKY_VERTICES = 60_000;
 
-/** Meshes of parts as one that knows which vertex is whose: level, with all the sky open, until that is worked out. */
+/** Meshes of parts as one that knows which vertex is whose. */
 export function numbered(meshes: readonly Mesh[]): Mesh {
   const mesh = merged(meshes);
-  const geomprop = new Float32Array(mesh.position.length);
-  let i = 0;
-  meshes.forEach((m, part) => {
-    for (const end = i + m.position.length; i < end; i += 3) geomprop.set([0, 1, part], i);
-  });
-  return { ...mesh, geomprop };
+  const part = new Float32Array(mesh.position.length / 3);
+  let first = 0;
+  meshes.forEach((m, number) => part.fill(number, first, (first += m.position.length / 3)));
+  return { ...mesh, part };
 }
 
 /** A mesh that was made of numbered parts, taken apart again: each with the vertices that it uses. Parts without triangles are empty. */
 export function unmerged(mesh: Mesh, count: number): Mesh[] {
-  const { index, geomprop } = mesh;
+  const { index } = mesh;
   const corners: number[][] = Array.from({ length: count }, () => []);
   for (let t = 0; t < index.length; t += 3) {
-    const part = Math.min(count - 1, Math.max(0, Math.round(geomprop?.[index[t] * 3 + 2] ?? 0)));
+    const part = Math.min(count - 1, partOf(mesh, index[t]));
     corners[part].push(index[t], index[t + 1], index[t + 2]);
   }
   return corners.map((used) => {
@@ -36,15 +34,15 @@ export function unmerged(mesh: Mesh, count: number): Mesh[] {
   });
 }
 
-/** The same mesh knowing more of its places; what is null, and part numbers, stay. */
-export function withGround(mesh: Mesh, curvature: Float32Array | null, sky: Float32Array | null): Mesh {
-  const geomprop = mesh.geomprop?.slice() ?? new Float32Array(mesh.position.length);
-  for (let i = 0; i < geomprop.length / 3; i++) {
-    if (curvature) geomprop[i * 3] = curvature[i];
-    if (sky) geomprop[i * 3 + 1] = sky[i];
-  }
-  return { ...mesh, geomprop };
-}
+/** Number of the part that a vertex belongs to. */
+export const partOf = ({ part }: Pick<Mesh, 'part'>, vertex: number): number => Math.max(0, Math.round(part?.[vertex] ?? 0));
+
+/** The same mesh knowing more of its places; what is null stays. */
+export const withMeshFacts = (mesh: Mesh, curvature: Float32Array | null, occlusion: Float32Array | null): Mesh => ({
+  ...mesh,
+  ...(curvature ? { curvature } : {}),
+  ...(occlusion ? { occlusion } : {}),
+});
 
 /**
  * Mean curvature (κ₁ + κ₂)/2 at every vertex in 1/m, positive where the mesh bends outwards, by the cotangents of the

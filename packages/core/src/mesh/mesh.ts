@@ -1,17 +1,8 @@
+import type { MeshPlanes } from '../geometry';
+import { MESH_INPUTS } from '../geometry';
+
 /** Flat arrays, one entry a vertex; triangles wind counter-clockwise seen from outside (glTF 2.0). Metres, +Y up. */
-export interface Mesh {
-  position: Float32Array;
-  normal: Float32Array;
-  /** xyz along +u, w the sign of the bitangent (glTF 2.0). */
-  tangent: Float32Array;
-  texcoord: Float32Array;
-  geomcolor: Float32Array;
-  /** Mean curvature (1/m), share of open sky and number of the part, three a vertex; absent until it was worked out. */
-  geomprop?: Float32Array;
-  /** Its first two sets of texture coordinates as they came, four numbers a vertex; one that is missing is the other. */
-  geomuv?: Float32Array;
-  index: Uint32Array;
-}
+export type Mesh = MeshPlanes & { index: Uint32Array };
 
 export type Vector = readonly [number, number, number];
 export const subtract = (a: readonly number[], b: readonly number[]): [number, number, number] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
@@ -94,17 +85,14 @@ export function merged(meshes: readonly Mesh[]): Mesh {
     for (const i of m.index) index[at++] = first + i;
     first += m.position.length / 3;
   }
-  return {
-    position: join((m) => m.position),
-    normal: join((m) => m.normal),
-    tangent: join((m) => m.tangent),
-    texcoord: join((m) => m.texcoord),
-    geomcolor: join((m) => m.geomcolor),
-    ...(meshes.every((m) => m.geomprop) && meshes.length ? { geomprop: join((m) => m.geomprop as Float32Array) } : {}),
-    ...(meshes.every((m) => m.geomuv) && meshes.length ? { geomuv: join((m) => m.geomuv as Float32Array) } : {}),
-    index,
-  };
+  const carried = MESH_INPUTS.filter((name) => meshes.length && meshes.every((m) => m[name]));
+  return { ...emptyMesh(), ...Object.fromEntries(carried.map((name) => [name, join((m) => m[name] as Float32Array)])), index };
 }
+
+const emptyMesh = (): Mesh => {
+  const none = () => new Float32Array(0);
+  return { position: none(), normal: none(), tangent: none(), texcoord: none(), geomcolor: none(), index: new Uint32Array(0) };
+};
 
 /** The smallest upright box around a mesh. */
 export function boundsOf({ position }: Pick<Mesh, 'position'>): { lo: [number, number, number]; hi: [number, number, number] } {

@@ -54,12 +54,10 @@ export interface Frame {
   up: 'y' | 'z';
 }
 
-/** The first two sets side by side: what coverages can look up by a set of their own. */
-function bothSets(part: Part): Float32Array {
-  const [first, second = first] = setsOf(part);
-  const out = new Float32Array((part.mesh.position.length / 3) * 4);
-  for (let i = 0; first && i < out.length / 4; i++) out.set([first[i * 2], first[i * 2 + 1], second[i * 2], second[i * 2 + 1]], i * 4);
-  return out;
+/** The first two sets as coverages can look them up; one that is missing is the other. */
+function firstSets(part: Part): Pick<Mesh, 'uv1' | 'uv2'> {
+  const [first = new Float32Array((part.mesh.position.length / 3) * 2), second = first] = setsOf(part);
+  return { uv1: first, uv2: second };
 }
 
 /**
@@ -69,8 +67,8 @@ function bothSets(part: Part): Float32Array {
 export function placed(part: Part, frame: Frame = { unitM: 1, up: 'y' }, set = 0): Mesh {
   const { mesh, placement } = part;
   const texcoord = setsOf(part)[set] ?? new Float32Array((mesh.position.length / 3) * 2);
-  const geomuv = bothSets(part);
-  if (!placement && frame.unitM === 1 && frame.up === 'y') return { ...mesh, texcoord, geomuv };
+  const sets = firstSets(part);
+  if (!placement && frame.unitM === 1 && frame.up === 'y') return { ...mesh, texcoord, ...sets };
   const m = mat4.fromScaling(mat4.create(), [frame.unitM, frame.unitM, frame.unitM]);
   if (frame.up === 'z') mat4.rotateX(m, m, -Math.PI / 2);
   if (placement) mat4.multiply(m, m, placement as unknown as mat4);
@@ -80,7 +78,7 @@ export function placed(part: Part, frame: Frame = { unitM: 1, up: 'y' }, set = 0
   const out: Mesh = {
     ...mesh,
     texcoord,
-    geomuv,
+    ...sets,
     position: new Float32Array(mesh.position.length),
     normal: new Float32Array(mesh.normal.length),
     tangent: new Float32Array(mesh.tangent.length),

@@ -1,3 +1,4 @@
+import { mapInputs } from '../geometry';
 import type { Mesh } from './mesh';
 import { weld } from './weld';
 
@@ -92,12 +93,6 @@ export function gather(values: Float32Array, width: number, from: Uint32Array): 
 
 /** A mesh with its vertices divided; every attribute goes along. */
 export const dividedMesh = (mesh: Mesh, { index, from }: Divided): Mesh => ({
-  position: gather(mesh.position, 3, from),
-  normal: gather(mesh.normal, 3, from),
-  tangent: gather(mesh.tangent, 4, from),
-  texcoord: gather(mesh.texcoord, 2, from),
-  geomcolor: gather(mesh.geomcolor, 4, from),
-  ...(mesh.geomprop ? { geomprop: gather(mesh.geomprop, 3, from) } : {}),
-  ...(mesh.geomuv ? { geomuv: gather(mesh.geomuv, 4, from) } : {}),
+  ...mapInputs(mesh, (values, _, width) => gather(values, width, from)),
   index,
 });

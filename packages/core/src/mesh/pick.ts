@@ -1,3 +1,5 @@
+import type { MeshInput, MeshPlanes } from '../geometry';
+import { mapInputs } from '../geometry';
 import type { Mesh, Vector } from './mesh';
 import { cross, subtract } from './mesh';
 
@@ -36,16 +38,15 @@ export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, 
   return found;
 }
 
-/** What a mesh carries at a place. */
-export function carriedAt(
-  mesh: Mesh,
-  { triangle, shares }: MeshPlace,
-  name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv',
-): Float32Array | undefined {
+/** One of the things that a mesh carries, at a place. */
+export function carriedAt(mesh: Mesh, place: MeshPlace, name: MeshInput): Float32Array | undefined {
   const values = mesh[name];
-  if (!values) return undefined;
-  const width = values.length / (mesh.position.length / 3);
-  return Float32Array.from({ length: width }, (_, c) =>
-    shares.reduce((sum, share, k) => sum + share * values[mesh.index[triangle * 3 + k] * width + c], 0),
-  );
+  return values && mixedAt(mesh, place, values);
+}
+/** All that a mesh carries, at a place. */
+export const allCarriedAt = (mesh: Mesh, place: MeshPlace): MeshPlanes => mapInputs<MeshPlanes>(mesh, (values) => mixedAt(mesh, place, values));
+
+function mixedAt({ position, index }: Mesh, { triangle, shares }: MeshPlace, values: Float32Array): Float32Array {
+  const width = values.length / (position.length / 3);
+  return Float32Array.from({ length: width }, (_, c) => shares.reduce((sum, share, k) => sum + share * values[index[triangle * 3 + k] * width + c], 0));
 }

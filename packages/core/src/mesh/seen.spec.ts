@@ -71,16 +71,19 @@ describe('what is seen of a mesh', () => {
       texcoord: join(near.texcoord, far.texcoord),
       geomcolor: join(near.geomcolor, far.geomcolor),
       index: Uint32Array.from([...near.index, ...far.index.map((v) => v + count)]),
-      geomprop: undefined,
-      geomuv: undefined,
+      curvature: undefined,
+      occlusion: undefined,
+      part: undefined,
+      uv1: undefined,
+      uv2: undefined,
     };
     const orbit = { ...frameOrbit(3), pitch: 1.5, yaw: 0, target: [0, 0, 0] as [number, number, number] };
     const clip = clipMatrix(orbit, 1.5);
     const { pixels, geometry } = seenThrough(both, position, clip, size, { culled: true });
     const middle = pixels.indexOf(16 * size.width + 24);
     expect(geometry.position[middle * 3 + 1]).toBeCloseTo(0.5, 3);
-    expect([...geometry.geomprop.subarray(middle * 3, middle * 3 + 3)]).toEqual([0, 1, 0]);
-    expect(geometry.geomuv[middle * 4 + 2]).toBe(geometry.texcoord[middle * 2]);
+    expect([geometry.curvature[middle], geometry.occlusion[middle], geometry.part[middle]]).toEqual([0, 1, 0]);
+    expect(geometry.uv2[middle * 2]).toBe(geometry.texcoord[middle * 2]);
     const below = { ...orbit, pitch: -1.2 };
     expect(seenThrough(both, position, clipMatrix(below, 1.5), size, { culled: true }).pixels.length).toBe(0);
     expect(seenThrough(both, position, clipMatrix(below, 1.5), size, { culled: false }).pixels.length).toBeGreaterThan(100);

@@ -1,6 +1,6 @@
+import { MESH_INPUTS, flatPlane, inputWidth, settle } from '../geometry';
 import type { Span } from './asset';
 import type { MeshBuffer } from './gbuffer';
-import { CARRIED, makeUnit } from './gbuffer';
 import type { Mesh } from './mesh';
 import { fillTriangle } from './raster';
 
@@ -130,13 +130,11 @@ function gathered(mesh: Mesh, screen: Float32Array, triangle: Int32Array, shares
     return out;
   };
   const geometry = {} as Seen['geometry'];
-  for (const [name, wide] of CARRIED) {
+  geometry.texcoord = along(mesh.texcoord, 2);
+  for (const name of MESH_INPUTS) {
     const from = mesh[name];
-    // What a mesh does not say of itself: it is not bent, and all the sky is open; a second set is the first again.
-    const unsaid = (n: number, k: number) => (name === 'geomprop' ? (k === 1 ? 1 : 0) : geometry.texcoord[n * 2 + (k & 1)]);
-    geometry[name] = from ? along(from, wide) : Float32Array.from({ length: pixels.length * wide }, (_, i) => unsaid(Math.floor(i / wide), i % wide));
+    geometry[name] = from ? settle(name, along(from, inputWidth(name))) : flatPlane(name, geometry.texcoord);
   }
-  makeUnit(geometry.normal);
   return { pixels, geometry, groups, along };
 }
 

@@ -22,7 +22,7 @@ describe('a mesh in texture space', () => {
     const small = new SpreadGround(makeSpecimen('marker-stone', 50));
     const off = small.along(Float32Array.of(0.9, 0.9));
     expect([...off.normal]).toEqual([0, 1, 0]);
-    expect([...off.geomprop]).toEqual([0, 1, 0]);
+    expect([...off.curvature, ...off.occlusion, ...off.part]).toEqual([0, 1, 0]);
   });
   it('leaves the flat where it is drawn', () => {
     const patch = makeSpecimen('patch', 2);

@@ -1,57 +1,44 @@
-import type { GBuffer } from '../compile';
-import { FLAT } from '../compile';
+import type { InputPlanes, MeshInput } from '../geometry';
+import { MESH_INPUTS, flatPlane, inputFacts, inputWidth, settle } from '../geometry';
 import { spreadOver } from './gbuffer';
 import { fillTriangle } from './raster';
 import type { Mesh } from './mesh';
 import { specimenColour } from './specimens';
 
+/** What is looked up by texture coordinate: all that a mesh carries but the coordinate itself. */
+type Carried = Exclude<MeshInput, 'texcoord'>;
+const CARRIED = MESH_INPUTS.filter((name): name is Carried => name !== 'texcoord');
+const inputsBy = (of: (name: Carried) => Float32Array) => Object.fromEntries(CARRIED.map((name) => [name, of(name)])) as InputPlanes<Carried>;
+
 /** What is known of places of texture space, given as pairs of coordinates. */
 export interface Ground {
-  along(texcoord: Float32Array): Required<Pick<GBuffer, 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv'>>;
+  along(texcoord: Float32Array): InputPlanes<Carried>;
 }
 
-const repeated = (texcoord: Float32Array, value: readonly number[]): Float32Array => {
-  const out = new Float32Array((texcoord.length / 2) * value.length);
-  for (let i = 0; i < out.length; i += value.length) out.set(value, i);
-  return out;
-};
-/** What a mesh with one set of coordinates carries as its first two. */
-export const setTwice = (texcoord: Float32Array): Float32Array =>
-  Float32Array.from({ length: texcoord.length * 2 }, (_, i) => texcoord[(i >> 2) * 2 + (i & 1)]);
-
 /** What a plane carries, with the vertex colours that specimens carry; positions are 0. */
-const FLAT_CARRIES: Record<Carried, (texcoord: Float32Array) => Float32Array> = {
-  position: (texcoord) => repeated(texcoord, [0, 0, 0]),
-  normal: (texcoord) => repeated(texcoord, FLAT.normal),
-  geomprop: (texcoord) => repeated(texcoord, FLAT.geomprop),
-  geomuv: setTwice,
-  geomcolor: (texcoord) => {
-    let made = flatColours.get(texcoord);
-    if (!made) {
-      made = new Float32Array(texcoord.length * 2);
-      for (let i = 0; i < texcoord.length / 2; i++) specimenColour(texcoord[i * 2], texcoord[i * 2 + 1], made, i * 4);
-      flatColours.set(texcoord, made);
-    }
-    return made.slice();
-  },
-};
+function planeCarries(name: Carried, texcoord: Float32Array): Float32Array {
+  if (name !== 'geomcolor') return flatPlane(name, texcoord);
+  let made = flatColours.get(texcoord);
+  if (!made) {
+    made = new Float32Array(texcoord.length * 2);
+    for (let i = 0; i < texcoord.length / 2; i++) specimenColour(texcoord[i * 2], texcoord[i * 2 + 1], made, i * 4);
+    flatColours.set(texcoord, made);
+  }
+  return made.slice();
+}
 /** Noise takes its time: those of coordinates that are asked for again are remembered as long as they are. */
 const flatColours = new WeakMap<Float32Array, Float32Array>();
 
 /** A plane. */
-export const FLAT_GROUND: Ground = {
-  along(texcoord) {
-    const of = (name: Carried) => FLAT_CARRIES[name](texcoord);
-    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop'), geomuv: of('geomuv') };
-  },
-};
+export const FLAT_GROUND: Ground = { along: (texcoord) => inputsBy((name) => planeCarries(name, texcoord)) };
+
+/** What is not the same all over a plane. */
+const PLACED = CARRIED.filter((name) => name === 'geomcolor' || inputFacts(name).flat === 'texcoord');
 
 /** Extents to every side of the first one that are looked up, and texels an extent. */
 const REACH = 1;
 const FINE = 96;
 const SIZE = (2 * REACH + 1) * FINE;
-const WIDTHS = { position: 3, normal: 3, geomprop: 3, geomcolor: 4, geomuv: 4 } as const;
-type Carried = keyof typeof WIDTHS;
 
 /** Which triangle lies on each texel of texture space (−1 none), and the shares of its first two corners. */
 interface Spread {
@@ -99,17 +86,14 @@ export class SpreadGround implements Ground {
       if (t < 0) continue;
       if (!from) {
         const place = Float32Array.of(((at % SIZE) + 0.5) / FINE - REACH, (Math.floor(at / SIZE) + 0.5) / FINE - REACH);
-        out.set(FLAT_CARRIES[name](place), at * width);
+        out.set(planeCarries(name, place), at * width);
         continue;
       }
       const [wa, wb] = [shares[at * 2], shares[at * 2 + 1]];
       for (let c = 0; c < width; c++)
         out[at * width + c] = from[index[t] * width + c] * wa + from[index[t + 1] * width + c] * wb + from[index[t + 2] * width + c] * (1 - wa - wb);
-      if (name !== 'normal') continue;
-      const long = Math.hypot(out[at * 3], out[at * 3 + 1], out[at * 3 + 2]) || 1;
-      for (let c = 0; c < 3; c++) out[at * 3 + c] /= long;
     }
-    return out;
+    return settle(name, out);
   }
 
   /** The texel that a coordinate falls on; −1 off the mesh. */
@@ -155,9 +139,9 @@ export class SpreadGround implements Ground {
   }
 
   /** One of the things that are carried, at coordinates; off the mesh what the plane carries. */
-  alongOne<K extends Carried>(name: K, texcoord: Float32Array, out = FLAT_CARRIES[name](texcoord)): Float32Array {
+  alongOne(name: Carried, texcoord: Float32Array, out = planeCarries(name, texcoord)): Float32Array {
     const { on, texels, shares } = this.lookup(texcoord);
-    const width = WIDTHS[name];
+    const width = inputWidth(name);
     const from = this.values(name, width);
     for (let i = 0; i < on.length; i++) {
       if (!on[i]) continue;
@@ -166,16 +150,11 @@ export class SpreadGround implements Ground {
         for (let k = i * 4; k < i * 4 + 4; k++) sum += shares[k] * from[texels[k] * width + c];
         out[i * width + c] = sum;
       }
-      // Parts have numbers, between which there is nothing.
-      if (name === 'geomprop') out[i * 3 + 2] = Math.round(out[i * 3 + 2]);
     }
-    return out;
+    return settle(name, out);
   }
 
-  along(texcoord: Float32Array): ReturnType<Ground['along']> {
-    const of = (name: Carried) => this.alongOne(name, texcoord);
-    return { position: of('position'), normal: of('normal'), geomcolor: of('geomcolor'), geomprop: of('geomprop'), geomuv: of('geomuv') };
-  }
+  along = (texcoord: Float32Array): InputPlanes<Carried> => inputsBy((name) => this.alongOne(name, texcoord));
 }
 
 /** Where triangles overlap in texture space the last one stays. */
@@ -201,16 +180,15 @@ export const onGround = (flat: Mesh, ground: Ground): Mesh => ({ ...flat, ...gro
  * What the flat view knows of the first extent, for evaluating it: a band of `size` texels a row, what the mesh carries
  * there, and a plane off it.
  */
-export function extentGround(mesh: Mesh, size: number, [top, bottom]: readonly [number, number]): ReturnType<Ground['along']> {
+export function extentGround(mesh: Mesh, size: number, [top, bottom]: readonly [number, number]): InputPlanes<MeshInput> {
   const { geometry, covered } = spreadOver(mesh, mesh.texcoord, size, [top, bottom]);
-  const { position, normal, geomcolor, geomprop, geomuv } = geometry;
+  const { texcoord, ...carried } = geometry;
   const at = new Float32Array(2);
   for (let i = 0; i < covered.length; i++) {
-    if (covered[i]) continue;
     at.set([((i % size) + 0.5) / size, (top + Math.floor(i / size) + 0.5) / size]);
-    const flat = FLAT_GROUND.along(at);
-    geomcolor.set(flat.geomcolor, i * 4);
-    geomuv.set(flat.geomuv, i * 4);
+    texcoord.set(at, i * 2);
+    if (covered[i]) continue;
+    for (const name of PLACED) carried[name].set(planeCarries(name, at), i * inputWidth(name));
   }
-  return { position, normal, geomcolor, geomprop, geomuv };
+  return geometry;
 }

@@ -1,3 +1,5 @@
+import type { MeshInput } from '../geometry';
+import { mapInputs, settle } from '../geometry';
 import type { Mesh } from '../mesh/mesh';
 
 /** Times a mesh is made finer at most. */
@@ -29,35 +31,18 @@ export function finerMesh(mesh: Mesh): Mesh {
     const [ab, bc, ca] = [middle(a, b), middle(b, c), middle(c, a)];
     index.set([a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca], at);
   }
-  const half = (values: Float32Array, width: number, settle?: (at: number, out: Float32Array) => void): Float32Array => {
+  // Half way between parts there is none: edges lie within one.
+  const half = (values: Float32Array, name: MeshInput, width: number): Float32Array => {
     const out = new Float32Array((count + from.length) * width);
     out.set(values);
     for (let i = 0; i < from.length; i++) {
       const at = (count + i) * width;
       for (let c = 0; c < width; c++) out[at + c] = (values[from[i] * width + c] + values[to[i] * width + c]) / 2;
-      settle?.(at, out);
     }
+    settle(name, out.subarray(count * width));
     return out;
   };
-  const long = (at: number, out: Float32Array) => {
-    const l = Math.hypot(out[at], out[at + 1], out[at + 2]) || 1;
-    for (let c = 0; c < 3; c++) out[at + c] /= l;
-  };
-  return {
-    position: half(mesh.position, 3),
-    normal: half(mesh.normal, 3, long),
-    tangent: half(mesh.tangent, 4, (at, out) => {
-      long(at, out);
-      // A side, not an amount.
-      out[at + 3] = out[at + 3] < 0 ? -1 : 1;
-    }),
-    texcoord: half(mesh.texcoord, 2),
-    geomcolor: half(mesh.geomcolor, 4),
-    // Half way between parts there is none: edges lie within one.
-    ...(mesh.geomprop ? { geomprop: half(mesh.geomprop, 3) } : {}),
-    ...(mesh.geomuv ? { geomuv: half(mesh.geomuv, 4) } : {}),
-    index,
-  };
+  return { ...mapInputs(mesh, half), index };
 }
 
 /** The mesh made finer so many times. */

@@ -1,6 +1,6 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { Account, Orbit, Places } from '@pebble/core';
-import { carriedAt, eyeOf, pickMesh, rayThrough } from '@pebble/core';
+import { allCarriedAt, carriedAt, eyeOf, pickMesh, rayThrough } from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
@@ -82,15 +82,7 @@ export class Accounts {
     if (!found) return;
     const slot = this.specimen.slotAt(found.triangle);
     if (slot !== null && !this.assets.slotsWith(this.model.id()).includes(slot)) return this.elsewhere(slot);
-    const at = (name: 'texcoord' | 'position' | 'normal' | 'geomcolor' | 'geomprop' | 'geomuv') => carriedAt(mesh, found, name);
-    const places: Places = {
-      texcoord: at('texcoord') as Float32Array,
-      position: at('position'),
-      normal: at('normal'),
-      geomcolor: at('geomcolor'),
-      geomprop: at('geomprop'),
-      geomuv: at('geomuv'),
-    };
+    const places: Places = allCarriedAt(mesh, found);
     // How much of the extent a pixel of a pane of about 500 pixels sees there.
     const footprint = (found.away * 2 * Math.tan(eye.field / 2)) / 500 / (this.model.blend()?.extentM ?? 1);
     void this.take(places, footprint, 'specimen');

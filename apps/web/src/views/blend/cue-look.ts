@@ -1,6 +1,6 @@
 import { Injectable, inject } from '@angular/core';
-import type { CueKind, MeshPicture, Stack } from '@pebble/core';
-import { CueSampler, coverageOf, frameBounds, makeCue, makeStack, readsGround } from '@pebble/core';
+import type { CueKind, MeshPicture, MeshPlanes, Stack } from '@pebble/core';
+import { CueSampler, coverageOf, frameBounds, inputSlice, makeCue, makeStack, readsGround } from '@pebble/core';
 import { MeshService } from '../../services/mesh.service';
 import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
@@ -114,15 +114,7 @@ export class CueLooks {
     await breathe();
     for (let first = 0; first < count; first += CHUNK) {
       const end = Math.min(count, first + CHUNK);
-      const part = (values: Float32Array | undefined, k: number) => values?.subarray(first * k, end * k);
-      const places = {
-        texcoord: mesh.texcoord.subarray(first * 2, end * 2),
-        position: part(mesh.position, 3),
-        normal: part(mesh.normal, 3),
-        geomcolor: part(mesh.geomcolor, 4),
-        geomprop: part(mesh.geomprop, 3),
-        geomuv: part(mesh.geomuv, 4),
-      };
+      const places = inputSlice<MeshPlanes>(mesh, first, end);
       sampler.sample(stack, sources, place, places, footprint, out, first, { standing: this.specimen.standing() });
       await breathe();
       if (!going()) return null;

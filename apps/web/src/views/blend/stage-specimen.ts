@@ -1,7 +1,7 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { BlendDocument, Mesh, SlotLaying, SlottedMesh, Span, Stack, Standing } from '@pebble/core';
 import {
-  MOST_SKY_VERTICES,
+  MAX_SKY_VERTICES,
   SPECIMENS,
   SPECIMEN_MODELS,
   SPECIMEN_TITLES,
@@ -16,7 +16,7 @@ import {
   specimenMesh,
   specimenSlots,
   vertexSpacing,
-  withGround,
+  withMeshFacts,
   withSpans,
 } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
@@ -106,7 +106,7 @@ export class StageSpecimen {
     const [known, key] = [this.known(), this.key()];
     const curvature = known.get(`bend ${key}`) ?? null;
     const open = known.get(`sky ${key}`) ?? null;
-    return curvature || open ? withGround(this.bare(), curvature, open) : this.bare();
+    return curvature || open ? withMeshFacts(this.bare(), curvature, open) : this.bare();
   });
   readonly mesh = computed<Mesh>(() => ({ ...this.form(), geomcolor: this.painted.colours() }));
   /** As far as the open blend lies on it. */
@@ -139,9 +139,9 @@ export class StageSpecimen {
     return body ? inOrder(body.parts).flatMap((p) => (p.level === 0 ? [p.slot] : [])) : [];
   });
   /** Coordinates of the mesh as it came: of the set that it is looked at by, of the first where each slot is laid by itself. */
-  async cameWith({ texcoord, geomuv }: Mesh): Promise<Float32Array> {
+  async cameWith({ texcoord, uv1 }: Mesh): Promise<Float32Array> {
     const { name, extentM, lays } = this.asked();
-    if (lays && geomuv) return texcoord.map((_, i) => geomuv[(i >> 1) * 4 + (i & 1)]);
+    if (lays && uv1) return uv1;
     const body = this.documents.body(name, 'specimen');
     if (!body) return texcoord;
     const source = { model: body.model, level: 0, set: body.uvSet, unitM: body.unitM, up: body.up };
@@ -164,8 +164,8 @@ export class StageSpecimen {
   readonly vertices = computed(() => ({ count: this.bare().position.length / 3, spacingM: vertexSpacing(this.bare()) }));
   /** What cannot be worked out here, for people; null when nothing is wrong. */
   readonly refusal = computed(() =>
-    this.wanted().sky && this.vertices().count > MOST_SKY_VERTICES
-      ? `Occlusion is worked out for up to ${MOST_SKY_VERTICES.toLocaleString('en')} vertices; this one has ${this.vertices().count.toLocaleString('en')}. All the sky counts as open`
+    this.wanted().sky && this.vertices().count > MAX_SKY_VERTICES
+      ? `Occlusion is worked out for up to ${MAX_SKY_VERTICES.toLocaleString('en')} vertices; this one has ${this.vertices().count.toLocaleString('en')}. All the sky counts as open`
       : null,
   );
 

@@ -1,6 +1,8 @@
+import type { PixelInput } from '../../geometry';
+import { PIXEL_INPUT_NAMES, inputFacts, inputType } from '../../geometry';
 import type { Operation } from '../registry';
-import type { DagNode, Interval } from '../types';
-import { ANY, COMPONENTS, UNIT, typeOf } from '../types';
+import type { DagNode } from '../types';
+import { ANY, COMPONENTS, typeOf } from '../types';
 import { literal } from './literal';
 
 const numbers = (node: DagNode) => node.attrs['value'] as readonly number[];
@@ -16,7 +18,8 @@ export function givenValue(node: DagNode, values: Readonly<Record<string, readon
 const bound = (v: unknown, open: number) => (typeof v === 'number' ? v : open);
 
 /** A leaf that the place of evaluation fills in: a G-buffer on the CPU, a varying or a texture on the GPU. */
-function input(name: string, type: 'vec2' | 'vec3' | 'vec4', help: string, materialx: string, range: Interval): Operation {
+function input(name: PixelInput): Operation {
+  const { help, materialx, range } = inputFacts(name);
   return {
     name,
     help,
@@ -25,10 +28,10 @@ function input(name: string, type: 'vec2' | 'vec3' | 'vec4', help: string, mater
     leaf: 'pixel',
     price: { alu: 0 },
     derivative: 'zero',
-    result: () => type,
+    result: () => inputType(name),
     range: () => range,
     glsl: () => `in_${name}`,
-    kernel: ({ memory, n, out, context }) => context.domain.fill(name as never, context.tile, memory, out, n),
+    kernel: ({ memory, n, out, context }) => context.domain.fill(name, context.tile, memory, out, n),
   };
 }
 
@@ -62,11 +65,5 @@ export const LEAVES: Operation[] = [
     price: { alu: 0 },
     derivative: 'zero',
   },
-  input('texcoord', 'vec2', 'Texture coordinate: u right, v down, one repetition of the extent a unit', 'texcoord', ANY),
-  input('position', 'vec3', 'Place in metres', 'position', ANY),
-  input('normal', 'vec3', 'Direction of the ground, unit length', 'normal', { lo: -1, hi: 1 }),
-  input('geomcolor', 'vec4', 'Vertex colour', 'geomcolor', UNIT),
-  input('geomprop', 'vec3', 'What a mesh knows of its places: mean curvature (1/m), share of open sky, number of the part', 'geompropvalue', ANY),
-  input('geomuv', 'vec4', 'The first two sets of texture coordinates of a mesh, as they came', 'texcoord', ANY),
-  input('relief', 'vec4', 'The ground around: height 0–1, slope (rise over run), convexity (−1 hollow to 1 edge), occlusion', 'PB_relief', ANY),
+  ...PIXEL_INPUT_NAMES.map(input),
 ];
