@@ -1,6 +1,17 @@
 import type { BlendRole, BlendSurface, Image, MapSet, Stack } from '@pebble/core';
-import { BLEND_ROLES, decodeTable, generateSurface, linearToSrgb, makeBlend, makeCue, makeLayer, makeStack, resize } from '@pebble/core';
-import { evaluateStack, ingredients } from '@pebble/usecases';
+import {
+  BLEND_ROLES,
+  blendMaterial,
+  decodeTable,
+  generateSurface,
+  linearToSrgb,
+  makeBlend,
+  makeCue,
+  makeLayer,
+  makeStack,
+  resize,
+} from '@pebble/core';
+import { evaluateSquare, ingredients } from '@pebble/usecases';
 import path from 'node:path';
 import { BandPool, shareImage } from '@pebble/usecases/bands';
 import { inOwnProcess, median, ms, peakBeyond, table, times } from './measure';
@@ -117,13 +128,14 @@ function plainLoop(stack: Stack, slots: readonly MapSet[], size: number): Record
 
 export async function blend(): Promise<void> {
   const { stack, slots } = layersOf(SIZE, LAYERS);
+  const material = blendMaterial(stack);
   const roles = BLEND_ROLES as readonly BlendRole[];
   const file = path.resolve(process.env['PEBBLE_ROOT'] ?? '.', 'dist/node/band-worker.mjs');
   const way = process.env['PEBBLE_BENCH_WAY'];
   if (way) {
     const pool = new BandPool(file, 2);
     const mib = await peakBeyond(() =>
-      way === 'plain' ? plainLoop(stack, slots, SIZE) : pool.evaluate(stack, ingredients(slots), SIZE, roles, () => undefined),
+      way === 'plain' ? plainLoop(stack, slots, SIZE) : pool.evaluate(material, ingredients(slots), SIZE, roles, () => undefined),
     );
     await pool.close();
     return console.log(JSON.stringify({ mib }));
@@ -132,8 +144,8 @@ export async function blend(): Promise<void> {
   const took: Record<'plain' | 'one' | 'two', number[]> = { plain: [], one: [], two: [] };
   const ways = {
     plain: async () => plainLoop(stack, slots, SIZE),
-    one: () => pools.one.evaluate(stack, ingredients(slots), SIZE, roles, () => undefined),
-    two: () => pools.two.evaluate(stack, ingredients(slots), SIZE, roles, () => undefined),
+    one: () => pools.one.evaluate(material, ingredients(slots), SIZE, roles, () => undefined),
+    two: () => pools.two.evaluate(material, ingredients(slots), SIZE, roles, () => undefined),
   };
   for (let run = 0; run < 5; run++)
     for (const [name, work] of Object.entries(ways) as [keyof typeof ways, () => Promise<unknown>][]) {
@@ -145,7 +157,7 @@ export async function blend(): Promise<void> {
   const memory = (name: string) => inOwnProcess<{ mib: number }>('blend', name).mib;
   const outputs = (SIZE * SIZE * (3 + 3 + 1 + 1 + 1 + 2)) / 2 ** 20;
   const reference = plainLoop(stack, slots, SIZE);
-  const ours = evaluateStack(stack, ingredients(slots), SIZE, roles, () => undefined);
+  const ours = await evaluateSquare({}, { material, on: null }, ingredients(slots), SIZE, roles, () => undefined);
   let worst = 0;
   for (const role of ['roughness', 'occlusion', 'normal'] as const)
     for (let i = 0; i < reference[role].length; i++) worst = Math.max(worst, Math.abs(reference[role][i] - (ours[role] as Image).data[i]));

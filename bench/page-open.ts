@@ -9,6 +9,9 @@ export async function page(): Promise<void> {
   const served = await serve([], { DATABASE_URL: database.url });
   const settled = async () => ((await (await fetch(`${served.url}/api/jobs`)).json()) as { status: string }[]).every((j) => j.status === 'done');
   for (let i = 0; i < 200 && !(await settled()); i++) await new Promise((r) => setTimeout(r, 500));
+  // However many surfaces the example has.
+  const documents = (await (await fetch(`${served.url}/api/documents`)).json()) as { kind: string }[];
+  const pebbles = documents.filter((d) => d.kind === 'surface').length;
   const browser = await launch();
   const opened: number[] = [];
   for (let i = 0; i < 5; i++) {
@@ -17,9 +20,10 @@ export async function page(): Promise<void> {
     const began = performance.now();
     await tab.goto(served.url);
     await tab.waitForFunction(
-      () =>
-        document.querySelectorAll('.pebble img').length === 9 &&
+      (count) =>
+        document.querySelectorAll('.pebble img').length >= count &&
         [...document.querySelectorAll<HTMLImageElement>('.pebble img')].every((i) => i.complete),
+      pebbles,
     );
     opened.push(performance.now() - began);
     await context.close();
@@ -66,7 +70,7 @@ export async function page(): Promise<void> {
   await served.stop();
   await database.drop();
   table('The page', [
-    ['first page with its nine pebbles, loopback, cold cache (reach < 2 s)', ms(median(opened))],
+    ['first page with all its pebbles, loopback, cold cache (reach < 2 s)', ms(median(opened))],
     ['main thread a move of a drag, section computed and drawn: processor (reach < 8 ms)', ms(main)],
     ['… as it lasted, waiting for a core included', ms(lasted)],
     ['tasks over 50 ms in two drags of 60 moves', tasks.length ? tasks.map((t) => t.toFixed(0)).join(', ') : 'none'],

@@ -1,5 +1,16 @@
 import type { BlendSurface, ImageChannel } from '@pebble/core';
-import { BLEND_ROLES, SectionCutter, generateSurface, makeBlend, makeCue, makeLayer, makeStack, sourcesOfMaps } from '@pebble/core';
+import {
+  BLEND_ROLES,
+  BlendMaterials,
+  FLAT_GROUND,
+  SectionCutter,
+  generateSurface,
+  makeBlend,
+  makeCue,
+  makeLayer,
+  makeStack,
+  sourcesOfMaps,
+} from '@pebble/core';
 import { ms, table, timed } from './measure';
 
 export async function section(): Promise<void> {
@@ -24,13 +35,14 @@ async function cuts(count: number, points: number, reach: number): Promise<void>
   const finders = slots.map((id) => sourcesOfMaps(made.find((s) => s.name === id)!.maps));
   const sources = (slot: number, channel: ImageChannel) => finders[slot](channel)!;
   const cutter = new SectionCutter();
+  const materials = new BlendMaterials();
   // Every cut sees another lift, as a drag gives it: the stack and its values are made anew.
   const last = `l${count - 1}`;
   let lift = 0;
   const cut = () => {
     const top = blend.layers[last];
     const dragged = { ...blend, layers: { ...blend.layers, [last]: { ...top, seam: { ...top.seam, liftM: (lift += 1e-5) } } } };
-    return cutter.cut(makeStack(dragged, surfaces), dragged.cut, sources, points);
+    return cutter.cut(materials.of(makeStack(dragged, surfaces)), dragged.cut, sources, points, FLAT_GROUND);
   };
   // Warmed up: a drag of a few seconds is some hundred cuts.
   for (let i = 0; i < 400; i++) cut();

@@ -1,20 +1,8 @@
 // Runs in the browser: pictures that are worked out ahead of their program, against those that the program draws.
 import type { PackedSet, Stack } from '@pebble/core';
-import {
-  SKIES,
-  computeLight,
-  emitGlsl,
-  finerTimes,
-  frameOrbit,
-  lowerBlend,
-  makeFlat,
-  makeSpecimen,
-  optimise,
-  stackValues,
-  stageOutputs,
-} from '@pebble/core';
+import { SKIES, computeLight, finerTimes, frameOrbit, makeFlat, makeSpecimen, blendMaterial, liveProgram } from '@pebble/core';
 import type { FrameReport, StageChannel } from '@pebble/stage';
-import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
+import { Stage, LIGHT_UNITS } from '@pebble/stage';
 import { lookOf, pixels } from './stage-page.js';
 
 export interface AheadCase {
@@ -33,7 +21,7 @@ const SIZE = { width: 320, height: 160 };
 const MESH = makeSpecimen('patch', 2.4);
 interface Change {
   channel: StageChannel;
-  change: (stage: BlendStage) => void;
+  change: (stage: Stage) => void;
   parallax?: boolean;
 }
 /** What a stage may have looked at for its next picture ahead of a program, and what makes that worthless. */
@@ -56,28 +44,28 @@ const CHANGES: Readonly<Record<string, Change>> = {
 };
 
 const full = ({ scale, pending }: FrameReport) => scale === 1 && !pending;
-const prepared = async (stage: BlendStage) => {
+const prepared = async (stage: Stage) => {
   while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
 };
-const nextFrame = (stage: BlendStage) => (wanted: (report: FrameReport) => boolean) =>
+const nextFrame = (stage: Stage) => (wanted: (report: FrameReport) => boolean) =>
   new Promise<FrameReport>((resolve) => {
     stage.onFrame = (report) => wanted(report) && resolve(report);
   });
 
 /** A stage that shows the specimen and the flat side by side. */
-function stageOf(channel: StageChannel, { lo, hi }: Stack): BlendStage {
+function stageOf(channel: StageChannel, { lo, hi }: Stack): Stage {
   const canvas = Object.assign(document.createElement('canvas'), SIZE);
-  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
+  const stage = new Stage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
   stage.panes = { specimen: { x: 0, y: 0, width: 0.5, height: 1 }, flat: { x: 0.5, y: 0, width: 0.5, height: 1 } };
   stage.look = lookOf({ channel, shadow: true, bounds: [lo, hi] });
   stage.setSpecimen(MESH, makeFlat(1, 8));
   return stage;
 }
-function show(stage: BlendStage, stack: Stack, slots: PackedSet, whole = true, parallax = false): void {
-  const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
-  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS, parallax), hoisted, stackValues(stack), slots, parallax, stack, whole);
+function show(stage: Stage, stack: Stack, slots: PackedSet, whole = true, parallax = false): void {
+  const material = blendMaterial(stack);
+  stage.setProgram({ program: liveProgram(material, parallax, LIGHT_UNITS), values: material.values, slots, parallax, whole });
 }
-const pictureOf = ({ gl }: BlendStage) => pixels(gl, SIZE.width, SIZE.height).slice();
+const pictureOf = ({ gl }: Stage) => pixels(gl, SIZE.width, SIZE.height).slice();
 
 function compared(ahead: Uint8Array, drawn: Uint8Array, before: Uint8Array): Pick<AheadCase, 'program' | 'former' | 'p95'> {
   const off = Array.from(ahead, (v, i) => Math.abs(v - drawn[i]));
@@ -165,7 +153,7 @@ export async function announcedAhead(
 /** What a stage shows when a picture cannot be worked out ahead: which frames came, and whether it went on. */
 export async function failingAhead(first: Stack, next: Stack, slotsOf: (stack: Stack) => PackedSet): Promise<{ ahead: number; full: number }> {
   const canvas = Object.assign(document.createElement('canvas'), { width: 64, height: 32 });
-  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
+  const stage = new Stage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
   stage.look = lookOf({ channel: 'roughness' });
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 8));
   const out = { ahead: 0, full: 0 };

@@ -16,14 +16,14 @@ import {
   shadePoint,
   SKIES,
 } from '@pebble/core';
-import { BlendStage, KEY_SHARE, LIGHT_UNITS } from '@pebble/stage';
-import { PANE, lookOf, pixels, settled, showMaterial } from './stage-page.js';
+import { Stage, KEY_SHARE, LIGHT_UNITS } from '@pebble/stage';
+import { PANE, bare, lookOf, pixels, settled, showMaterial } from './stage-page.js';
 
 /** A white surface under light 1 everywhere, no key: what the stage shows must be 1, whatever roughness and metal. */
 export async function furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]> {
   const side = 96;
   const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
-  const stage = new BlendStage(canvas, computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 16));
+  const stage = new Stage(canvas, computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 16));
   stage.panes = PANE;
   // Exposure 0.5 keeps the picture below the knee of the tone curve.
   stage.look = lookOf({ orbit: { ...frameOrbit(2), distance: 1.6 }, turn: 0.4, exposure: 0.5 });
@@ -55,7 +55,7 @@ export async function balls(): Promise<{ name: string; worst: number; mean: numb
   for (const [name, sky] of Object.entries(SKIES)) {
     const light = computeLight(sky, 32, 16, 64);
     const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
-    const stage = new BlendStage(canvas, light);
+    const stage = new Stage(canvas, light);
     stage.panes = PANE;
     const orbit = { ...frameOrbit(2), target: [0, 0, 0] as [number, number, number], distance: 3 };
     const [turn, exposure] = [0.7, 0.25];
@@ -113,7 +113,7 @@ export async function balls(): Promise<{ name: string; worst: number; mean: numb
 }
 
 /** Mean of the picture's green, in 255ths, over a box given as shares from the bottom-left. */
-function meanOf(stage: BlendStage, side: number, [x0, y0, x1, y1]: readonly [number, number, number, number]): number {
+function meanOf(stage: Stage, side: number, [x0, y0, x1, y1]: readonly [number, number, number, number]): number {
   const shown = pixels(stage.gl, side, side);
   let [sum, count] = [0, 0];
   for (let y = Math.round(y0 * side); y < y1 * side; y++)
@@ -126,7 +126,7 @@ export async function shadows(): Promise<{ below: [number, number]; beside: [num
   const side = 96;
   const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
   const key = { direction: [0, 1, 0], radiance: [1, 1, 1], spread: 0.01 };
-  const stage = new BlendStage(canvas, computeLight({ sky: furnace, key }, 16, 8, 16));
+  const stage = new Stage(canvas, computeLight({ sky: furnace, key }, 16, 8, 16));
   stage.panes = PANE;
   // Seen from below the plate's height at a slant, the floor under the plate is in the middle of the picture.
   const orbit = { ...frameOrbit(2), pitch: 0.35, yaw: 0, target: [0, 0, 0] as [number, number, number], distance: 3 };
@@ -168,7 +168,7 @@ export async function parallax(): Promise<{ plain: number; parallax: number }> {
   const side = 128;
   const heightM = 0.1;
   const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
-  const stage = new BlendStage(canvas, computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 16));
+  const stage = new Stage(canvas, computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 16));
   stage.panes = PANE;
   stage.look = lookOf({ orbit: { ...frameOrbit(2), pitch: 0.9, yaw: 0.5, distance: 3.4, target: [0, 0, 0] }, channel: 'baseColor', perMetre: 0.5 });
   const plane = (height: number): Mesh => {
@@ -193,7 +193,7 @@ export async function parallax(): Promise<{ plain: number; parallax: number }> {
   const picture = async (mesh: Mesh, height: number, moved: boolean) => {
     // One after the other: the frame that shows the one must not be taken for that of the other.
     let done = settled(stage);
-    stage.setProgram(emitGlsl(outputs(height), 'live', LIGHT_UNITS, moved), [], {}, NO_SLOTS, moved);
+    stage.setProgram({ program: bare(emitGlsl(outputs(height), 'live', LIGHT_UNITS, moved)), values: {}, slots: NO_SLOTS, parallax: moved });
     await done;
     done = settled(stage);
     stage.setSpecimen(mesh, makeFlat(1, 2));

@@ -17,10 +17,9 @@ import {
   optimise,
   sourcesOfPacked,
   stackValues,
-  stageOutputs,
 } from '@pebble/core';
-import { BlendStage, LIGHT_UNITS, packMask } from '@pebble/stage';
-import { lookOf, pixels, settled } from './stage-page.js';
+import { Stage, LIGHT_UNITS, packMask } from '@pebble/stage';
+import { bare, lookOf, pixels, settled, stageOutputs } from './stage-page.js';
 
 const SIZE = 128;
 type Made = { blend: BlendDocument; surfaces: Record<string, BlendSurface>; packed: Record<string, PackedSurface> };
@@ -44,7 +43,7 @@ export async function paintedMask({
   const slotsOf = (one: PackedPicture, two = empty) => ({ surfaces: stack.slots.map((id) => packed[id]), masks: [one, two], ids: [] });
 
   const canvas = Object.assign(document.createElement('canvas'), { width: SIZE, height: SIZE });
-  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
+  const stage = new Stage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
   stage.panes = { specimen: { x: 0, y: 0, width: 0, height: 0 }, flat: { x: 0, y: 0, width: 1, height: 1 } };
   stage.look = lookOf({ channel: 'roughness', bounds: [stack.lo, stack.hi] });
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, SIZE));
@@ -53,7 +52,7 @@ export async function paintedMask({
   const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
   const show = async (one: PackedPicture, two?: PackedPicture) => {
     const done = settled(stage);
-    stage.setProgram(glsl, hoisted, stackValues(stack), slotsOf(one, two));
+    stage.setProgram({ program: bare(glsl, hoisted), values: stackValues(stack), slots: slotsOf(one, two) });
     await done;
     return pixels(stage.gl, SIZE, SIZE).slice();
   };

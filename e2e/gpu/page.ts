@@ -8,6 +8,7 @@ import {
   evaluate,
   emitGlsl,
   flatDomain,
+  footprintValues,
   generateSurface,
   lowerBlend,
   makeBlend,
@@ -22,18 +23,17 @@ import {
   specimenColour,
   stackShape,
   stackValues,
-  stageOutputs,
   makeRandom,
   frameValues,
 } from '@pebble/core';
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
-import { BlendStage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
+import { Stage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
 import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
 import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
-import { PANE, lookOf, pixels, settled } from './stage-page.js';
+import { PANE, bare, lookOf, pixels, settled, stageOutputs } from './stage-page.js';
 
 export interface Agreement {
   name: string;
@@ -229,7 +229,7 @@ async function random(from: number, count: number): Promise<Agreement[]> {
     });
     const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far: true })), { hoist: true });
     const standing = { groundM: -0.5, parts: ['body', 'lid', 'outer wall'] };
-    const values = frameValues(hoisted, { ...stackValues(stack, { standing }), footprint_x: domain.footprint.x, footprint_y: domain.footprint.y });
+    const values = frameValues(hoisted, { ...stackValues(stack, { standing }), ...footprintValues(domain) });
     const cpu = evaluate(outputs, { domain, values, sources: sourcesOfPacked(slots) });
     out.push(compare(stackShape(stack), cpu, await evaluateExact(context, outputs, domain, values, slots)));
   }
@@ -253,7 +253,7 @@ async function blends(): Promise<Agreement[]> {
     const domain = flatDomain(size, size, 2.4, { geomcolor });
     const lowered = lowerBlend(stack, { far });
     const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
-    const values = frameValues(hoisted, { ...stackValues(stack), footprint_x: domain.footprint.x, footprint_y: domain.footprint.y });
+    const values = frameValues(hoisted, { ...stackValues(stack), ...footprintValues(domain) });
     const cpu = evaluate(outputs, { domain, values, sources });
     out.push(compare(name, cpu, await evaluateExact(gl(), outputs, domain, values, slots)));
   }
@@ -267,14 +267,14 @@ async function live(): Promise<{ p99: number; most: number }> {
   const stack = makeStack(blend, surfaces);
   const slots = setOf(stack, packed);
   const canvas = Object.assign(document.createElement('canvas'), { width: size, height: size });
-  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
+  const stage = new Stage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
   stage.panes = { specimen: { x: 0, y: 0, width: 0, height: 0 }, flat: { x: 0, y: 0, width: 1, height: 1 } };
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
   stage.look = lookOf({ channel: 'roughness', bounds: [stack.lo, stack.hi] });
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, size));
   const done = settled(stage);
-  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted, stackValues(stack), slots);
+  stage.setProgram({ program: bare(emitGlsl(outputs, 'live', LIGHT_UNITS), hoisted), values: stackValues(stack), slots });
   await done;
   const shown = pixels(stage.gl, size, size);
   const geomcolor = new Float32Array(size * size * 4);
@@ -306,7 +306,7 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
   const blend = layers === 3 ? three : manyLayers(three, layers);
   const stack = makeStack(blend, surfaces);
   const canvas = Object.assign(document.createElement('canvas'), { width, height });
-  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
+  const stage = new Stage(canvas, computeLight(SKIES.overcast, 32, 16, 32));
   stage.panes = PANE;
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
@@ -314,7 +314,7 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
   stage.look = lookOf({ shadow: true, bounds: [stack.lo, stack.hi] });
   stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 2));
   let done = settled(stage);
-  stage.setProgram(glsl, hoisted, stackValues(stack), setOf(stack, packed));
+  stage.setProgram({ program: bare(glsl, hoisted), values: stackValues(stack), slots: setOf(stack, packed) });
   await done;
   const ms: number[] = [];
   for (let i = 0; i < 7; i++) {

@@ -1,8 +1,8 @@
 // Runs in the browser: several materials on one object, and vertex colours that change.
 import type { Mesh } from '@pebble/core';
 import { Builder, NO_SLOTS, computeLight, emitGlsl, makeFlat, SKIES } from '@pebble/core';
-import { BlendStage, LIGHT_UNITS } from '@pebble/stage';
-import { PANE, lookOf, pixels } from './stage-page';
+import { Stage, LIGHT_UNITS } from '@pebble/stage';
+import { PANE, bare, lookOf, pixels } from './stage-page';
 
 const SIDE = 32;
 
@@ -40,7 +40,7 @@ function plain(colour: readonly [number, number, number]) {
 /** Bytes in the middle of the left and of the right half: both own; right another's; another's changed; the own one alone again; then colours of vertices before and after a run; last the number of frames that showed what was about to be replaced. */
 export async function pieces(): Promise<number[][]> {
   const canvas = Object.assign(document.createElement('canvas'), { width: SIDE, height: SIDE });
-  const stage = new BlendStage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
+  const stage = new Stage(canvas, computeLight(SKIES.overcast, 16, 8, 16));
   stage.panes = PANE;
   const orbit = { yaw: 0, pitch: Math.PI / 2 - 1e-3, distance: 4, target: [0, 0, 0] as [number, number, number], field: 0.45 };
   stage.look = lookOf({ channel: 'baseColor', orbit });
@@ -64,8 +64,7 @@ export async function pieces(): Promise<number[][]> {
   };
   const other = (colour: readonly [number, number, number]) => ({
     key: 'other',
-    glsl: plain(colour),
-    hoisted: [],
+    program: bare(plain(colour)),
     values: {},
     slots: NO_SLOTS,
     spans: [[6, 6]] as const,
@@ -73,7 +72,7 @@ export async function pieces(): Promise<number[][]> {
     parallax: false,
     colours: null as Float32Array | null,
   });
-  await look(() => stage.setProgram(plain([1, 0, 0]), [], {}, NO_SLOTS));
+  await look(() => stage.setProgram({ program: bare(plain([1, 0, 0])), values: {}, slots: NO_SLOTS }));
   await look(() => stage.setOthers([[0, 6]], [other([0, 1, 0])]));
   await look(() => stage.setOthers([[0, 6]], [other([0, 0, 1])]));
   await look(() => stage.setOthers(null, []));

@@ -1,6 +1,7 @@
 // Runs in the browser: a stage for cases, how it looks, what it shows.
+import type { GlslProgram, Hoisted, LoweredBlend, MaterialGraph } from '@pebble/core';
 import { Builder, NO_SLOTS, emitGlsl } from '@pebble/core';
-import type { BlendStage, StageLook } from '@pebble/stage';
+import type { Stage, StageLook } from '@pebble/stage';
 import { frameOrbit } from '@pebble/core';
 import { LIGHT_UNITS } from '@pebble/stage';
 
@@ -13,7 +14,7 @@ export function pixels(context: WebGL2RenderingContext, width: number, height: n
 }
 
 /** Resolves when the stage has drawn a frame at full size. */
-export const settled = (stage: BlendStage) =>
+export const settled = (stage: Stage) =>
   new Promise<void>((resolve) => {
     stage.onFrame = ({ scale }) => {
       if (scale === 1) resolve();
@@ -37,7 +38,7 @@ export const lookOf = (over: Partial<StageLook>): StageLook => ({
 export const PANE = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
 
 /** Puts one plain material on the stage and waits for its picture. */
-export async function showMaterial(stage: BlendStage, albedo: readonly number[], rough: number, metal: number): Promise<void> {
+export async function showMaterial(stage: Stage, albedo: readonly number[], rough: number, metal: number): Promise<void> {
   const b = new Builder();
   const outputs = {
     baseColor: b.constant(...albedo),
@@ -50,6 +51,11 @@ export async function showMaterial(stage: BlendStage, albedo: readonly number[],
     identity: b.constant(1, 1, 1),
   };
   const done = settled(stage);
-  stage.setProgram(emitGlsl(outputs, 'live', LIGHT_UNITS), [], { rough: [rough], metal: [metal] }, NO_SLOTS);
+  stage.setProgram({ program: bare(emitGlsl(outputs, 'live', LIGHT_UNITS)), values: { rough: [rough], metal: [metal] }, slots: NO_SLOTS });
   await done;
 }
+
+/** What the stage draws of a blend, by the names that its shader knows. */
+export const stageOutputs = ({ channels, specular, identity }: LoweredBlend): MaterialGraph['outputs'] => ({ ...channels, specular, identity });
+/** A program ahead of which nothing is worked out. */
+export const bare = (glsl: GlslProgram, hoisted: readonly Hoisted[] = []) => ({ glsl, hoisted, graph: null });

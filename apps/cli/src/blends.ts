@@ -1,26 +1,27 @@
 // Blend documents on the command line: evaluated to maps, cut through, and said in sentences.
 import { documentProblem } from '@pebble/contracts';
-import type { BlendDocument, BlendRole, Image, MapSet, Role, SurfaceFacts } from '@pebble/core';
+import type { BlendDocument, BlendRole, Image, MapSet, MeshPlace, Role, SurfaceFacts } from '@pebble/core';
 import {
   BLEND_ROLES,
-  SectionCutter,
   SentenceError,
-  blendFacts,
+  blendMaterial,
   coverageOf,
   coverageSentence,
   coverageText,
   inOrder,
   makeStack,
+  materialFacts,
   parseCoverage,
-  readsGround,
+  pictureOf,
+  placeName,
   upgraded,
 } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import type { BandEvaluator, Ingredients, PixelReader } from '@pebble/usecases';
-import { evaluateStack, gather, liesOn, sourcesOf } from '@pebble/usecases';
+import type { BandEvaluator, Ingredients, MeshPorts, PixelReader, Placed } from '@pebble/usecases';
+import { cutPlaced, evaluateSquare, gather, placeStack } from '@pebble/usecases';
 import { forBlending, findMaps, readFacts, readMaps, writeSurface } from '@pebble/usecases/folder';
 import { blendMesh, evaluateOnMesh } from '@pebble/usecases/on-mesh';
-import { readFile } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { readMeshFile } from './meshes';
 import type { Print } from './options';
@@ -87,8 +88,8 @@ class Shown {
     const named = new Set<string>();
     for (const layer of Object.values(blend.layers)) if (!layer.constant && !layer.water) named.add(layer.surface);
     const coverages = [...Object.values(blend.layers), ...Object.values(blend.groups), ...Object.values(blend.coverages)].map((c) => c.coverage);
-    for (const cue of coverages.flatMap((c) => Object.values(c)))
-      if ((cue.kind === 'mask' || cue.kind === 'id') && cue.surface) named.add(cue.surface);
+    for (const picture of coverages.flatMap((c) => Object.values(c).flatMap((cue) => pictureOf(cue) ?? [])))
+      if (picture.kind !== 'painted') named.add(picture.surface);
     for (const id of named) {
       if (this.facts[id] || this.blends[id]) continue;
       const place = this.given.get(id) ?? path.resolve(this.base, id);
@@ -128,7 +129,25 @@ class Shown {
       },
     };
   }
-  ingredients = (roles: readonly BlendRole[]): Promise<Ingredients> => gather(this.stack(), this.reader(), roles, nothing);
+  ingredients = ({ material }: Placed, roles: readonly BlendRole[]): Promise<Ingredients> => gather(material, this.reader(), roles, nothing);
+
+  /** The blend where it is to be shown. A specimen that was brought into a project is not here: it then lies on the patch, as everywhere. */
+  placed(roles: readonly BlendRole[], place: MeshPlace | null | undefined, print: Print): Promise<Placed> {
+    const { paint, ...body } = this.body;
+    if (paint?.[body.specimen]) print('What was painted on vertices lies in the project, not in the document; it is left out here');
+    return placeStack(NO_PROJECT, this.stack(), body, {}, roles, place);
+  }
+}
+
+/** Nothing of a project is here. */
+const NO_PROJECT: MeshPorts = { blobs: { get: async () => new Uint8Array() } };
+
+/** `SLOT`, `SLOT/PART` or `extent`; the first slot where nothing is said. */
+function placeOf(text: string | undefined): MeshPlace | null | undefined {
+  if (text === undefined) return undefined;
+  if (text === 'extent') return null;
+  const [slot, ...part] = text.split('/');
+  return part.length ? { slot, part: part.join('/') } : { slot };
 }
 
 const OPEN = { names: ['doc'], repeated: ['surface', 'painted'] };
@@ -136,42 +155,44 @@ const open = (values: Record<string, string>, many: Record<string, string[]>, cw
   Shown.open({ file: values['doc'], cwd, surfaces: many['surface'], painted: many['painted'] });
 
 export async function blendDocument(args: string[], cwd: string, print: Print, bands?: BandEvaluator): Promise<void> {
-  const { values, many } = options(args, [...OPEN.names, 'out', 'size', 'maps', 'mesh'], ['doc', 'out'], [], OPEN.repeated);
+  const { values, many } = options(args, [...OPEN.names, 'out', 'size', 'maps', 'mesh', 'place'], ['doc', 'out'], [], OPEN.repeated);
   const roles = (values['maps']?.split(',') ?? [...BLEND_ROLES]) as BlendRole[];
   for (const role of roles) if (!BLEND_ROLES.includes(role)) throw new UsageError(`--maps takes ${BLEND_ROLES.join(', ')}, not "${role}"`);
+  if (values['mesh'] !== undefined && values['place'] !== undefined) throw new UsageError('Give either --mesh, for all of its texture, or --place');
   const size = sizeOf(values, 1024);
+  const out = path.resolve(cwd, values['out']);
+  await refuseFile(out, values['out']);
   const shown = await open(values, many, cwd);
-  const stack = shown.stack();
-  for (const { message } of stack.problems) print(message);
-  const from = await shown.ingredients(roles);
-  const mesh = values['mesh'] ? blendMesh((await readMeshFile(values['mesh'], cwd)).model, stack.extentM) : null;
-  const evaluate = async () => {
-    if (mesh) return evaluateOnMesh(stack, from, mesh, size, roles, nothing);
-    // A specimen that was brought into a project is not here; the flat then lies on the patch, as everywhere.
-    const { paint, ...body } = shown.body;
-    if (paint?.[body.specimen]) print('What was painted on vertices lies in the project, not in the document; it is left out here');
-    const on = readsGround(stack).any ? await liesOn({ blobs: { get: async () => new Uint8Array() } }, body, {}) : null;
-    return bands && !on ? bands.evaluate(stack, from, size, roles, nothing) : evaluateStack(stack, from, size, roles, nothing, on);
-  };
+  const mesh = values['mesh'] ? blendMesh((await readMeshFile(values['mesh'], cwd)).model, shown.body.extentM) : null;
+  const placed: Placed = mesh
+    ? { material: blendMaterial(shown.stack(), { standing: mesh.standing }), on: null }
+    : await shown.placed(roles, placeOf(values['place']), print);
+  const { material, on } = placed;
+  for (const { message } of material.problems) print(message);
+  if (on) print(`Shows ${placeName(on.place)} of the specimen ${shown.body.specimen}`);
+  const from = await shown.ingredients(placed, roles);
+  const maps = mesh
+    ? evaluateOnMesh(material, from, mesh, size, roles, nothing)
+    : await evaluateSquare({ bands }, placed, from, size, roles, nothing);
   const stem = path.basename(values['doc']).replace(/\.json$/, '');
-  await writeSurface(
-    path.resolve(cwd, values['out']),
-    stem,
-    await evaluate(),
-    mesh ? { ...blendFacts(stack), sizeM: mesh.sideM } : blendFacts(stack),
-  );
+  await writeSurface(out, stem, maps, mesh ? { ...materialFacts(material), sizeM: mesh.sideM } : materialFacts(material));
+}
+
+/** Maps go into a folder. @throws Error when a file bears its name */
+async function refuseFile(folder: string, said: string): Promise<void> {
+  const there = await stat(folder).catch(() => null);
+  if (there && !there.isDirectory()) throw new Error(`${said} is a file; --out names the folder that the maps are written into. Choose another name`);
 }
 
 export async function section(args: string[], cwd: string, print: Print): Promise<void> {
-  const { values, many, on } = options(args, [...OPEN.names, 'line', 'samples'], ['doc', 'line'], ['json'], OPEN.repeated);
+  const { values, many, on } = options(args, [...OPEN.names, 'line', 'samples', 'place'], ['doc', 'line'], ['json'], OPEN.repeated);
   const ends = values['line'].split(',').map(Number);
   if (ends.length !== 4 || ends.some((v) => !Number.isFinite(v))) throw new UsageError(`--line takes u0,v0,u1,v1, not "${values['line']}"`);
   const samples = number(values, 'samples', 256, 1, 65536, true);
   const shown = await open(values, many, cwd);
-  const stack = shown.stack();
-  const sources = sourcesOf(await shown.ingredients(['height']), false);
+  const placed = await shown.placed(BLEND_ROLES, placeOf(values['place']), nothing);
   const [ax, ay, bx, by] = ends;
-  const cut = new SectionCutter().cut(stack, { ax, ay, bx, by }, sources, samples);
+  const cut = cutPlaced(placed, await shown.ingredients(placed, ['height']), { ax, ay, bx, by }, samples);
   const name = (id: string) => shown.body.layers[id].name;
   if (on.has('json')) {
     const layers = cut.layers.map((l) => ({ id: l.id, name: name(l.id), height: [...l.profile], weight: [...l.weight], share: [...l.share] }));

@@ -1,9 +1,9 @@
-import type { BlendRole, GeneratedSurface, MapSet, Role, Stack, SurfaceOrder } from '@pebble/core';
+import type { GeneratedSurface, MapSet, Role, SurfaceOrder } from '@pebble/core';
 import {
   BLEND_ROLES,
   GENERATORS,
   LayoutError,
-  blendFacts,
+  blendMaterial,
   computeLight,
   generateSurface,
   isGeneratorName,
@@ -11,6 +11,7 @@ import {
   makeCue,
   makeLayer,
   makeStack,
+  materialFacts,
   parseLayout,
   recipeOf,
   surfaceSheet,
@@ -24,7 +25,7 @@ import {
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
-import { encodePacked, evaluateStack, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
+import { encodePacked, evaluateSquare, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
 import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
 import { blendDocument, section, sentence } from './blends';
@@ -138,11 +139,10 @@ async function blend(args: string[], cwd: string, print: Print, bands?: BandEval
     layers: { below: makeLayer('below', 'Below', 1), above },
   });
   const surface = (i: number) => ({ ...sides[i].facts, roles: new Set(Object.keys(sides[i].maps) as Role[]) });
-  const stack: Stack = makeStack(document, { below: surface(0), above: surface(1) });
-  const slots: MapSet[] = stack.slots.map((id) => sides[id === 'below' ? 0 : 1].maps);
-  const work = [stack, ingredients(slots), sizeOf(values, 1024), BLEND_ROLES as readonly BlendRole[], () => undefined] as const;
-  const maps = bands ? await bands.evaluate(...work) : evaluateStack(...work);
-  await writeSurface(path.resolve(cwd, values['out']), 'blend', maps, blendFacts(stack));
+  const material = blendMaterial(makeStack(document, { below: surface(0), above: surface(1) }));
+  const slots: MapSet[] = material.slots.surfaces.map((id) => sides[id === 'below' ? 0 : 1].maps);
+  const maps = await evaluateSquare({ bands }, { material, on: null }, ingredients(slots), sizeOf(values, 1024), BLEND_ROLES, () => undefined);
+  await writeSurface(path.resolve(cwd, values['out']), 'blend', maps, materialFacts(material));
 }
 
 export const COMMANDS: Record<string, Command> = {
@@ -170,11 +170,11 @@ export const COMMANDS: Record<string, Command> = {
   blend: {
     run: blend,
     usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR',
-    help: 'blends two surface folders by height; lift in metres. With --doc BLEND.json --out DIR [--size N] [--maps ROLE,…] [--mesh FILE.glb] [--surface ID=FOLDER …] [--painted HASH=FILE …] it evaluates a blend document, whose surfaces are folders beside it; a mesh is baked into its own coordinates',
+    help: 'blends two surface folders by height; lift in metres. With --doc BLEND.json --out DIR [--size N] [--maps ROLE,…] [--mesh FILE.glb] [--place SLOT[/PART]|extent] [--surface ID=FOLDER …] [--painted HASH=FILE …] it evaluates a blend document, whose surfaces are folders beside it; a mesh is baked into its own coordinates; without one the picture shows a place of the specimen of the document, its first slot unless --place names another',
   },
   section: {
     run: section,
-    usage: 'section --doc BLEND.json --line u0,v0,u1,v1 [--samples N] [--json] [--surface ID=FOLDER …]',
+    usage: 'section --doc BLEND.json --line u0,v0,u1,v1 [--samples N] [--json] [--place SLOT[/PART]|extent] [--surface ID=FOLDER …]',
     help: 'cuts through a blend: the height with which every layer contends, its weight, and who wins',
   },
   sentence: {

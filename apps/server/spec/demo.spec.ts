@@ -14,7 +14,7 @@ import {
   meanCurvature,
   openSky,
   partNames,
-  readsGround,
+  blendMaterial,
   mapInputs,
   slotNames,
   sourceOfPicture,
@@ -90,7 +90,8 @@ describe('the blends of the example', () => {
       expect(stack.problems).toEqual([]);
       const { bare, parts } = under(blend);
       const count = bare.position.length / 3;
-      const { bend, sky } = readsGround(stack);
+      const reads = blendMaterial(stack).reads.mesh;
+      const [bend, sky] = [reads.has('curvature'), reads.has('occlusion')];
       const open = sky ? new Float32Array(count).fill(1) : null;
       if (open) openSky(bare, new Bvh(bare), [0, count], open, 16);
       const mesh = withMeshFacts(bare, bend ? meanCurvature(bare) : null, open);
@@ -113,7 +114,7 @@ describe('the blends of the example', () => {
       const standing = { groundM: boundsOf(mesh).lo[1], parts };
       const near = vertexSpacing(mesh) / blend.extentM / 4;
       for (const footprint of [near, near * 16]) {
-        const accounts = new Accountant().at(stack, sources, places, footprint, { standing });
+        const accounts = new Accountant().at(blendMaterial(stack, { standing }), sources, places, footprint);
         stack.layers.forEach((layer, i) => {
           const share = accounts.reduce((sum, a, v) => sum + a.layers[i].share * area[picked[v]], 0) / total;
           expect(share)

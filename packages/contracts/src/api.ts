@@ -1,8 +1,8 @@
-import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
+import type { AnyDocument, DocumentKind, MeshPlace, Patch } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import { AMOUNTS, FINDINGS, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
-import { HASH } from './shapes';
+import { HASH, optional } from './shapes';
 
 /** A document as the server gives it. */
 export interface StoredDocument<T = AnyDocument> {
@@ -231,6 +231,14 @@ export const GENERATE_SCHEMA = {
   },
 } as const;
 
+/** A named place of a mesh: a slot, or one part of it. */
+const PLACE = {
+  type: 'object',
+  required: ['slot'],
+  additionalProperties: false,
+  properties: { slot: { type: 'string', maxLength: 200 }, part: { type: 'string', maxLength: 200 } },
+} as const;
+
 /** A blend made a surface. */
 export const BAKE_SCHEMA = {
   type: 'object',
@@ -238,6 +246,8 @@ export const BAKE_SCHEMA = {
   additionalProperties: false,
   properties: {
     size: { type: 'integer', minimum: 16, maximum: 8192 },
+    /** The place of the blend's own specimen that its square shows; null over the extent. */
+    place: optional(PLACE),
     /** A brought-in specimen whose texture it is baked into. */
     specimen: { type: 'string', maxLength: 64 },
     /** An asset, and the key of the slot whose texture it is baked into. */
@@ -247,6 +257,7 @@ export const BAKE_SCHEMA = {
 } as const;
 export interface BakeRequest {
   size: number;
+  place?: MeshPlace | null;
   /** A specimen whose texture it is baked into, or a slot (by its key) of an asset. */
   specimen?: string;
   asset?: string;

@@ -1,4 +1,6 @@
 // @pebble/core: the computation and the document types. No DOM, no Node, no I/O, no clock, no global state.
+export * from './order';
+export * from './recent';
 export * from './geometry';
 export * from './image';
 export * from './noise';
@@ -7,6 +9,7 @@ export * from './recognise';
 export * from './document';
 export * from './compile';
 export * from './coverage';
+export * from './material';
 export * from './blend';
 export * from './mesh';
 export * from './paint';

@@ -1,12 +1,12 @@
-import type { DagNode, GlslProgram, Mesh, PackedSet, Stack, Values } from '@pebble/core';
-import { CpuProgram, NO_VERTEX_STAGE, lowerBlend, optimise, sourcesOfPacked, stageOutputs } from '@pebble/core';
+import type { DagNode, GlslProgram, MaterialGraph, Mesh, PackedSet, Values } from '@pebble/core';
+import { CpuProgram, FEW_PLACES, NO_VERTEX_STAGE, optimise, sourcesOfPacked } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { PANE_VERTEX, PARALLAX_STEPS, stageFragment } from './shaders';
 import type { Meshes, Sight, Size, View } from './sight';
 import { domainOf, viewsOf } from './sight';
 import { floatArray } from './textures';
 
-/** What a blend puts out, by the layer of the texture that carries it and the first of its four numbers. */
+/** What a material puts out, by the layer of the texture that carries it and the first of its four numbers. */
 const CARRIED = {
   baseColor: [0, 0, 3],
   roughness: [0, 3, 1],
@@ -25,7 +25,7 @@ const LAYERS = 4;
 const SEEN_LAYERS = 4;
 
 const typeOf = (name: Carried) => (CARRIED[name][2] === 3 ? 'vec3' : 'float');
-/** A program that does not work a blend out, but lights what was worked out for every pixel. It is the same for all blends. */
+/** A program that does not work a material out, but lights what was worked out for every pixel. It is the same for all. */
 const LIT: GlslProgram = {
   source: `uniform sampler2DArray t_ahead; uniform sampler2DArray t_seen; uniform mat4 u_clip;
 bool pb_seen() {
@@ -48,9 +48,9 @@ ${NAMES.map((n) => `  ${n} = texelFetch(t_ahead, ivec3(at, ${CARRIED[n][0]}), 0)
   vertex: NO_VERTEX_STAGE,
 };
 
-/** A blend whose program is being built: what to work out meanwhile. */
+/** A material whose program is being built: what to work out meanwhile. */
 export interface Wanted {
-  stack: Stack;
+  graph: MaterialGraph['outputs'];
   values: Values;
   slots: PackedSet;
   /** Repetitions a metre where parallax moves the texture coordinate of the specimen along the line of sight; else 0. */
@@ -76,7 +76,7 @@ const TELLING = 2500;
 const SCALES = [0.5, 0.4, 0.32, 0.25, 0.2, 0.16, 0.13, 0.1, 0.08];
 
 /**
- * Pictures of a blend before its program is there: worked out on the processor for few pixels, and lit by a program that
+ * Pictures of a material before its program is there: worked out on the processor for few pixels, and lit by a program that
  * was built beforehand.
  */
 export class Ahead {
@@ -84,7 +84,7 @@ export class Ahead {
   private asked = false;
   private texture: WebGLTexture | null = null;
   private places: WebGLTexture | null = null;
-  private program: { of: Stack; cpu: CpuProgram; height: CpuProgram | null } | null = null;
+  private program: { of: MaterialGraph['outputs']; cpu: CpuProgram; height: CpuProgram | null } | null = null;
   /** What a place costs, with parallax and without. */
   private readonly msPerPlace = { plain: FIRST_GUESS, shifted: 3 * FIRST_GUESS };
   /** The meshes as they are drawn; null while they have too many triangles to be looked through. */
@@ -237,12 +237,11 @@ export class Ahead {
     this.msPerPlace[kind] = (this.msPerPlace[kind] + (performance.now() - began) / places) / 2;
   }
 
-  private programOf({ stack, perMetre }: Wanted): NonNullable<Ahead['program']> {
+  private programOf({ graph, perMetre }: Wanted): NonNullable<Ahead['program']> {
     const parallax = perMetre !== 0;
-    if (this.program?.of === stack && (this.program.height !== null) === parallax) return this.program;
-    const outputs = stageOutputs(lowerBlend(stack, { far: true }));
-    const made = (of: Record<string, DagNode>) => new CpuProgram(optimise(of).outputs, 512);
-    return (this.program = { of: stack, cpu: made(outputs), height: parallax ? made({ height: outputs['height'] }) : null });
+    if (this.program?.of === graph && (this.program.height !== null) === parallax) return this.program;
+    const made = (of: Readonly<Record<string, DagNode>>) => new CpuProgram(optimise(of).outputs, FEW_PLACES);
+    return (this.program = { of: graph, cpu: made(graph), height: parallax ? made({ height: graph.height }) : null });
   }
 
   /** Takes the program that lights into use, with two textures from `unit` on. */

@@ -1,5 +1,5 @@
 import type { DagNode, Domain, PackedSet, PixelInput, Values } from '@pebble/core';
-import { COMPONENTS, emitGlsl, inputType, inputWidth } from '@pebble/core';
+import { COMPONENTS, emitGlsl, footprintValues, inputType, inputWidth } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { SlotTextures, floatTexture } from './textures';
 
@@ -50,7 +50,7 @@ void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 -
     made.push(floatTexture(gl, width, height, gl.RGBA32F, gl.RGBA, inputPixels(name, domain)));
     gl.uniform1i(uniforms.at(`g_${name}`), unit++);
   }
-  const all: Values = { footprint_x: domain.footprint.x, footprint_y: domain.footprint.y, ...values };
+  const all: Values = { ...footprintValues(domain), ...values };
   for (const { name } of program.values) uniforms.numbers(`u_${name}`, all[name]);
   gl.viewport(0, 0, width, height);
   gl.bindVertexArray(null);

@@ -1,5 +1,5 @@
-import type { GlslProgram, Hoisted, PackedSet, Span, Values } from '@pebble/core';
-import { NO_SLOTS, sameItems } from '@pebble/core';
+import type { GlslProgram, Hoisted, LiveProgram, PackedSet, Span, Values } from '@pebble/core';
+import { NO_SLOTS, Recent, sameItems } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
 import { SlotTextures } from './textures';
@@ -11,12 +11,14 @@ export interface Built {
   program: WebGLProgram;
   uniforms: Uniforms;
 }
-/** Another blend on other triangles of the specimen. */
+/** What is told of a program in use. */
+export type DrawnBy = Pick<LiveProgram, 'glsl' | 'hoisted'>;
+
+/** Another material on other triangles of the specimen. */
 export interface Other {
   /** Tells one from another; it keeps what it was built with. */
   key: string;
-  glsl: GlslProgram;
-  hoisted: readonly Hoisted[];
+  program: DrawnBy;
   values: Values;
   slots: PackedSet;
   spans: readonly Span[];
@@ -27,7 +29,7 @@ export interface Other {
   colours: Float32Array | null;
 }
 /** Programs that are remembered at most. */
-const KEPT = 16;
+const MAX_PROGRAMS = 16;
 
 const keyOf = (glsl: GlslProgram, parallax: boolean): string => `${parallax}${glsl.source}`;
 
@@ -35,23 +37,29 @@ const keyOf = (glsl: GlslProgram, parallax: boolean): string => `${parallax}${gl
 export class Programs {
   /** Programs linked so far: dragging a value must not raise it. */
   linked = 0;
-  private readonly known = new Map<string, Promise<Built>>();
+  private readonly known = new Recent<string, Promise<Built>>(MAX_PROGRAMS);
 
   constructor(private readonly gl: WebGL2RenderingContext) {}
 
   /** @param begin building waits for this */
   get(key: string, glsl: GlslProgram, parallax: boolean, begin: Promise<void> = Promise.resolve()): Promise<Built> {
-    let pending = this.known.get(key);
-    if (!pending) {
+    return this.known.of(key, () => {
       this.linked++;
-      pending = begin
+      return begin
         .then(() => new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax)).finish())
         .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
-      this.known.set(key, pending);
-      if (this.known.size > KEPT) this.known.delete(this.known.keys().next().value as string);
-    }
-    return pending;
+    });
   }
+}
+
+/** What a material on the stage shows. */
+export interface Shown {
+  program: DrawnBy;
+  values: Values;
+  slots: PackedSet;
+  parallax: boolean;
+  begin?: Promise<void>;
+  whole?: boolean;
 }
 
 /** A program with its numbers and textures. While another is built, the last good one goes on with its own. */
@@ -75,18 +83,10 @@ export class StageMaterial {
 
   /**
    * Takes a program into use as soon as it is built.
-   * @param begin building it waits for this, and so do other surfaces that go over
-   * @param whole false for surfaces in place of others that are on their way: these are not taken into use
+   * @param begin building it waits for this, and so do other surfaces that go over; at once by default
+   * @param whole false for surfaces in place of others that are on their way: these are not taken into use; true by default
    */
-  set(
-    glsl: GlslProgram,
-    hoisted: readonly Hoisted[],
-    values: Values,
-    slots: PackedSet,
-    parallax: boolean,
-    begin = Promise.resolve(),
-    whole = true,
-  ): void {
+  set({ program: { glsl, hoisted }, values, slots, parallax, begin = Promise.resolve(), whole = true }: Shown): void {
     const key = keyOf(glsl, parallax);
     this.wanted = { key, values, slots, whole };
     const built = this.programs.get(key, glsl, parallax, begin);

@@ -1,24 +1,22 @@
 import type {
   Account,
   ColourRun,
-  GlslProgram,
-  Hoisted,
   LightData,
+  Material,
+  MaterialGraph,
   Mesh,
   PackedPicture,
   PackedSet,
   PackedSurface,
   Places,
   Span,
-  Stack,
-  Standing,
   Values,
 } from '@pebble/core';
-import { Accountant, sourcesOfPacked } from '@pebble/core';
+import { Accountant, Recent, sourcesOfPacked } from '@pebble/core';
 import type { Pane, StageLook } from './look';
 import type { Other } from './material';
-import type { FrameReport } from './stage';
-import { BlendStage } from './stage';
+import type { FrameReport, ProgramRequest } from './stage';
+import { Stage } from './stage';
 
 type Panes = { specimen: Pane; flat: Pane };
 
@@ -43,16 +41,7 @@ type ToStage =
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
   | { type: 'forget'; keys: readonly string[] }
-  | {
-      type: 'program';
-      glsl: GlslProgram;
-      hoisted: readonly Hoisted[];
-      values: Values;
-      keys: KeysOf;
-      parallax: boolean;
-      stack: Stack | null;
-      whole: boolean;
-    }
+  | { type: 'program'; request: ProgramRequest<KeysOf> }
   | { type: 'values'; values: Values }
   | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
@@ -61,15 +50,18 @@ type ToStage =
   | { type: 'relief'; position: Float32Array | null }
   | { type: 'light'; light: LightData }
   | { type: 'draw' }
-  | { type: 'account'; question: number; ask: AccountRequest; keys: KeysOf }
+  | { type: 'account'; question: number; ask: Told; keys: KeysOf }
   | { type: 'close' };
-/** A place of a blend that shall be accounted for. */
+/** A place of a material that shall be accounted for. */
 export interface AccountRequest {
-  stack: Stack;
+  material: Pick<Material, 'key' | 'values' | 'layers' | 'far'>;
   places: Places;
   footprint: number;
-  standing: Standing;
 }
+/** The same as it is told: a graph goes over once. */
+type Told = Omit<AccountRequest, 'material'> & Omit<AccountRequest['material'], 'far'> & { graph: MaterialGraph | null };
+/** Graphs that both ends remember, the same ones in the same order. */
+const MAX_GRAPHS = 6;
 type FromStage =
   | { type: 'account'; question: number; account: Account }
   | { type: 'frame'; report: FrameReport; compiles: number }
@@ -83,7 +75,7 @@ interface Port {
 
 /**
  * A stage that draws in a worker, so that neither drawing nor presenting a frame ever holds the page. Has the shape of
- * `BlendStage`.
+ * `Stage`.
  */
 export class RemoteStage {
   onFrame: (report: FrameReport) => void = () => undefined;
@@ -151,18 +143,10 @@ export class RemoteStage {
     return { surfaces: keysOf(slots.surfaces), masks: keysOf(slots.masks), ids: keysOf(slots.ids) };
   }
 
-  /** As that of `BlendStage`. */
-  setProgram(
-    glsl: GlslProgram,
-    hoisted: readonly Hoisted[],
-    values: Values,
-    slots: KeyedSet,
-    parallax = false,
-    stack: Stack | null = null,
-    whole = true,
-  ): void {
-    const keys = this.provideAll(slots);
-    this.post({ type: 'program', glsl, hoisted, values, keys, parallax, stack, whole });
+  /** As that of `Stage`. */
+  setProgram(request: ProgramRequest<KeyedSet>): void {
+    const keys = this.provideAll(request.slots);
+    this.post({ type: 'program', request: { ...request, slots: keys } });
     this.forget({ ...this.shownKeys, own: [keys] });
   }
   /** Pictures that are not shown any more are let go of, as every move of a brush makes another; surfaces that were moved stay, unless they only stood in. */
@@ -174,13 +158,16 @@ export class RemoteStage {
     if (keys.length) this.post({ type: 'forget', keys });
   }
   /** Why a place looks as it does, worked out where the textures are. */
-  account(ask: AccountRequest, slots: KeyedSet): Promise<Account> {
+  account({ material, ...ask }: AccountRequest, slots: KeyedSet): Promise<Account> {
     const question = this.sent;
+    const { key, values, layers } = material;
+    const graph = this.graphs.get(key) ? null : this.graphs.set(key, material.far);
     return new Promise((resolve) => {
       this.questions.set(question, resolve);
-      this.post({ type: 'account', question, ask, keys: this.provideAll(slots) });
+      this.post({ type: 'account', question, ask: { ...ask, key, values, layers, graph }, keys: this.provideAll(slots) });
     });
   }
+  private readonly graphs = new Recent<string, MaterialGraph>(MAX_GRAPHS);
   /** @param given the runs are handed over, not copied */
   setColours(of: 'specimen' | 'flat', runs: readonly ColourRun[], moving = false, given = false): void {
     this.post({ type: 'colours', of, runs, moving }, given ? runs.map((r) => r.colours.buffer as ArrayBuffer) : []);
@@ -212,17 +199,18 @@ export class RemoteStage {
 
 /** Runs a stage at the other end: called once by the worker's script. */
 export function hostStage(port: Port): void {
-  let stage: BlendStage | null = null;
+  let stage: Stage | null = null;
   let canvas: OffscreenCanvas | null = null;
   const slots = new Map<string, PackedSurface | PackedPicture>();
   const of = <T>(keys: readonly string[]) => keys.map((k) => slots.get(k) as T);
   const setOf = ({ surfaces, masks, ids }: KeysOf): PackedSet => ({ surfaces: of(surfaces), masks: of(masks), ids: of(ids) });
   const accountant = new Accountant();
+  const graphs = new Recent<string, MaterialGraph>(MAX_GRAPHS);
   const say = (message: FromStage) => port.postMessage(message);
   const handle = (data: ToStage): void => {
     if (data.type === 'open') {
       canvas = data.canvas;
-      stage = new BlendStage(canvas, data.light);
+      stage = new Stage(canvas, data.light);
       stage.panes = data.panes;
       stage.onFrame = (report) => say({ type: 'frame', report, compiles: stage?.compiles ?? 0 });
       stage.onError = (message) => say({ type: 'error', message });
@@ -233,7 +221,7 @@ export function hostStage(port: Port): void {
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
     else if (data.type === 'forget') data.keys.forEach((key) => slots.delete(key));
     else if (data.type === 'program') {
-      stage.setProgram(data.glsl, data.hoisted, data.values, setOf(data.keys), data.parallax, data.stack, data.whole);
+      stage.setProgram({ ...data.request, slots: setOf(data.request.slots) });
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
     else if (data.type === 'others')
@@ -249,8 +237,10 @@ export function hostStage(port: Port): void {
       if (data.moving) stage.moved();
       else stage.draw();
     } else if (data.type === 'account') {
-      const { stack, places, footprint, standing } = data.ask;
-      const [account] = accountant.at(stack, sourcesOfPacked(setOf(data.keys)), places, footprint, { standing });
+      const { key, values, layers, places, footprint, graph } = data.ask;
+      const far = graph ? graphs.set(key, graph) : graphs.get(key);
+      if (!far) throw new Error('Why this place looks so cannot be told any more. Click it again');
+      const [account] = accountant.at({ key, values, layers, far }, sourcesOfPacked(setOf(data.keys)), places, footprint);
       say({ type: 'account', question: data.question, account });
     } else if (data.type === 'draw') stage.draw();
     else stage.dispose();

@@ -169,6 +169,7 @@ describe('a stage in its worker', () => {
   const image = (value: number) => makeImage({ width: 1, height: 1, channels: 1, data: Uint8Array.of(value) });
   const mask = (key: string) => ({ key, packed: { size: 1, levels: [image(key.length)] } });
   const surface = { key: 's', packed: { size: 1, colour: [image(1)], shape: [image(1)], height: [], rare: [image(1)] } };
+  const asked = { program: { glsl: {} as GlslProgram, hoisted: [], graph: null }, values: {} };
   const setOf = (...masks: string[]): KeyedSet => ({ surfaces: [surface], masks: masks.map(mask), ids: [] });
   const make = () => {
     const told: { type: string; key?: string; keys?: unknown }[] = [];
@@ -184,7 +185,7 @@ describe('a stage in its worker', () => {
     const stage = new RemoteStage(port as never, canvas, {} as LightData, { specimen: pane, flat: pane });
     const since = () =>
       told.splice(0).flatMap(({ type, key, keys }) => (type === 'surface' ? [`+${key}`] : type === 'forget' ? [`-${String(keys)}`] : []));
-    return { since, told, moved, show: (...masks: string[]) => stage.setProgram({} as GlslProgram, [], {}, setOf(...masks)), stage };
+    return { since, told, moved, show: (...masks: string[]) => stage.setProgram({ ...asked, slots: setOf(...masks) }), stage };
   };
 
   it('is told each picture once, lets go of those that are not shown any more, and gets them again when they are', () => {
@@ -216,12 +217,14 @@ describe('a stage in its worker', () => {
   it('is given what stands in for a surface to copy, and lets go of it when that is there', () => {
     const { told, moved, since, stage } = make();
     const standIn = { ...surface, key: 'coarse', passing: true };
-    const program = (set: KeyedSet, whole: boolean) => stage.setProgram({} as GlslProgram, [], {}, set, false, null, whole);
+    const program = (slots: KeyedSet, whole: boolean) => stage.setProgram({ ...asked, slots, whole });
     program({ ...setOf(), surfaces: [standIn] }, false);
-    expect(told.filter(({ type }) => type === 'program')).toEqual([jasmine.objectContaining({ whole: false })]);
+    expect(told.filter(({ type }) => type === 'program')).toEqual([
+      jasmine.objectContaining({ request: jasmine.objectContaining({ whole: false }) }),
+    ]);
     expect(since()).toEqual(['+coarse']);
     program(setOf(), true);
-    expect(told.filter(({ type }) => type === 'program')).toEqual([jasmine.objectContaining({ whole: true })]);
+    expect(told.filter(({ type }) => type === 'program')).toEqual([jasmine.objectContaining({ request: jasmine.objectContaining({ whole: true }) })]);
     expect(since()).toEqual(['+s', '-coarse']);
     // What is undone and done again is shown once more: it was copied, so it is still there.
     program({ ...setOf(), surfaces: [standIn] }, false);

@@ -1,4 +1,4 @@
-import type { ColourRun, GlslProgram, Hoisted, LightData, Mesh, PackedSet, Span, Stack, Values } from '@pebble/core';
+import type { ColourRun, LightData, LiveProgram, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
 import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
@@ -28,6 +28,21 @@ export interface FrameReport {
   tag: number;
 }
 
+/** A program that the stage is asked to show. */
+export interface ProgramRequest<Slots> {
+  /** Without a graph no picture can be worked out ahead of it. */
+  program: Omit<LiveProgram, 'graph'> & { graph: LiveProgram['graph'] | null };
+  values: Values;
+  slots: Slots;
+  /** Whether texture coordinates are moved along the line of sight. */
+  parallax?: boolean;
+  /**
+   * False while coarse surfaces stand for others that are on their way: the picture is worked out from them, and the program
+   * goes into use when it is asked for again with what was on its way. True by default.
+   */
+  whole?: boolean;
+}
+
 /** A moving frame should take no longer than this; the scale is chosen for it with some room. */
 export const MOVING_MS = 100;
 const AIM_MS = 70;
@@ -37,10 +52,10 @@ const LEAST_SCALE = 0.18;
 const AHEAD_MS = 400;
 
 /**
- * Draws a blend on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
+ * Draws a material on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
  * never reads back, and keeps the last good program while another is built.
  */
-export class BlendStage {
+export class Stage {
   readonly gl: WebGL2RenderingContext;
   look: StageLook | null = null;
   panes: { specimen: Pane; flat: Pane } = { specimen: { x: 0, y: 0, width: 0.6, height: 1 }, flat: { x: 0.6, y: 0, width: 0.4, height: 1 } };
@@ -49,7 +64,7 @@ export class BlendStage {
   onFrame: (report: FrameReport) => void = () => undefined;
   onError: (message: string) => void = () => undefined;
   private readonly programs: Programs;
-  /** The blend that is worked on, and those on the rest of the specimen. */
+  /** The material that is worked on, and those on the rest of the specimen. */
   private readonly own: StageMaterial;
   private others: { of: Other; material: StageMaterial; colours: WebGLBuffer | null }[] = [];
   /** Where the own blend lies on the specimen; null all over. */
@@ -58,7 +73,7 @@ export class BlendStage {
   private flat: Geometry | null = null;
   private readonly ahead: Ahead;
   /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
-  private stack: Stack | null = null;
+  private graph: MaterialGraph['outputs'] | null = null;
   /** Whether it moves texture coordinates along the line of sight. */
   private parallax = false;
   private aheadShown: () => void = () => undefined;
@@ -120,35 +135,25 @@ export class BlendStage {
 
   /**
    * Takes a program into use with its numbers and textures as soon as it is built; until then its picture is worked out
-   * coarsely from its stack where that is given, and else the last good one goes on drawing.
-   * @param whole false while coarse surfaces stand for others that are on their way: the picture is worked out from them, and
-   * the program goes into use when it is asked for again with what was on its way
+   * coarsely from its graph where that is given, and else the last good one goes on drawing.
    */
-  setProgram(
-    glsl: GlslProgram,
-    hoisted: readonly Hoisted[],
-    values: Values,
-    slots: PackedSet,
-    parallax = false,
-    stack: Stack | null = null,
-    whole = true,
-  ): void {
-    this.stack = stack;
+  setProgram({ program, values, slots, parallax = false, whole = true }: ProgramRequest<PackedSet>): void {
+    this.graph = program.graph;
     this.parallax = parallax;
     // One that was announced is worked out already.
-    const announced = whole && this.own.announced(glsl, parallax);
+    const announced = whole && this.own.announced(program.glsl, parallax);
     if (!announced) {
       // A compiler at work would hold up the picture that is to come before it.
       const shown = this.canAhead ? new Promise<void>((resolve) => (this.aheadShown = resolve)) : Promise.resolve();
       this.begin = Promise.race([shown, new Promise<void>((resolve) => setTimeout(resolve, AHEAD_MS))]);
     }
-    this.own.set(glsl, hoisted, values, slots, parallax, this.begin, whole);
+    this.own.set({ program, values, slots, parallax, begin: this.begin, whole });
     if (this.isAhead && !announced) this.draw();
   }
 
   private get canAhead(): boolean {
     return (
-      this.stack !== null && this.look !== null && this.ahead.able && this.own.ready && this.ahead.knows(...this.sight(this.aheadSize, this.look))
+      this.graph !== null && this.look !== null && this.ahead.able && this.own.ready && this.ahead.knows(...this.sight(this.aheadSize, this.look))
     );
   }
 
@@ -172,7 +177,7 @@ export class BlendStage {
       const material = before.get(of.key) ?? this.material();
       const colours = of.colours ? this.upColours(of.colours) : null;
       before.delete(of.key);
-      material.set(of.glsl, of.hoisted, of.values, of.slots, of.parallax);
+      material.set(of);
       return { of, material, colours };
     });
     before.forEach((material) => material.dispose());
@@ -264,7 +269,7 @@ export class BlendStage {
     } catch (error) {
       if (!ahead) throw error;
       // What cannot be worked out comes with its program.
-      this.stack = null;
+      this.graph = null;
       this.busy = false;
       return this.aheadShown();
     }
@@ -365,10 +370,10 @@ export class BlendStage {
 
   /** Works out what is seen of the own blend in both panes. */
   private workOut(look: StageLook, size: { width: number; height: number }): void {
-    const { stack, own } = this;
-    if (!stack || !own.wanted) return;
+    const { graph, own } = this;
+    if (!graph || !own.wanted) return;
     const { values, slots } = own.wanted;
-    this.ahead.workOut({ stack, values, slots, perMetre: this.parallax ? look.perMetre : 0 }, ...this.sight(size, look));
+    this.ahead.workOut({ graph, values, slots, perMetre: this.parallax ? look.perMetre : 0 }, ...this.sight(size, look));
   }
   private sight(size: { width: number; height: number }, { orbit, flat }: StageLook): Sight {
     return [size, { orbit, flat }, this.panes, this.spans];
@@ -403,9 +408,9 @@ export class BlendStage {
     gl.enable(gl.CULL_FACE);
     gl.enable(gl.SCISSOR_TEST);
     // The code that works pictures out is quick only once it has run a few times.
-    for (let i = 0; i < WARM_UP.times && this.stack && this.own.wanted; i++) {
+    for (let i = 0; i < WARM_UP.times && this.graph && this.own.wanted; i++) {
       // Another object, for which everything is made anew.
-      this.stack = { ...this.stack };
+      this.graph = { ...this.graph };
       this.workOut(look, WARM_UP.size);
     }
     this.showOwn(this.useAhead(look), look, WARM_UP.size, true);

@@ -1,21 +1,40 @@
 // Pictures made by several threads, each taking bands of rows of images in shared memory. Node only.
-import type { BlendRole, Canvas, DrawingStage, Gains, GeneratedSurface, Image, MapSet, Rows, Stack, SurfaceOrder } from '@pebble/core';
-import { DRAWING_STAGES, bandsOf, makeBlendMaps, makeCanvas, makeImage, makeSamples, surfaceOf, weighLook } from '@pebble/core';
+import type {
+  BlendRole,
+  Canvas,
+  DrawingStage,
+  Gains,
+  GeneratedSurface,
+  Image,
+  MapGraph,
+  MapSet,
+  Material,
+  Rows,
+  SurfaceOrder,
+  Values,
+} from '@pebble/core';
+import { DRAWING_STAGES, bandsOf, makeMaterialMaps, makeCanvas, makeImage, makeSamples, mapGraph, surfaceOf, weighLook } from '@pebble/core';
 import { Worker } from 'node:worker_threads';
 import type { Ingredients } from './ingredients';
-import { wantsMips } from './ingredients';
+import { showsSmaller } from './ingredients';
 import type { BandEvaluator, Report } from './ports';
 
 /** One band of a picture. */
-export type BandRequest = BlendBand | SurfaceBand | EvenBand;
-interface BlendBand {
-  kind: 'blend';
-  rows: Rows;
-  stack: Stack;
+export type BandRequest = MaterialPicture | MaterialBand | SurfaceBand | EvenBand;
+/** What a thread needs to know of a picture before its bands: it builds its program once. */
+export interface MaterialPicture {
+  kind: 'material';
+  graph: MapGraph;
+  values: Values;
+  extentM: number;
   from: Ingredients;
   into: Partial<Record<BlendRole, Image>>;
   size: number;
   far: boolean;
+}
+interface MaterialBand {
+  kind: 'band';
+  rows: Rows;
 }
 interface SurfaceBand {
   kind: 'surface';
@@ -50,7 +69,7 @@ export class BandPool implements BandEvaluator {
   ) {}
 
   async evaluate(
-    stack: Stack,
+    material: Material,
     given: Ingredients,
     size: number,
     roles: readonly BlendRole[],
@@ -61,12 +80,14 @@ export class BandPool implements BandEvaluator {
       masks: given.masks.map(shareImage),
       ids: given.ids.map(shareImage),
     };
-    const into = makeBlendMaps(size, size, roles, true);
-    const far = wantsMips(stack, from.slots, size);
-    const bands = bandsOf(size, this.count * 8);
+    const into = makeMaterialMaps(size, size, roles, true);
+    const far = showsSmaller(material, from, size);
+    const { values, extentM } = material;
+    const picture: MaterialPicture = { kind: 'material', graph: mapGraph(material, roles, far), values, extentM, from, into, size, far };
+    await Promise.all(this.started().map((worker) => this.ask(worker, picture)));
     await this.share(
-      bands,
-      (rows) => ({ kind: 'blend', rows, stack, from, into, size, far }),
+      bandsOf(size, this.count * 8),
+      (rows) => ({ kind: 'band', rows }),
       (done) => report(done, 'evaluating'),
     );
     return into;
@@ -93,12 +114,16 @@ export class BandPool implements BandEvaluator {
     return surfaceOf(order, canvas);
   }
 
+  private started(): readonly Worker[] {
+    if (!this.workers.length) this.workers = Array.from({ length: this.count }, () => new Worker(this.workerFile));
+    return this.workers;
+  }
+
   /** Hands out bands as threads become free, so that a slow core holds nobody up. */
   private async share(bands: readonly Rows[], request: (rows: Rows) => BandRequest, report: (done: number) => void): Promise<void> {
-    if (!this.workers.length) this.workers = Array.from({ length: this.count }, () => new Worker(this.workerFile));
     let next = 0;
     await Promise.all(
-      this.workers.map(async (worker) => {
+      this.started().map(async (worker) => {
         for (let band = next++; band < bands.length; band = next++) {
           report(band / bands.length);
           await this.ask(worker, request(bands[band]));

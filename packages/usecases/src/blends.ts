@@ -7,16 +7,34 @@ import type {
   Image,
   MapSet,
   Role,
+  Cut,
+  Material,
+  MeshPlace,
+  Section,
   SpecimenDocument,
   Stack,
   SurfaceDocument,
 } from '@pebble/core';
-import { BLEND_ROLES, evaluateBlend, extractChannel, flatDomain, makeBlendMaps, makeStack, readsGround } from '@pebble/core';
+import {
+  BLEND_ROLES,
+  BlendMaterials,
+  FLAT_GROUND,
+  SectionCutter,
+  SpreadGround,
+  evaluateMaterial,
+  extractChannel,
+  factsWanted,
+  flatDomain,
+  makeMaterialMaps,
+  makeStack,
+  materialReads,
+  readsOf,
+} from '@pebble/core';
 import type { Ingredients } from './ingredients';
-import { sourcesOf, wantsMips } from './ingredients';
+import { showsSmaller, sourcesOf } from './ingredients';
 import { loadMaps } from './maps';
-import type { LiesOn } from './on-mesh';
-import { evaluateAsFlat, liesOn } from './on-mesh';
+import type { LiesOn, MeshPorts } from './on-mesh';
+import { evaluateAsFlat, liesOn, placedMesh } from './on-mesh';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
@@ -61,31 +79,6 @@ export function surfacesBehind(source: SurfaceDocument | BlendDocument, { surfac
   return [...new Set([...slots, ...[...masks, ...ids].flatMap((p) => (p.kind === 'painted' ? [] : [p.surface]))])];
 }
 
-/**
- * Evaluates a stack to maps of `size` × `size`, in this thread. With `on`, coverages see the mesh as the flat view shows
- * it; without, a plane.
- */
-export function evaluateStack(
-  stack: Stack,
-  from: Ingredients,
-  size: number,
-  roles: readonly BlendRole[],
-  report: Report,
-  on: LiesOn | null = null,
-): Partial<Record<BlendRole, Image>> {
-  if (on && readsGround(stack).any) return evaluateAsFlat(stack, from, on, size, roles, report);
-  const far = wantsMips(stack, from.slots, size);
-  const into = makeBlendMaps(size, size, roles);
-  evaluateBlend(stack, {
-    domain: flatDomain(size, size, stack.extentM),
-    sources: sourcesOf(from, far),
-    far,
-    into,
-    onTile: (done) => report(done, 'evaluating'),
-  });
-  return into;
-}
-
 /** Where pixels come from. */
 export interface PixelReader {
   /** Maps of a surface that are asked for and exist. */
@@ -97,17 +90,17 @@ export interface PixelReader {
 /** Values of a picture as they are stored, whatever it was meant for: what a cue compares. */
 const asStored = (image: Image): Image => ({ ...image, colourSpace: 'data' });
 
-/** Everything that evaluating a stack reads. Channels nobody reads are not loaded; heights always decide. @throws UseCaseError */
+/** Everything that evaluating a material reads. Channels nobody reads are not loaded; heights always decide. @throws UseCaseError */
 export async function gather(
-  stack: Stack,
+  { slots: named }: Pick<Material, 'slots'>,
   reader: PixelReader,
   roles: readonly Role[],
   report: (done: number, surface: string) => void,
 ): Promise<Ingredients> {
   const wanted = [...new Set<Role>(['height', ...roles])];
   const slots: MapSet[] = [];
-  for (const [i, id] of stack.slots.entries()) {
-    report(i / stack.slots.length, id);
+  for (const [i, id] of named.surfaces.entries()) {
+    report(i / named.surfaces.length, id);
     slots.push(await reader.maps(id, wanted));
   }
   const picture = async (of: CuePicture): Promise<Image> => {
@@ -117,7 +110,7 @@ export async function gather(
     if (!image) throw new UseCaseError('missing-map', `The ${role} map that a coverage reads is gone. Choose another in its sentence`, of.surface);
     return asStored(of.kind === 'map' ? extractChannel(image, Math.min(of.channel, image.channels - 1)) : image);
   };
-  return { slots, masks: await Promise.all(stack.masks.map(picture)), ids: await Promise.all(stack.ids.map(picture)) };
+  return { slots, masks: await Promise.all(named.masks.map(picture)), ids: await Promise.all(named.ids.map(picture)) };
 }
 
 /** Pixels from the files of surface documents. */
@@ -126,33 +119,76 @@ export const readerOf = (ports: Ports, { surfaces }: Library): PixelReader => ({
   painted: async (blob) => ports.codec.decode(await ports.blobs.get(blob), 'data'),
 });
 
+/** A blend that is to be evaluated over its square: its material, and the place of its specimen that it lies on. */
+export interface Placed {
+  material: Material;
+  /** Null over the extent: a plane. */
+  on: LiesOn | null;
+}
+
+/**
+ * A blend as it lies on a place of its specimen, as far as what is asked of it depends on the mesh; else over the extent.
+ * @param place the first slot where it is left out; null over the extent, whatever it reads
+ * @throws UseCaseError as `liesOn`
+ */
+export async function placeStack(
+  ports: MeshPorts,
+  stack: Stack,
+  blend: BlendDocument,
+  specimens: Readonly<Record<string, SpecimenDocument>>,
+  roles: readonly BlendRole[],
+  place?: MeshPlace | null,
+): Promise<Placed> {
+  const materials = new BlendMaterials();
+  const material = materials.of(stack);
+  if (place === null || !materialReads(material, roles).mesh.size) return { material, on: null };
+  const on = await liesOn(ports, blend, specimens, place);
+  return { material: materials.of(stack, { standing: on.standing }), on };
+}
+/** The same of a blend document. @throws UseCaseError as `stackOf` too */
+export const placeBlend = (ports: MeshPorts, blend: BlendDocument, library: Library, roles: readonly BlendRole[], place?: MeshPlace | null) =>
+  placeStack(ports, stackOf(blend, library), blend, library.specimens ?? {}, roles, place);
+
 /** Evaluates a blend document to maps. */
 export async function evaluateBlendDocument(
   ports: Ports,
   blend: BlendDocument,
   library: Library,
-  size: number,
-  roles: readonly BlendRole[],
+  { size, roles, place }: { size: number; roles: readonly BlendRole[]; place?: MeshPlace | null },
   report: Report,
-): Promise<{ stack: Stack; maps: Partial<Record<BlendRole, Image>> }> {
-  const stack = stackOf(blend, library);
+): Promise<Placed & { maps: Partial<Record<BlendRole, Image>> }> {
   const wanted = BLEND_ROLES.filter((role) => role === 'height' || roles.includes(role));
-  const from = await gather(stack, readerOf(ports, library), wanted, (done, id) => report(0.3 * done, library.surfaces[id].name));
+  const placed = await placeBlend(ports, blend, library, roles, place);
+  const from = await gather(placed.material, readerOf(ports, library), wanted, (done, id) => report(0.3 * done, library.surfaces[id].name));
   const step: Report = (done, note) => report(0.3 + 0.7 * done, note);
-  return { stack, maps: await evaluateSquare(ports, stack, from, blend, library, size, roles, step) };
+  return { ...placed, maps: await evaluateSquare(ports, placed, from, size, roles, step) };
 }
 
-/** The square of a blend as its flat view shows it: by threads, or in this one where coverages look at the specimen. */
+/** The square of a blend as its flat view shows it: by threads where there are any, in this one where coverages look at the specimen. */
 export async function evaluateSquare(
-  ports: Ports,
-  stack: Stack,
+  { bands }: Pick<Ports, 'bands'>,
+  { material, on }: Placed,
   from: Ingredients,
-  blend: BlendDocument,
-  library: Library,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Promise<Partial<Record<BlendRole, Image>>> {
-  const on = readsGround(stack).any ? await liesOn(ports, blend, library.specimens ?? {}) : null;
-  return ports.bands && !on ? ports.bands.evaluate(stack, from, size, roles, report) : evaluateStack(stack, from, size, roles, report, on);
+  if (on) return evaluateAsFlat(material, from, on, size, roles, report);
+  if (bands) return bands.evaluate(material, from, size, roles, report);
+  const far = showsSmaller(material, from, size);
+  const into = makeMaterialMaps(size, size, roles);
+  evaluateMaterial(material, {
+    domain: flatDomain(size, size, material.extentM),
+    sources: sourcesOf(from, far),
+    far,
+    into,
+    onTile: (done) => report(done, 'evaluating'),
+  });
+  return into;
+}
+
+/** Samples along a cut, as the section of the page has them: by the same ground, from the same texels. */
+export function cutPlaced({ material, on }: Placed, from: Ingredients, cut: Cut, count: number): Section {
+  const ground = on ? new SpreadGround(placedMesh(on, factsWanted(material.reads), () => undefined)) : FLAT_GROUND;
+  return new SectionCutter().cut(material, cut, sourcesOf(from, readsOf(material.near.outputs).levels), count, ground);
 }

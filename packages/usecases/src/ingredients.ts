@@ -1,8 +1,8 @@
-// Pixels that evaluating a stack reads.
-import type { ChannelSource, Image, ImageChannel, MapSet, Sources, Stack, StackLayer } from '@pebble/core';
-import { CompileError, mipChain, readsLevels, sourceOfPicture, sourcesOfMaps } from '@pebble/core';
+// Pixels that evaluating a material reads.
+import type { ChannelSource, Image, ImageChannel, MapSet, Material, Sources } from '@pebble/core';
+import { CompileError, mipChain, sourceOfPicture, sourcesOfMaps, wantsMips } from '@pebble/core';
 
-/** Pixels that evaluating a stack reads, by its slots. */
+/** Pixels that evaluating a material reads, by its slots. */
 export interface Ingredients {
   slots: readonly MapSet[];
   /** Pictures of cues: masks with one channel, IDs with three. */
@@ -32,11 +32,9 @@ export function sourcesOf({ slots, masks, ids }: Ingredients, mips: boolean): So
   };
 }
 
-/** Whether a picture of this size shows the sources smaller than they are, so that mip levels are wanted. */
-export function wantsMips(stack: Stack, slots: readonly MapSet[], size: number): boolean {
-  const small = ({ slot, repeats, inner }: StackLayer): boolean =>
-    inner
-      ? wantsMips(inner, slots, size / repeats)
-      : slot >= 0 && Math.max(0, ...Object.values(slots[slot]).map((m) => m.width)) * repeats > size * 1.01;
-  return readsLevels(stack) || stack.layers.some(small);
-}
+/** Whether a picture with so many texels an extent shows what it looks up smaller than it is, so that mip levels are wanted. */
+export const showsSmaller = (material: Material, { slots, masks }: Ingredients, texels: number): boolean =>
+  wantsMips(material, texels, {
+    surfaces: slots.map((maps) => Math.max(0, ...Object.values(maps).map((m) => m.width))),
+    masks: masks.map((m) => m.width),
+  });

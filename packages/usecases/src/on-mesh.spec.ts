@@ -2,6 +2,7 @@ import type { BlendSurface, MapSet } from '@pebble/core';
 import {
   BLEND_ROLES,
   SectionCutter,
+  blendMaterial,
   VertexPainter,
   finerTimes,
   SpreadGround,
@@ -19,7 +20,7 @@ import {
   spreadOver,
   withSets,
 } from '@pebble/core';
-import { evaluateStack, ingredients, liesOn, sourcesOf } from './index';
+import { evaluateSquare, ingredients, liesOn, sourcesOf } from './index';
 import { blendMesh, evaluateOnMesh, knowMeshFacts } from './on-mesh';
 import { memoryPorts } from './testing/memory';
 
@@ -38,31 +39,33 @@ const blend = makeBlend('Step', {
   },
 });
 const stack = makeStack(blend, surfaces);
+const square = async (of: typeof stack, on: Awaited<ReturnType<typeof liesOn>> | null, size: number) =>
+  evaluateSquare({}, { material: blendMaterial(of, { standing: on?.standing }), on }, ingredients(slots), size, ['height'], quiet);
 
 describe('a blend on what it lies on', () => {
   it('is evaluated over its square as the flat view and the section show it', async () => {
     const size = 64;
     const on = await liesOn(memoryPorts(), blend, {});
-    const { height } = evaluateStack(stack, ingredients(slots), size, ['height'], quiet, on);
+    const { height } = await square(stack, on, size);
     // A cut through the middles of row 20, by the ground that the flat view has.
     const ground = new SpreadGround(makeSpecimen('patch', blend.extentM));
     const cut = { ax: 0, ay: 20.5 / size, bx: 1, by: 20.5 / size };
-    const section = new SectionCutter().cut(stack, cut, sourcesOf(ingredients(slots), true), size, ground, { standing: on.standing });
+    const section = new SectionCutter().cut(blendMaterial(stack, { standing: on.standing }), cut, sourcesOf(ingredients(slots), true), size, ground);
     const metres = (v: number) => stack.lo + (v / 65535) * (stack.hi - stack.lo);
     let far = 0;
     for (let x = 0; x < size; x++) if (Math.abs(metres(height!.data[20 * size + x]) - section.height[x]) > 0.002) far++;
     // Two rasters of the mesh differ by less than a texel: at the edge of a seam that may be another layer.
     expect(far).toBeLessThan(4);
     // On a plane all of it would be level, and moss.
-    const plane = evaluateStack(stack, ingredients(slots), size, ['height'], quiet);
+    const plane = await square(stack, null, size);
     expect(plane.height!.data).not.toEqual(height!.data);
   });
   it('knows its mesh band by band as in one', () => {
     const mesh = makeSpecimen('patch', 2.4);
-    const whole = extentGround(mesh, 40, [0, 40]);
-    const [upper, lower] = [extentGround(mesh, 40, [0, 17]), extentGround(mesh, 40, [17, 40])];
-    for (const name of MESH_INPUTS)
-      expect(Float32Array.of(...upper[name], ...lower[name])).toEqual(whole[name]);
+    const of = (rows: readonly [number, number]) => extentGround(mesh, 40, rows).geometry;
+    const whole = of([0, 40]);
+    const [upper, lower] = [of([0, 17]), of([17, 40])];
+    for (const name of MESH_INPUTS) expect(Float32Array.of(...upper[name], ...lower[name])).toEqual(whole[name]);
     const page = mesh.texcoord.map((v) => v * 0.6);
     const all = spreadOver(mesh, page, 40);
     expect(Uint8Array.of(...spreadOver(mesh, page, 40, [0, 9]).covered, ...spreadOver(mesh, page, 40, [9, 40]).covered)).toEqual(all.covered);
@@ -90,11 +93,7 @@ describe('a blend on what it lies on', () => {
         for (let c = 0; c < 2; c++) {
           if (on && !on[i]) continue;
           const came = texcoord[i * 2 + c] * times;
-          worst = Math.max(
-            worst,
-            Math.abs((uv1 as Float32Array)[i * 2 + c] - came),
-            Math.abs((uv2 as Float32Array)[i * 2 + c] - (3 - 2 * came)),
-          );
+          worst = Math.max(worst, Math.abs((uv1 as Float32Array)[i * 2 + c] - came), Math.abs((uv2 as Float32Array)[i * 2 + c] - (3 - 2 * came)));
         }
       return worst;
     };
@@ -117,12 +116,11 @@ describe('a blend on what it lies on', () => {
     for (let i = 0; i < mesh.geomcolor.length; i += 4) expect(mesh.geomcolor[i + 1]).toBe(1);
     // Green everywhere is moss everywhere, whatever the slope.
     const size = 32;
-    const maps = async (document: typeof blend) =>
-      evaluateStack(stack, ingredients(slots), size, ['height'], quiet, await liesOn(ports, document, {})).height!.data;
+    const maps = async (document: typeof blend) => (await square(stack, await liesOn(ports, document, {}), size)).height!.data;
     const [bare, green] = [await maps(blend), await maps({ ...blend, paint })];
     expect(green).not.toEqual(bare);
     const moss = makeStack({ ...blend, layers: { ...blend.layers, b: { ...blend.layers['b'], coverage: {} } } }, surfaces);
-    expect(green).toEqual(evaluateStack(moss, ingredients(slots), size, ['height'], quiet, await liesOn(ports, blend, {})).height!.data);
+    expect(green).toEqual((await square(moss, await liesOn(ports, blend, {}), size)).height!.data);
     const other = { patch: { ...paint.patch, finer: 0 } };
     await expectAsync(liesOn(ports, { ...blend, paint: other }, {})).toBeRejectedWithError(
       /painted on 37,249 vertices and the specimen has 9,409 now/,
@@ -132,11 +130,11 @@ describe('a blend on what it lies on', () => {
     const bare = { title: 'Bare', lods: [[{ ...SPECIMEN_MODELS['marker-stone'](1).lods[1][0], sets: [] }]] };
     expect(() => blendMesh(bare, 1)).toThrowError(/stone has no texture coordinates in set 0/);
     const far = blendMesh(SPECIMEN_MODELS['marker-stone'](1), 1, undefined, { level: 1 });
-    expect(() => evaluateOnMesh(stack, ingredients(slots), { ...far, page: far.page.map((v) => v + 9) }, 16, ['roughness'], quiet)).toThrowError(
-      /outside 0 to 1/,
-    );
+    expect(() =>
+      evaluateOnMesh(blendMaterial(stack), ingredients(slots), { ...far, page: far.page.map((v) => v + 9) }, 16, ['roughness'], quiet),
+    ).toThrowError(/outside 0 to 1/);
     const wall = levelMesh(SPECIMEN_MODELS['shed-wall'](1));
     const many = { ...wall, position: new Float32Array(60_001 * 3), index: new Uint32Array() };
-    expect(() => knowMeshFacts(many, { bend: false, sky: true }, quiet)).toThrowError(/up to 60,000 vertices; this mesh has 60,001/);
+    expect(() => knowMeshFacts(many, ['occlusion'], quiet)).toThrowError(/up to 60,000 vertices; this mesh has 60,001/);
   });
 });

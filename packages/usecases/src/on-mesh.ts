@@ -3,48 +3,56 @@ import type {
   BlendDocument,
   BlendRole,
   Frame,
-  GBuffer,
   Image,
   LoadedPaint,
+  Material,
   Mesh,
+  MeshBuffer,
+  MeshFact,
+  MeshPlace,
   Model,
   Span,
   SpecimenDocument,
-  Stack,
   Standing,
 } from '@pebble/core';
 import {
   Bvh,
+  MapMaker,
   MAX_SKY_VERTICES,
   SPECIMEN_MODELS,
   bandDomain,
   boundsOf,
   densitySpread,
   dilate,
-  evaluateBlend,
+  evenFootprint,
   extentGround,
+  factsWanted,
   finerSpans,
   flatDomain,
   isSpecimenName,
   levelMesh,
-  makeBlendMaps,
+  makeMaterialMaps,
+  mapGraph,
+  materialReads,
   meanCurvature,
   openSky,
   paddingOf,
   paintedMesh,
+  overlapOn,
   partNames,
+  placeName,
   placed,
-  readsGround,
   setsOf,
   slottedMesh,
   specimenMesh,
   spreadOver,
   uvLayout,
   withMeshFacts,
+  withPlace,
   withSpans,
 } from '@pebble/core';
 import type { Ingredients } from './ingredients';
-import { sourcesOf, wantsMips } from './ingredients';
+import { showsSmaller, sourcesOf } from './ingredients';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
@@ -53,21 +61,44 @@ const AT_ONCE = 512;
 /** Texels whose geometry is known at a time: about 60 MB of it. */
 const BAND_TEXELS = 2 ** 20;
 
-/** The mesh with its bend and its open sky, as far as they are asked for. @throws UseCaseError when it has more vertices than the sky is looked at from */
-export function knowMeshFacts(mesh: Mesh, wanted: { bend: boolean; sky: boolean }, report: Report): Mesh {
+/** The mesh with what is wanted of its places. @throws UseCaseError when it has more vertices than the sky is looked at from */
+export function knowMeshFacts(mesh: Mesh, wanted: readonly MeshFact[], report: Report): Mesh {
   const count = mesh.position.length / 3;
-  if (wanted.sky && count > MAX_SKY_VERTICES)
+  const looks = wanted.includes('occlusion');
+  if (looks && count > MAX_SKY_VERTICES)
     throw new UseCaseError(
       'too-many-vertices',
       `The open sky is worked out for up to ${MAX_SKY_VERTICES.toLocaleString('en')} vertices; this mesh has ${count.toLocaleString('en')}. Use a reduced level, or cues that do not look at occlusion`,
     );
-  const sky = wanted.sky ? new Float32Array(count) : null;
+  const sky = looks ? new Float32Array(count) : null;
   const bvh = sky && new Bvh(mesh);
   for (let i = 0; sky && bvh && i < count; i += AT_ONCE) {
     report(i / count, 'looking at the sky');
     openSky(mesh, bvh, [i, Math.min(count, i + AT_ONCE)], sky);
   }
-  return withMeshFacts(mesh, wanted.bend ? meanCurvature(mesh) : null, sky);
+  return withMeshFacts(mesh, wanted.includes('curvature') ? meanCurvature(mesh) : null, sky);
+}
+
+/** Of the texels that it covers, from how many on places that lie on each other are refused. */
+const MAX_OVERLAP = 0.01;
+
+/**
+ * Refuses places of a mesh that lie on each other on a texture: only one of them could be shown.
+ * @param page where vertices lie on it, 0–1
+ * @throws UseCaseError that names the parts and what can be done
+ */
+export function refuseOverlap(mesh: Mesh, page: Float32Array, parts: readonly string[], called: string): void {
+  const { share, parts: pair } = overlapOn(mesh, page);
+  if (share <= MAX_OVERLAP || !pair) return;
+  const [a, b] = pair.map((n) => parts[n] ?? `part ${n + 1}`);
+  const percent = `${Math.round(100 * share)} % of what it covers`;
+  throw new UseCaseError(
+    'overlapping-islands',
+    pair[0] === pair[1]
+      ? `${called}: islands of ${a} lie on each other over ${percent}, so a texture can hold only one of them. Lay it out anew in Surfaces, or choose over the extent`
+      : `${called}: ${a} and ${b} lie on each other over ${percent}, so a texture can hold only one of them. Choose one of these parts, or lay the mesh out anew in Surfaces`,
+    called,
+  );
 }
 
 /** A mesh that a blend lies on: texture coordinates in extents, and where its vertices lie on its texture. */
@@ -76,6 +107,8 @@ export interface BlendMesh {
   page: Float32Array;
   /** Triangles that it lies on; null all of them. The others still shade it. */
   only: Span[] | null;
+  /** How it is called. */
+  called: string;
   /** Metres that the whole texture would be, by its mean density. */
   sideM: number;
   standing: Standing;
@@ -128,84 +161,116 @@ export function blendMesh(
   const { spans } = slottedMesh(parts, () => ({ set, by: 1 }), frame);
   if (slot !== null && !spans[slot]) throw new UseCaseError('missing-slot', `The mesh has no slot called ${slot} any more`, slot);
   const only = slot === null ? null : finerSpans(spans[slot], paint?.finer ?? 0);
-  return { mesh, only, page: whole.texcoord, standing: standingOf(mesh, partNames(model, level)), sideM: 1 / perMetre };
+  return { mesh, only, page: whole.texcoord, standing: standingOf(mesh, partNames(model, level)), called: slot ?? model.title, sideM: 1 / perMetre };
 }
 
 /** What a blend lies on in its flat view; texture coordinates in extents. */
-export type LiesOn = Pick<BlendMesh, 'mesh' | 'standing'>;
+export interface LiesOn {
+  /** All of the specimen: what a place is shaded by is not left out. */
+  mesh: Mesh;
+  standing: Standing;
+  /** Its parts, by number. */
+  parts: readonly { name: string; slot: string }[];
+  /** The place that is shown. */
+  place: MeshPlace;
+}
+/** What it takes to read a mesh that was brought in. */
+export type MeshPorts = Pick<Ports, 'model'> & { blobs: Pick<Ports['blobs'], 'get'> };
 
-/** The specimen of a blend, as the stage shows it: one of our own, one that was brought in, else the patch. */
+/** The place of a mesh by itself, with what is wanted of it. */
+export const placedMesh = ({ mesh, parts, place }: LiesOn, wanted: readonly MeshFact[], report: Report): Mesh =>
+  withPlace(knowMeshFacts(mesh, wanted, report), parts, place);
+
+/**
+ * A place of the specimen of a blend, as the stage shows it: one of our own, one that was brought in, else the patch.
+ * @param place its first slot where it is left out
+ * @throws UseCaseError `missing-slot`, naming those that there are
+ */
 export async function liesOn(
-  { blobs, model }: Pick<Ports, 'model'> & { blobs: Pick<Ports['blobs'], 'get'> },
+  { blobs, model }: MeshPorts,
   blend: BlendDocument,
   specimens: Readonly<Record<string, SpecimenDocument>>,
+  place?: MeshPlace,
 ): Promise<LiesOn> {
   const { specimen, extentM } = blend;
   const brought = specimens[specimen];
   const paint = await paintedOn(blobs, blend, specimen);
-  if (brought && model) return blendMesh(await model(await blobs.get(brought.model)), extentM, brought, { set: brought.uvSet, paint });
+  const on = (mesh: Mesh, of: Model): LiesOn => {
+    const parts = of.lods[0].map(({ name, slot }) => ({ name, slot }));
+    const wanted = place ?? { slot: parts[0].slot };
+    if (!parts.some((p) => p.slot === wanted.slot && (wanted.part === undefined || p.name === wanted.part)))
+      throw new UseCaseError(
+        'missing-slot',
+        `${of.title} has no place called ${placeName(wanted)}. It has ${[...new Set(parts.map((p) => p.slot))].join(', ')}`,
+        placeName(wanted),
+      );
+    return { mesh, standing: standingOf(mesh, partNames(of)), parts, place: wanted };
+  };
+  if (brought && model) {
+    const of = await model(await blobs.get(brought.model));
+    return on(blendMesh(of, extentM, brought, { set: brought.uvSet, paint }).mesh, of);
+  }
   const name = isSpecimenName(specimen) ? specimen : 'patch';
   const made = SPECIMEN_MODELS[name](extentM);
-  const mesh = asPainted(specimenMesh(name, made, extentM), paint);
-  return { mesh, standing: standingOf(mesh, partNames(made)) };
+  return on(asPainted(specimenMesh(name, made, extentM), paint), made);
 }
 
-/** Geometry of a band of rows, and which of its texels are to be kept. */
-type Band = (rows: readonly [number, number]) => { geometry: GBuffer; covered: Uint8Array | null };
+/** Geometry of a band of rows, how far its coordinates move, and which of its texels are to be kept. */
+type Band = (rows: readonly [number, number]) => Pick<MeshBuffer, 'geometry' | 'footprints'> & { covered: Uint8Array | null };
 
 /** Evaluates a picture band by band, so that what is known of the mesh is never known of all of it at once. */
 function evaluateBands(
-  stack: Stack,
+  material: Material,
   from: Ingredients,
-  standing: Standing,
-  size: number,
-  footprint: number,
-  roles: readonly BlendRole[],
+  { size, footprint, roles }: { size: number; footprint: number; roles: readonly BlendRole[] },
   band: Band,
   report: Report,
 ): { into: Partial<Record<BlendRole, Image>>; covered: Uint8Array } {
-  const far = wantsMips(stack, from.slots, 1 / footprint);
+  const far = showsSmaller(material, from, 1 / footprint);
   const sources = sourcesOf(from, far);
-  const into = makeBlendMaps(size, size, roles);
+  const into = makeMaterialMaps(size, size, roles);
   const covered = new Uint8Array(size * size);
+  const maker = new MapMaker(mapGraph(material, roles, far));
   const rows = Math.max(1, Math.floor(BAND_TEXELS / size));
   for (let top = 0; top < size; top += rows) {
     const bottom = Math.min(size, top + rows);
     const known = band([top, bottom]);
     covered.set(known.covered ?? new Uint8Array((bottom - top) * size).fill(1), top * size);
-    const flat = { ...flatDomain(size, bottom - top, stack.extentM, known.geometry), footprint: { x: [footprint, 0], y: [0, footprint] } as const };
-    evaluateBlend(stack, {
+    const { uv1, uv2 } = known.footprints;
+    const flat = {
+      ...flatDomain(size, bottom - top, material.extentM, known.geometry),
+      footprint: evenFootprint(footprint),
+      footprints: { uv1: evenFootprint(uv1), uv2: evenFootprint(uv2) },
+    };
+    maker.run({
       domain: bandDomain(flat, top, size),
       sources,
-      far,
+      values: material.values,
       into,
       rows: [top, bottom],
-      standing,
       onTile: (done) => report((top + done * (bottom - top)) / size, 'evaluating'),
     });
   }
   return { into, covered };
 }
 
-/** Evaluates a stack over the texture of a mesh, carried past the rims of its islands. */
+/** Evaluates a material over the texture of a mesh, carried past the rims of its islands. @throws UseCaseError for islands that lie on each other */
 export function evaluateOnMesh(
-  stack: Stack,
+  material: Material,
   from: Ingredients,
-  { mesh, page, only, standing }: BlendMesh,
+  { mesh, page, only, standing, called }: BlendMesh,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  const all = knowMeshFacts(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
+  refuseOverlap(only ? withSpans(mesh, only) : mesh, page, standing.parts, called);
+  const all = knowMeshFacts(mesh, factsWanted(materialReads(material, roles)), (done, note) => report(0.4 * done, note));
   const known = only ? withSpans(all, only) : all;
   const { footprint } = spreadOver(known, page, size, [0, 1]);
   const { into, covered } = evaluateBands(
-    stack,
+    material,
     from,
-    standing,
-    size,
-    footprint,
-    roles,
+    { size, footprint, roles },
     (rows) => spreadOver(known, page, size, rows),
     (done, note) => report(0.4 + 0.6 * done, note),
   );
@@ -217,14 +282,14 @@ export function evaluateOnMesh(
 
 /** Evaluates the first extent as the flat view shows it, coverages by slope, altitude and vertex colour included. */
 export function evaluateAsFlat(
-  stack: Stack,
+  material: Material,
   from: Ingredients,
-  { mesh, standing }: LiesOn,
+  on: LiesOn,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  const known = knowMeshFacts(mesh, readsGround(stack), (done, note) => report(0.4 * done, note));
-  const band: Band = (rows) => ({ geometry: extentGround(known, size, rows), covered: null });
-  return evaluateBands(stack, from, standing, size, 1 / size, roles, band, (done, note) => report(0.4 + 0.6 * done, note)).into;
+  const known = placedMesh(on, factsWanted(materialReads(material, roles)), (done, note) => report(0.4 * done, note));
+  const band: Band = (rows) => ({ ...extentGround(known, size, rows), covered: null });
+  return evaluateBands(material, from, { size, footprint: 1 / size, roles }, band, (done, note) => report(0.4 + 0.6 * done, note)).into;
 }

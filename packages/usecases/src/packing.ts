@@ -1,10 +1,11 @@
 import type {
   AnyDocument,
   BlendDocument,
-  BlendRole,
   ChannelRoute,
   Image,
   MapSet,
+  Material,
+  MeshPlace,
   OutputChannel,
   PackTarget,
   RecipeDocument,
@@ -17,26 +18,31 @@ import {
   BLEND_ROLES,
   ROLE_FACTS,
   asRows,
+  blendMaterial,
   channelCount,
   collisions,
   fillTemplate,
   inOrder,
+  isBlendRole,
   makeImage,
+  makeStack,
   nameProblem,
   nameSlug,
+  placeName,
   rowPacker,
   templateProblem,
 } from '@pebble/core';
 import type { ImageCodec, ZipEntry } from '@pebble/formats';
 import type { Library } from './blends';
-import { evaluateBlendDocument, libraryOf } from './blends';
+import { blendSurfaces, evaluateBlendDocument, libraryOf } from './blends';
 import { openMaps, rowsAsRole } from './maps';
+import { picturePlaces, tileNote } from './places';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
 /** One file that a recipe will write. */
 export interface PlannedFile {
-  /** Source and file of the recipe: `sourceId/fileId`. */
+  /** Source and file of the recipe, and the place where there are several: `sourceId/fileId/place`. */
   key: string;
   sourceId: string;
   fileId: string;
@@ -47,6 +53,10 @@ export interface PlannedFile {
   channels: 1 | 3 | 4;
   /** Bytes before compression: the most that the PNG can be, give or take its header. */
   rawBytes: number;
+  /** The place of the mesh that it shows; null over the extent. */
+  place: MeshPlace | null;
+  /** What it cannot hold, before it is made. */
+  note: string | null;
   /** What is wrong with it; such a file is not written. */
   problem: string | null;
 }
@@ -65,36 +75,71 @@ export function availableRoles(source: AnyDocument): readonly Role[] {
 const emptyBlend = (source: AnyDocument): string | null =>
   source.kind === 'blend' && !Object.values(source.layers).some((l) => l.on) ? `${source.name} has no layer that is switched on` : null;
 
+/** A file of a recipe, of one of its sources, where it is shown. */
+interface Wanted {
+  sourceId: string;
+  source: SurfaceDocument | BlendDocument;
+  fileId: string;
+  file: RecipeFile;
+  place: MeshPlace | null;
+  note: string | null;
+  /** One of several places: its name is part of the file's. */
+  several: boolean;
+}
+
+/** Sources of a recipe with the places that each of its files shows. */
+function wantedFiles(recipe: RecipeDocument, documents: Documents): Wanted[] {
+  const library = libraryOf(documents);
+  const known = blendSurfaces(library.surfaces);
+  return inOrder(recipe.sources).flatMap(({ id: sourceId }) => {
+    const source = documents[sourceId];
+    if (source?.kind !== 'surface' && source?.kind !== 'blend') return [];
+    const stack = source.kind === 'blend' ? makeStack(source, known, library.blends) : null;
+    const material: Material | null = stack?.layers.length ? blendMaterial(stack) : null;
+    return inOrder(recipe.files).flatMap(({ id: fileId, ...file }) => {
+      const roles = rolesOf(file).filter(isBlendRole);
+      const places = material && source.kind === 'blend' ? picturePlaces(material, roles, source, library.specimens ?? {}) : [null];
+      return places.map((place) => ({
+        sourceId,
+        source,
+        fileId,
+        file,
+        place,
+        note: material && tileNote(material, roles, place),
+        several: places.length > 1,
+      }));
+    });
+  });
+}
+
 /** Everything a recipe will write, with what is wrong, before anything is started. */
 export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
   const badTemplate = templateProblem(recipe.template);
-  const files: PlannedFile[] = [];
-  for (const { id: sourceId } of inOrder(recipe.sources)) {
-    const source = documents[sourceId];
-    if (!source || (source.kind !== 'surface' && source.kind !== 'blend')) continue;
-    for (const file of inOrder(recipe.files)) {
-      const name = `${fillTemplate(recipe.template, { set: nameSlug(source.name), file: nameSlug(file.label), size: String(recipe.size) })}.png`;
-      const missing = rolesOf(file).filter((role) => !availableRoles(source).includes(role));
-      const channels = channelCount(file.channels);
-      files.push({
-        key: `${sourceId}/${file.id}`,
-        sourceId,
-        fileId: file.id,
-        name,
-        width: recipe.size,
-        height: recipe.size,
-        depth: file.depth,
-        channels,
-        rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
-        problem:
-          badTemplate ??
-          emptyBlend(source) ??
-          nameProblem(name) ??
-          (Object.keys(file.channels).length ? null : 'no channel of this file has a source') ??
-          (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),
-      });
-    }
-  }
+  const files = wantedFiles(recipe, documents).map(({ sourceId, source, fileId, file, place, note, several }): PlannedFile => {
+    const called = several && place ? `${source.name} ${placeName(place)}` : source.name;
+    const name = `${fillTemplate(recipe.template, { set: nameSlug(called), file: nameSlug(file.label), size: String(recipe.size) })}.png`;
+    const missing = rolesOf(file).filter((role) => !availableRoles(source).includes(role));
+    const channels = channelCount(file.channels);
+    return {
+      key: [sourceId, fileId, ...(several && place ? [placeName(place)] : [])].join('/'),
+      sourceId,
+      fileId,
+      name,
+      width: recipe.size,
+      height: recipe.size,
+      depth: file.depth,
+      channels,
+      rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
+      place,
+      note,
+      problem:
+        badTemplate ??
+        emptyBlend(source) ??
+        nameProblem(name) ??
+        (Object.keys(file.channels).length ? null : 'no channel of this file has a source') ??
+        (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),
+    };
+  });
   const twice = new Set(collisions(files.map((f) => f.name)));
   return files.map((f) =>
     f.problem
@@ -120,13 +165,15 @@ export async function* packRecipe(
   if (bad.length) throw new UseCaseError('bad-plan', bad.map((f) => `${f.name}: ${f.problem}`).join('; '), bad[0].name);
   if (!planned.length) throw new UseCaseError('nothing-to-pack', 'There is no file to pack. Add a surface or blend and route a channel');
   const library = libraryOf(documents);
-  const sourceIds = [...new Set(planned.map((f) => f.sourceId))];
+  // One source, as one place shows it, in memory at a time.
+  const shownBy = ({ sourceId, place }: PlannedFile) => JSON.stringify([sourceId, place]);
   let made = 0;
-  for (const sourceId of sourceIds) {
-    const files = planned.filter((f) => f.sourceId === sourceId);
+  for (const shown of new Set(planned.map(shownBy))) {
+    const files = planned.filter((f) => shownBy(f) === shown);
+    const [{ sourceId, place }] = files;
     const roles = [...new Set(files.flatMap((f) => rolesOf(recipe.files[f.fileId])))];
     const step: Report = (done, note) => report((made + done * 0.5) / planned.length, note);
-    const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, library, recipe.size, roles, step);
+    const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, library, { size: recipe.size, roles, place }, step);
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
       const { channels } = recipe.files[file.fileId];
@@ -166,12 +213,11 @@ async function openSource(
   ports: Ports,
   source: SurfaceDocument | BlendDocument,
   library: Library,
-  size: number,
-  roles: Role[],
+  { size, roles, place }: { size: number; roles: readonly Role[]; place: MeshPlace | null },
   report: Report,
 ): Promise<(roles: readonly Role[]) => Promise<OpenMaps>> {
   if (source.kind === 'surface') return (wanted) => openMaps(ports, source, wanted);
-  const maps: MapSet = (await evaluateBlendDocument(ports, source, library, size, roles as BlendRole[], report)).maps;
+  const maps: MapSet = (await evaluateBlendDocument(ports, source, library, { size, roles: roles.filter(isBlendRole), place }, report)).maps;
   return async (wanted) =>
     Object.fromEntries(Object.entries(maps).flatMap(([role, map]) => (wanted.includes(role as Role) ? [[role, asRows(map)]] : [])));
 }

@@ -1,4 +1,4 @@
-import type { BlendRole, GeneratedSurface, Image, LightData, Model, Stack, SurfaceOrder } from '@pebble/core';
+import type { BlendRole, GeneratedSurface, Image, LightData, Material, Model, SurfaceOrder } from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
 import type { Ingredients } from './ingredients';
 
@@ -17,8 +17,14 @@ export type Report = (done: number, note: string) => void;
 
 /** Threads that share the rows of a picture. */
 export interface BandEvaluator {
-  /** Evaluates a stack to maps of `size` × `size`. Throwing from `report` stops it. */
-  evaluate(stack: Stack, from: Ingredients, size: number, roles: readonly BlendRole[], report: Report): Promise<Partial<Record<BlendRole, Image>>>;
+  /** Evaluates a material over the extent to maps of `size` × `size`. Throwing from `report` stops it. */
+  evaluate(
+    material: Material,
+    from: Ingredients,
+    size: number,
+    roles: readonly BlendRole[],
+    report: Report,
+  ): Promise<Partial<Record<BlendRole, Image>>>;
   /** Draws a surface. Throwing from `report` stops it. */
   generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface>;
 }

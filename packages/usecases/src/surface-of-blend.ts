@@ -1,9 +1,9 @@
 // A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
-import type { AssetSlot, BlendDocument, BlendRole, Image, MapSet, SurfaceDocument, SurfaceFacts } from '@pebble/core';
-import { BLEND_ROLES, ROLE_FACTS, blendFacts, nameSlug, resize, seamRatio } from '@pebble/core';
+import type { AssetSlot, BlendDocument, BlendRole, Image, MapSet, MeshPlace, SurfaceDocument, SurfaceFacts } from '@pebble/core';
+import { BLEND_ROLES, ROLE_FACTS, blendMaterial, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import type { Library } from './blends';
-import { evaluateSquare, gather, readerOf, stackOf } from './blends';
+import { evaluateSquare, gather, placeBlend, readerOf, stackOf } from './blends';
 import { entryOf } from './making';
 import type { BlendMesh } from './on-mesh';
 import { blendMesh, evaluateOnMesh, paintedOn } from './on-mesh';
@@ -20,6 +20,8 @@ const SEEN = 3;
 
 export interface SurfaceRequest {
   size: number;
+  /** The place of the blend's own specimen whose square is evaluated; its first slot where it is left out, null over the extent. */
+  place?: MeshPlace | null;
   /** Id of the specimen whose texture it is baked into; the blend's own square where it is left out. */
   onto?: string;
   /** Of an asset: the slot that it sits on, by which set and at how many times its true size. */
@@ -63,22 +65,25 @@ export async function surfaceOfBlend(
   ports: Ports,
   blend: BlendDocument,
   library: Library,
-  { size, onto, slot }: SurfaceRequest,
+  { size, onto, slot, place }: SurfaceRequest,
   report: Report,
 ): Promise<SurfaceDocument> {
-  const stack = stackOf(blend, library);
   const mesh = onto === undefined ? null : await meshOf(ports, blend, library, onto, slot);
+  const placed = mesh
+    ? { material: blendMaterial(stackOf(blend, library), { standing: mesh.standing }), on: null }
+    : await placeBlend(ports, blend, library, BLEND_ROLES, place);
+  const { material } = placed;
   const groups: BlendRole[][] = size > ALL_AT_ONCE ? BLEND_ROLES.map((role) => [role]) : [[...BLEND_ROLES]];
   const maps: SurfaceDocument['maps'] = {};
   const small: MapSet = {};
   const left: string[] = [];
   for (const [g, roles] of groups.entries()) {
     const step: Report = (done, note) => report((0.9 * (g + done)) / groups.length, note);
-    const from = await gather(stack, readerOf(ports, library), roles, (done, id) => step(0.2 * done, library.surfaces[id].name));
+    const from = await gather(material, readerOf(ports, library), roles, (done, id) => step(0.2 * done, library.surfaces[id].name));
     const evaluating: Report = (done, note) => step(0.2 + 0.5 * done, note);
     const made = mesh
-      ? evaluateOnMesh(stack, from, mesh, size, roles, evaluating)
-      : await evaluateSquare(ports, stack, from, blend, library, size, roles, evaluating);
+      ? evaluateOnMesh(material, from, mesh, size, roles, evaluating)
+      : await evaluateSquare(ports, placed, from, size, roles, evaluating);
     for (const [k, role] of roles.entries()) {
       const image = made[role] as Image;
       delete made[role];
@@ -99,10 +104,11 @@ export async function surfaceOfBlend(
     }
   }
   report(0.95, 'thumbnail');
-  const facts: SurfaceFacts = mesh ? { ...blendFacts(stack), sizeM: mesh.sideM } : blendFacts(stack);
-  const name = mesh ? `${blend.name} on ${mesh.name}` : `${blend.name}, baked`;
+  const facts: SurfaceFacts = mesh ? { ...materialFacts(material), sizeM: mesh.sideM } : materialFacts(material);
+  const where = placed.on ? placeName(placed.on.place) : 'the extent';
+  const name = mesh ? `${blend.name} on ${mesh.name}` : placed.on ? `${blend.name}, ${where}` : `${blend.name}, baked`;
   const notes = [
-    `Made of the blend ${blend.name} at ${size} × ${size}${mesh ? `, into the texture of ${mesh.name}` : ''}.`,
+    `Made of the blend ${blend.name} at ${size} × ${size}, ${mesh ? `into the texture of ${mesh.name}` : `over ${where}`}.`,
     ...(left.length ? [`Left out, since they are the same everywhere: ${left.join(', ')}.`] : []),
     ...(mesh ? [] : [rims(small)]),
   ];

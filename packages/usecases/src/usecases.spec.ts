@@ -1,5 +1,5 @@
 import type { AnyDocument, BlendRole, Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, generateSurface, makeBlend, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
+import { BLEND_ROLES, blendMaterial, generateSurface, makeBlend, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
@@ -11,7 +11,7 @@ import {
   blendSurface,
   evaluateBlendDocument,
   ingredients,
-  evaluateStack,
+  evaluateSquare,
   flipGreen,
   generateSurfaceDocument,
   importSurface,
@@ -124,17 +124,17 @@ describe('blends and bands', () => {
   it('evaluate to the same bytes on one thread and on two', async () => {
     const worker = path.resolve(import.meta.dirname, '../../../dist/node/band-worker.mjs');
     if (!existsSync(worker)) return fail('dist/node/band-worker.mjs is not built');
-    const stack = stackOf(blend, { surfaces });
+    const material = blendMaterial(stackOf(blend, { surfaces }));
     const from = ingredients([stone.maps, moss.maps]);
-    const here = evaluateStack(stack, from, 96, BLEND_ROLES as readonly BlendRole[], quiet);
+    const here = await evaluateSquare({}, { material, on: null }, from, 96, BLEND_ROLES as readonly BlendRole[], quiet);
     const pool = new BandPool(worker, 2);
     const told: number[] = [];
-    const there = await pool.evaluate(stack, from, 96, BLEND_ROLES as readonly BlendRole[], (done) => told.push(done));
+    const there = await pool.evaluate(material, from, 96, BLEND_ROLES as readonly BlendRole[], (done) => told.push(done));
     expect(told.length).toBe(16);
     const stop = () => {
       throw new Error('stopped');
     };
-    await expectAsync(pool.evaluate(stack, from, 96, ['roughness'], stop)).toBeRejectedWithError('stopped');
+    await expectAsync(pool.evaluate(material, from, 96, ['roughness'], stop)).toBeRejectedWithError('stopped');
     const order = { name: 'roof-tile', seed: 3, size: 80, amounts: { moss: 2 } } as const;
     const drawn = await pool.generate(order, quiet);
     const wanted = generateSurface('roof-tile', order);
@@ -171,7 +171,7 @@ describe('blends and bands', () => {
         },
       },
     };
-    const { maps } = await evaluateBlendDocument(counting, blend, { surfaces: docs }, 32, ['roughness'], quiet);
+    const { maps } = await evaluateBlendDocument(counting, blend, { surfaces: docs }, { size: 32, roles: ['roughness'] }, quiet);
     expect(Object.keys(maps)).toEqual(['roughness']);
     expect(asked.length).toBe(4);
   });

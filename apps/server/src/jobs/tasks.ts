@@ -187,7 +187,7 @@ async function packTask({ ports, report, documents }: TaskContext, { recipe, ski
 
 async function bakeTask(
   { ports, report, documents }: TaskContext,
-  { document, size, specimen, asset, slot: key }: BakeRequest & { document: string },
+  { document, size, specimen, asset, slot: key, place }: BakeRequest & { document: string },
 ): Promise<Outcome> {
   const all: Record<string, AnyDocument> = Object.fromEntries((await documents()).map((d) => [d.id, d.body]));
   const blend = all[document];
@@ -197,7 +197,7 @@ async function bakeTask(
   if (of !== null && !slot) throw new UseCaseError('missing-slot', 'This slot of the asset was deleted before it could be baked');
   const onto = of?.kind === 'asset' ? of.specimen : specimen;
   const id = randomUUID();
-  return { create: [{ id, body: await surfaceOfBlend(ports, blend, libraryOf(all), { size, onto, slot }, report) }], result: { surface: id } };
+  return { create: [{ id, body: await surfaceOfBlend(ports, blend, libraryOf(all), { size, onto, slot, place }, report) }], result: { surface: id } };
 }
 
 /** The example project, small first so that it can be used at once; full-size pixels follow as jobs of their own. */

@@ -1,10 +1,10 @@
 /// <reference lib="webworker" />
-import type { BlendRole, Image, MapSet, PackedSurface, Role, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, extractChannel, idColours, makeImage, packChannels, readsGround, resize } from '@pebble/core';
+import type { Image, MapSet, MeshPlace, PackedSurface, Role, StagePixels, SurfaceDocument } from '@pebble/core';
+import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, makeImage, packChannels, resize } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
-import { asRole, evaluateStack, flipGreen, gather, liesOn, rolesOf, stackOf } from '@pebble/usecases';
+import { asRole, evaluateSquare, flipGreen, gather, placeBlend, rolesOf } from '@pebble/usecases';
 import { bytesOf } from './blob';
 import { litTile } from './lit';
 import { partsOf, picture, shownMap } from './pictures';
@@ -57,31 +57,22 @@ const stageOf = (surface: SurfaceDocument, roles: readonly Role[]): StageMaps =>
   Object.fromEntries(roles.flatMap((role) => (surface.maps[role] ? [[role, surface.maps[role].stage]] : [])));
 
 /** The last maps that were made for previews: routing one channel after another reads the same ones. */
-const memory = new Map<string, Promise<MapSet>>();
+const memory = new Recent<string, Promise<MapSet>>(8);
 
-function previewMaps({ source, surfaces, blends, specimens, size }: ComputeRequests['preview']['args'], roles: Role[]): Promise<MapSet> {
-  const key = JSON.stringify([source, surfaces, blends, specimens, roles, size]);
-  let made = memory.get(key);
-  if (!made) {
-    made = makePreviewMaps(source, { surfaces, blends, specimens }, size, roles);
-    memory.set(key, made);
-    made.catch(() => memory.delete(key));
-    if (memory.size > 8) memory.delete(memory.keys().next().value as string);
-  }
-  return made;
+function previewMaps({ source, surfaces, blends, specimens, size, place }: ComputeRequests['preview']['args'], roles: Role[]): Promise<MapSet> {
+  const key = JSON.stringify([source, surfaces, blends, specimens, roles, size, place]);
+  return memory.of(key, () => makePreviewMaps(source, { surfaces, blends, specimens }, { size, roles, place }));
 }
 
 async function makePreviewMaps(
   source: ComputeRequests['preview']['args']['source'],
   { surfaces, blends, specimens }: Library,
-  size: number,
-  roles: Role[],
+  { size, roles, place }: { size: number; roles: Role[]; place: MeshPlace | null },
 ): Promise<MapSet> {
   if (source.kind === 'surface') {
     const maps = await stageImages(stageOf(source, roles));
     return Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, resize(image, size, size)]));
   }
-  const stack = stackOf(source, { surfaces, blends });
   const small = (image: Image) => resize(image, Math.min(image.width, size), Math.min(image.height, size));
   const reader: PixelReader = {
     maps: async (id, wanted) =>
@@ -91,8 +82,9 @@ async function makePreviewMaps(
     painted: async (blob) => small(await webCodec.decode(await bytesOf(blob), 'data')),
   };
   const model = async (bytes: Uint8Array) => (await (await import('@pebble/formats/mesh')).readGltf(bytes)).model;
-  const on = readsGround(stack).any ? await liesOn({ blobs: { get: bytesOf }, model }, source, specimens ?? {}) : null;
-  return evaluateStack(stack, await gather(stack, reader, roles, () => undefined), size, roles as BlendRole[], () => undefined, on);
+  const wanted = roles.filter(isBlendRole);
+  const placed = await placeBlend({ blobs: { get: bytesOf }, model }, source, { surfaces, blends, specimens }, wanted, place);
+  return evaluateSquare({}, placed, await gather(placed.material, reader, roles, () => undefined), size, wanted, () => undefined);
 }
 
 const preview: Handler<'preview'> = async (args) => {

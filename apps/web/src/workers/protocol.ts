@@ -3,6 +3,7 @@ import type {
   BlendRole,
   IdShare,
   Image,
+  MeshPlace,
   PackedPicture,
   PackedSurface,
   RecipeFile,
@@ -72,6 +73,8 @@ export interface ComputeRequests {
       blends: Record<string, BlendDocument>;
       /** The one that it lies on, if it was brought in. */
       specimens: Record<string, SpecimenDocument>;
+      /** The place of it that is shown; null over the extent. */
+      place: MeshPlace | null;
       exportNormal: 'y+' | 'y-';
       size: number;
     };

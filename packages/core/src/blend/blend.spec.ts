@@ -1,20 +1,21 @@
 import * as fc from 'fast-check';
 import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, MapSet, Sources } from '../index';
 import {
+  EditPrices,
+  FLAT_GROUND,
   SectionCutter,
-  cuePrice,
-  extraPrice,
+  blendMaterial,
   layerSamples,
   priceOf,
-  blendFacts,
   evaluate,
-  evaluateBlend,
+  evaluateMaterial,
   flatDomain,
   generateSurface,
   linearToSrgb,
   lowerBlend,
   makeBlend,
-  makeBlendMaps,
+  makeMaterialMaps,
+  materialFacts,
   makeCue,
   makeLayer,
   makeStack,
@@ -44,8 +45,8 @@ const two = (over: Partial<Layer> = {}, seam: Partial<Layer['seam']> = {}) => {
 };
 function render(blend: BlendDocument) {
   const stack = makeStack(blend, surfaces);
-  const into = makeBlendMaps(size, size);
-  evaluateBlend(stack, { domain: flatDomain(size, size, blend.extentM), sources: sourcesFor(stack.slots), into });
+  const into = makeMaterialMaps(size, size);
+  evaluateMaterial(blendMaterial(stack), { domain: flatDomain(size, size, blend.extentM), sources: sourcesFor(stack.slots), into });
   return { stack, into };
 }
 
@@ -104,12 +105,12 @@ describe('a height-led blend', () => {
   it('evaluates in bands of rows to the same bytes', () => {
     const blend = two({}, { broken: { byM: 0.006, atM: 0.3, octaves: 3, seed: 4 } });
     const whole = render(blend);
-    const into = makeBlendMaps(size, size, undefined, true);
+    const into = makeMaterialMaps(size, size, undefined, true);
     for (const rows of [
       [40, 64],
       [0, 40],
     ] as const)
-      evaluateBlend(whole.stack, { domain: flatDomain(size, size, 2.4), sources: sourcesFor(whole.stack.slots), into, rows });
+      evaluateMaterial(blendMaterial(whole.stack), { domain: flatDomain(size, size, 2.4), sources: sourcesFor(whole.stack.slots), into, rows });
     expect([...into.normal!.data]).toEqual([...whole.into.normal!.data]);
     expect([...into.height!.data]).toEqual([...whole.into.height!.data]);
   });
@@ -138,7 +139,7 @@ describe('a height-led blend', () => {
   });
   it('gives unit normals and facts that read its heights back', () => {
     const { stack, into } = render(two());
-    const facts = blendFacts(stack);
+    const facts = materialFacts(blendMaterial(stack));
     expect((0 - facts.mid) * facts.reliefM).toBeCloseTo(stack.lo, 9);
     for (let i = 0; i < into.normal!.data.length; i += 3) {
       const n = [0, 1, 2].map((c) => (into.normal!.data[i + c] / 255) * 2 - 1);
@@ -163,15 +164,19 @@ describe('a height-led blend', () => {
 
 describe('prices before use', () => {
   it('are what the layer costs afterwards', () => {
-    const total = (blend: BlendDocument) => priceOf(optimise(lowerBlend(makeStack(blend, surfaces)).channels, { hoist: true }).outputs);
+    const total = (blend: BlendDocument) => {
+      const stack = makeStack(blend, surfaces);
+      return priceOf(optimise(lowerBlend(stack, { far: true }).channels, { hoist: true }).outputs, stackValues(stack));
+    };
     const plain = two({ coverage: { a: makeCue('vertexColour') } });
     const broken = two({ coverage: { a: makeCue('vertexColour') } }, { broken: { byM: 0.01, atM: 0.3, octaves: 3, seed: 1 } });
-    expect(total(broken).operations - total(plain).operations).toBe(extraPrice('broken').operations);
+    const prices = new EditPrices(plain, surfaces);
+    expect(total(broken).operations - total(plain).operations).toBe(prices.extra('broken', 'b').operations);
     for (const kind of ['vertexColour', 'noise', 'constant'] as const) {
       const more = two({ coverage: { a: makeCue('vertexColour'), b: makeCue(kind, { order: 2 }) } });
       expect(total(more).operations - total(plain).operations)
         .withContext(kind)
-        .toBe(cuePrice(kind).operations);
+        .toBe(prices.cue(kind, (d) => d.layers['b'].coverage).operations);
     }
     const ground = blendOf({ a: makeLayer('stone', 'Stone', 1) });
     expect(total(plain).samples - total(ground).samples).toBe(layerSamples(surfaces['moss'].roles));
@@ -182,18 +187,19 @@ describe('prices before use', () => {
 describe('the section', () => {
   const blend = two({ coverage: { v: makeCue('vertexColour', { channel: 'g' }) } }, { soft: 0.1, follow: 0.2 });
   const stack = makeStack(blend, surfaces);
+  const material = blendMaterial(stack);
   it('shows the heights and weights that the picture has at the same place', () => {
     const n = 32;
     const cutter = new SectionCutter();
     // A level cut through the middle of row 20 of a 64 × 64 picture, at the centres of every second pixel.
     const cut = { ax: 0, ay: 20.5 / size, bx: 1, by: 20.5 / size };
-    const section = cutter.cut(stack, cut, sourcesFor(stack.slots), n);
+    const section = cutter.cut(material, cut, sourcesFor(stack.slots), n, FLAT_GROUND);
     const colours = new Float32Array(n * 4);
     for (let i = 0; i < n; i++) specimenColour((i + 0.5) / n, cut.ay, colours, i * 4);
-    const { channels, profiles } = lowerBlend(stack);
+    const { channels, probes } = lowerBlend(stack);
     const texcoord = Float32Array.from({ length: n * 2 }, (_, k) => (k % 2 ? cut.ay : (Math.floor(k / 2) + 0.5) / n));
     const direct = evaluate(
-      { h: channels.height, w: profiles[1].weight },
+      { h: channels.height, w: probes[1].weight },
       { domain: flatDomain(n, 1, 1, { texcoord, geomcolor: colours }), sources: sourcesFor(stack.slots), values: stackValues(stack) },
     );
     for (let i = 0; i < n; i++) {
@@ -203,7 +209,7 @@ describe('the section', () => {
     expect(section.lengthM).toBeCloseTo(2.4, 9);
   });
   it('has shares that sum to 1 and a winner with the largest', () => {
-    const section = new SectionCutter().cut(stack, { ax: 0.3, ay: 0.02, bx: 0.6, by: 0.98 }, sourcesFor(stack.slots), 100);
+    const section = new SectionCutter().cut(material, { ax: 0.3, ay: 0.02, bx: 0.6, by: 0.98 }, sourcesFor(stack.slots), 100, FLAT_GROUND);
     for (let i = 0; i < 100; i++) {
       const shares = section.layers.map((l) => l.share[i]);
       expect(shares.reduce((a, b) => a + b)).toBeCloseTo(1, 5);
@@ -215,24 +221,25 @@ describe('the section', () => {
     const line = { ax: 0.3, ay: 0.02, bx: 0.6, by: 0.98 };
     const alone = makeStack(blendOf({ a: makeLayer('stone', 'Stone', 1) }), surfaces);
     const cutter = new SectionCutter();
-    const pieces = [...cutter.preparing(stack)].length;
+    const pieces = [...cutter.preparing(material)].length;
     expect(pieces).toBeGreaterThan(2);
-    expect([...cutter.preparing(stack)].length).toBe(0);
-    const want = new SectionCutter().cut(stack, line, sourcesFor(stack.slots), 40);
-    expect(cutter.cut(stack, line, sourcesFor(stack.slots), 40)).toEqual(want);
-    const given = cutter.preparing(alone);
+    expect([...cutter.preparing(material)].length).toBe(0);
+    const want = new SectionCutter().cut(material, line, sourcesFor(stack.slots), 40, FLAT_GROUND);
+    expect(cutter.cut(material, line, sourcesFor(stack.slots), 40, FLAT_GROUND)).toEqual(want);
+    const given = cutter.preparing(blendMaterial(alone));
     given.next();
     given.next();
-    expect(cutter.cut(stack, line, sourcesFor(stack.slots), 40)).toEqual(want);
-    expect(cutter.cut(alone, line, sourcesFor(alone.slots), 40).layers.length).toBe(1);
+    expect(cutter.cut(material, line, sourcesFor(stack.slots), 40, FLAT_GROUND)).toEqual(want);
+    expect(cutter.cut(blendMaterial(alone), line, sourcesFor(alone.slots), 40, FLAT_GROUND).layers.length).toBe(1);
   });
   it('moves with lift by exactly the lift', () => {
     const cutter = new SectionCutter();
-    const before = cutter.cut(stack, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile;
+    const before = cutter.cut(material, blend.cut, sourcesFor(stack.slots), 16, FLAT_GROUND).layers[1].profile;
     const lifted = makeStack(
       { ...blend, layers: { ...blend.layers, b: { ...blend.layers['b'], seam: { ...blend.layers['b'].seam, liftM: 0.01 } } } },
       surfaces,
     );
-    cutter.cut(lifted, blend.cut, sourcesFor(stack.slots), 16).layers[1].profile.forEach((h, i) => expect(h - before[i]).toBeCloseTo(0.01, 6));
+    const cut = cutter.cut(blendMaterial(lifted), blend.cut, sourcesFor(stack.slots), 16, FLAT_GROUND);
+    cut.layers[1].profile.forEach((h, i) => expect(h - before[i]).toBeCloseTo(0.01, 6));
   });
 });

@@ -6,7 +6,7 @@ import type { StackLayer } from './stack';
 import { usesLevels, usesRoughness, usesTint } from './stack';
 
 /** What a layer is at a point, or several are together. Height is in metres; colour is linear light. */
-export interface Look {
+export interface Shading {
   channels: Record<BlendRole, DagNode>;
   /** glTF specular at an index of refraction of 1.5 being one half: F0 of what is no metal is 0.08 times it. */
   specular: DagNode;
@@ -78,10 +78,10 @@ export class LayerMaps {
   readonly height = (detail?: DagNode): DagNode =>
     this.b.add(this.b.multiply(this.sample('height', 'height', detail), this.b.value(`${this.prefix}relief`)), this.b.value(`${this.prefix}lowest`));
 
-  look(): Look {
+  look(): Shading {
     const { b, prefix: p, layer } = this;
     const normal = b.node('normalmap', [this.sample('normal', 'normal'), b.value(`${p}normal`)]);
-    const channels: Look['channels'] = {
+    const channels: Shading['channels'] = {
       baseColor: this.sample('baseColor', 'baseColor'),
       normal: layer.laid.b ? turned(b, normal, p) : normal,
       roughness: this.sample('roughness', 'roughness'),
@@ -95,7 +95,7 @@ export class LayerMaps {
 }
 
 /** Tint, levels and roughness of a layer's look. */
-export function adjusted(b: Builder, { layer }: StackLayer, p: string, channels: Look['channels']): Look['channels'] {
+export function adjusted(b: Builder, { layer }: StackLayer, p: string, channels: Shading['channels']): Shading['channels'] {
   let { baseColor, roughness } = channels;
   const [zero, one] = [b.constant(0), b.constant(1)];
   if (usesLevels(layer.look)) {
@@ -112,8 +112,8 @@ export function adjusted(b: Builder, { layer }: StackLayer, p: string, channels:
 }
 
 /** A layer of constant values. */
-export function constantLook(b: Builder, entry: StackLayer, p: string): Look {
-  const channels: Look['channels'] = {
+export function constantLook(b: Builder, entry: StackLayer, p: string): Shading {
+  const channels: Shading['channels'] = {
     baseColor: b.value(`${p}base`, 'vec3', UNIT),
     normal: b.constant(0, 0, 1),
     roughness: b.value(`${p}rough`, 'float', UNIT),
@@ -125,7 +125,7 @@ export function constantLook(b: Builder, entry: StackLayer, p: string): Look {
 }
 
 /** What a blend that serves as a layer looks like, turned as it lies. */
-export function innerLook(b: Builder, entry: StackLayer, p: string, look: Look): Look {
+export function innerLook(b: Builder, entry: StackLayer, p: string, look: Shading): Shading {
   const { channels } = look;
   const normal = b.node('mixnormal', [b.constant(0, 0, 1), channels.normal, b.value(`${p}normal`)]);
   return { ...look, channels: adjusted(b, entry, p, { ...channels, normal: entry.laid.b ? turned(b, normal, p) : normal }) };

@@ -8,7 +8,7 @@ import {
   MAX_FLATTENED,
   absorption,
   evaluate,
-  extraPrice,
+  EditPrices,
   flatDomain,
   generateSurface,
   laidOver,
@@ -20,7 +20,7 @@ import {
   makeLayer,
   makeStack,
   optimise,
-  readsLevels,
+  readsOf,
   sourcesOfMaps,
   stackShape,
   stackValues,
@@ -71,15 +71,10 @@ function picture(
   options: { height?: number; geometry?: GBuffer; blends?: Record<string, BlendDocument>; without?: string; far?: boolean; domain?: Domain } = {},
 ) {
   const stack = makeStack(blend, surfaces, options.blends);
-  const finders = stack.slots.map((id) => sourcesOfMaps(MAPS[id], readsLevels(stack) || options.far));
-  const sources: Sources = (slot, channel) => finders[slot](channel) as NonNullable<ReturnType<(typeof finders)[0]>>;
   const lowered = lowerBlend(stack, { far: options.far });
-  const outputs = {
-    ...lowered.channels,
-    specular: lowered.specular,
-    weight: lowered.profiles.at(-1)!.weight,
-    level: lowered.profiles.at(-1)!.height,
-  };
+  const finders = stack.slots.map((id) => sourcesOfMaps(MAPS[id], readsOf(lowered.channels).levels || options.far));
+  const sources: Sources = (slot, channel) => finders[slot](channel) as NonNullable<ReturnType<(typeof finders)[0]>>;
+  const outputs = { ...lowered.channels, specular: lowered.specular, weight: lowered.probes.at(-1)!.weight, level: lowered.probes.at(-1)!.height };
   const out = evaluate(optimise(outputs).outputs, {
     domain: options.domain ?? flatDomain(width, options.height ?? 1, blend.extentM, options.geometry),
     sources,
@@ -247,8 +242,10 @@ describe('layers', () => {
     }
     const tint = (tint: string) => shape({ look: { tint } });
     expect(tint('#ff0000')).toBe(tint('#00ff00'));
-    expect(extraPrice('seamNormal').samples).toBeGreaterThan(0);
-    expect(extraPrice('tint').operations).toBe(3);
+    const price = new EditPrices(blendOf({ a: layerOf('stone', 1), b: layerOf('moss', 2, { coverage: { v: makeCue('vertexColour') } }) }), surfaces);
+    expect(price.extra('seamNormal', 'b').samples).toBeGreaterThan(0);
+    expect(price.extra('tint', 'b')).toEqual({ samples: 0, operations: 3 });
+    expect(price.of(() => undefined)).toEqual({ samples: 0, operations: 0 });
   });
 });
 
@@ -396,7 +393,7 @@ describe('golden pictures of eight by eight', () => {
       const finders = stack.slots.map((id) => sourcesOfMaps(MAPS[id]));
       const ids = stack.ids.map((p) => sourcesOfMaps(MAPS[p.kind === 'id' ? p.surface : '']));
       const sources: Sources = (slot, channel) => (channel === 'id' ? ids : finders)[slot](channel)!;
-      return [...evaluate({ w: lowerBlend(stack).profiles[1].weight }, { domain: flatDomain(8, 8), sources, values: stackValues(stack) })['w'][0]];
+      return [...evaluate({ w: lowerBlend(stack).probes[1].weight }, { domain: flatDomain(8, 8), sources, values: stackValues(stack) })['w'][0]];
     };
     // Near-equal red counts as red: it is 0.028 away.
     expect(weight('#ff0000')).toEqual(Array.from({ length: 64 }, (_, i) => Number(i % 4 === 0 || i % 4 === 3)));

@@ -6,40 +6,28 @@ import type { ColourMode } from '../document';
 import { srgbToLinear } from '../image';
 import type { BlendRole } from '../surface';
 import { BLEND_ROLES } from '../surface';
-import type { Look } from './layer-maps';
+import type { LayerProbe } from '../material';
+import type { Shading } from './layer-maps';
 import { LayerMaps, constantLook, innerLook, laidAt } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
 import { LAYER_HUES, picturesOfStack, prefixOf } from './stack';
 import { detailOf } from './values';
 import { flooded } from './water';
 
-export interface LoweredBlend extends Look {
+export interface LoweredBlend extends Shading {
   builder: Builder;
   /** Each layer's hue, mixed by weight: who wins where. */
   identity: DagNode;
-  /** From the bottom: coverage before heights decide, the height with which each layer contends, its weight over what lies below. */
-  profiles: { coverage: DagNode; height: DagNode; weight: DagNode }[];
+  /** How each layer came to what it is, from the bottom. */
+  probes: LayerProbe[];
   /** For a stack that serves as a layer. */
   smoothing: Smoothing;
-  /** How each layer came to that, when `detail` was asked for. */
-  details: LayerDetail[];
-}
-
-/** What a layer's cues look at and give, one list for each coverage that limits it, and what it is by itself. */
-export interface LayerDetail {
-  coverages: { id: string; input: DagNode | null; value: DagNode }[][];
-  own: Look['channels'] | null;
 }
 
 export interface LowerOptions {
   /** Read mip levels and the spread of heights under them: for pictures seen from afar. Off, level 0 is read. */
   far?: boolean;
-  /** Say how each layer came to its weight. */
-  detail?: boolean;
 }
-
-/** What the stage draws of a blend, by the names that its shader knows. */
-export const stageOutputs = ({ channels, specular, identity }: LoweredBlend) => ({ ...channels, specular, identity });
 
 /** Which share of a map relief has to reach to count: of a layer by its place in the stack, of an inner one by both places. */
 type Share = (...path: number[]) => DagNode;
@@ -55,14 +43,13 @@ type Step = (change: DagNode, share: Share) => DagNode;
  */
 export function lowerBlend(stack: Stack, options: LowerOptions = {}): LoweredBlend {
   const builder = new Builder();
-  return new Lowering(builder, options.far ?? false, options.detail ?? false).stack(stack, '', builder.texcoord());
+  return new Lowering(builder, options.far ?? false).stack(stack, '', builder.texcoord());
 }
 
 class Lowering {
   constructor(
     private readonly b: Builder,
     private readonly far: boolean,
-    private readonly detailed: boolean,
   ) {}
 
   /** @param prefix of its values; @param uv one repetition of its extent a unit */
@@ -70,27 +57,22 @@ class Lowering {
     const { b } = this;
     if (!stack.layers.length) throw new RangeError('A blend needs at least one layer that is switched on');
     const hue = (i: number) => b.constant(...LAYER_HUES[i % LAYER_HUES.length].map((v) => srgbToLinear(v / 255)));
-    const profiles: LoweredBlend['profiles'] = [];
+    const probes: LayerProbe[] = [];
     const pictures = picturesOfStack(stack);
     const steps: Step[] = [];
-    const details: LayerDetail[] = [];
-    let below = {} as Look;
+    let below = {} as Shading;
     let identity = hue(0);
     stack.layers.forEach((entry, i) => {
       const p = `${prefix}${prefixOf(i)}`;
       const site: Site = { uv, below: below.channels?.height, pictures, level: this.far ? this.pictureLevel : null };
-      const detail: LayerDetail = { coverages: [], own: null };
-      if (this.detailed) {
-        details.push(detail);
-        if (i > 0) detail.coverages = entry.coverages.map((c, k) => lowerCues(b, c, `${p}g${k}`, site));
-      }
+      const cues = () => entry.coverages.map((c, k) => lowerCues(b, c, `${p}g${k}`, site));
       const coverage = () =>
         entry.coverages.map((c, k) => lowerCoverage(b, c, `${p}g${k}`, site)).reduce((all, c) => b.multiply(all, c), b.constant(1));
       if (entry.layer.water) {
-        if (i === 0) return this.lay(profiles, steps, (below = this.bed()));
+        if (i === 0) return this.lay(probes, steps, (below = this.bed()), null);
         const c = coverage();
         const { look, level, cover, filled } = flooded(b, p, below, c, uv);
-        profiles.push({ coverage: c, height: level, weight: cover });
+        probes.push({ coverage: c, height: level, weight: cover, cues: cues(), own: null });
         const bed = below.channels.height;
         steps.push(this.reached(entry, (change) => b.subtract(filled(b.add(bed, change)), filled(bed))));
         below = kept(entry, below, look);
@@ -98,25 +80,24 @@ class Lowering {
         return;
       }
       const { look, smoothing } = this.own(entry, p, uv);
-      detail.own = look.channels;
-      if (i === 0) return this.lay(profiles, steps, (below = look), smoothing);
+      if (i === 0) return this.lay(probes, steps, (below = look), look.channels, smoothing);
       const lands = (own: DagNode, under: DagNode) => this.landing(entry, p, own, under, uv);
       const landed = lands(look.channels.height, below.channels.height);
       const c = coverage();
       const landing: Step = (change, share) => b.add(smoothing(share), b.multiply(this.follow(p), change));
       const weight = this.weighing(entry, p, c, landed, below, look.spread, [...steps, landing]);
-      profiles.push({ coverage: c, height: landed, weight });
+      probes.push({ coverage: c, height: landed, weight, cues: cues(), own: look.channels });
       steps.push(this.reached(entry, (change, share) => b.mix(change, landing(change, share), weight)));
       const bent = entry.layer.seam.normal > 0 ? this.seamSlope(p, uv, landed, below.channels.height, weight) : null;
       below = this.compose(entry, p, below, { ...look, channels: { ...look.channels, height: landed } }, weight, bent);
       identity = b.mix(identity, hue(i), weight);
     });
-    return { builder: b, ...below, identity, profiles, details, smoothing: (share) => this.smoothed(steps, share) };
+    return { builder: b, ...below, identity, probes, smoothing: (share) => this.smoothed(steps, share) };
   }
 
   /** The lowest layer: it lies everywhere. */
-  private lay(profiles: LoweredBlend['profiles'], steps: Step[], look: Look, smoothing: Smoothing = this.steady): void {
-    profiles.push({ coverage: this.b.constant(1), height: look.channels.height, weight: this.b.constant(1) });
+  private lay(probes: LayerProbe[], steps: Step[], look: Shading, own: LayerProbe['own'], smoothing: Smoothing = this.steady): void {
+    probes.push({ coverage: this.b.constant(1), height: look.channels.height, weight: this.b.constant(1), cues: [], own });
     steps.push((_, share) => smoothing(share));
   }
 
@@ -128,9 +109,9 @@ class Lowering {
     steps.reduce((change, step, j) => step(change, (...path) => share(j, ...path)), this.b.constant(0));
 
   /** What water stands on where nothing lies below it. */
-  private bed(): Look {
+  private bed(): Shading {
     const { b } = this;
-    const channels: Look['channels'] = {
+    const channels: Shading['channels'] = {
       baseColor: b.constant(0.01, 0.01, 0.01),
       normal: b.constant(0, 0, 1),
       roughness: b.constant(0.05),
@@ -145,7 +126,7 @@ class Lowering {
     this.b.node('imagelevel', [this.b.derivative(uv, 'x'), this.b.derivative(uv, 'y')], { slot, channel: 'mask' });
 
   /** What a layer is by itself, and what leaving small relief out does to its height. */
-  private own(entry: StackLayer, p: string, uv: DagNode): { look: Look; smoothing: Smoothing } {
+  private own(entry: StackLayer, p: string, uv: DagNode): { look: Shading; smoothing: Smoothing } {
     const { b } = this;
     if (entry.layer.constant) return { look: constantLook(b, entry, p), smoothing: this.steady };
     if (entry.inner) {
@@ -167,7 +148,15 @@ class Lowering {
   }
 
   /** @param steps of the layers below, and last how this one lands */
-  private weighing(entry: StackLayer, p: string, coverage: DagNode, landed: DagNode, below: Look, spread: DagNode, steps: readonly Step[]): DagNode {
+  private weighing(
+    entry: StackLayer,
+    p: string,
+    coverage: DagNode,
+    landed: DagNode,
+    below: Shading,
+    spread: DagNode,
+    steps: readonly Step[],
+  ): DagNode {
     const { b } = this;
     let [top, under] = [landed, below.channels.height];
     if (entry.layer.seam.detailM > 0) {
@@ -197,11 +186,11 @@ class Lowering {
     return b.combine(b.multiply(b.subtract(zero, rise), along), b.multiply(rise, down));
   }
 
-  private compose({ layer }: StackLayer, p: string, below: Look, top: Look, w: DagNode, slope: DagNode | null): Look {
+  private compose({ layer }: StackLayer, p: string, below: Shading, top: Shading, w: DagNode, slope: DagNode | null): Shading {
     const { b } = this;
     const [under, over] = [below.channels, top.channels];
     const normal = b.node('mixnormal', [under.normal, over.normal, w]);
-    const look: Look = {
+    const look: Shading = {
       channels: {
         baseColor: b.mix(under.baseColor, this.coloured(layer.mode, under.baseColor, over.baseColor), w),
         normal: slope ? b.node('leannormal', [normal, slope]) : normal,
@@ -222,7 +211,7 @@ class Lowering {
 }
 
 /** What a layer leaves untouched stays what it was below: the same node, so bit for bit. */
-function kept({ layer }: Pick<StackLayer, 'layer'>, below: Look, look: Look): Look {
+function kept({ layer }: Pick<StackLayer, 'layer'>, below: Shading, look: Shading): Shading {
   const channels = Object.fromEntries(BLEND_ROLES.map((role: BlendRole) => [role, (layer.untouched[role] ? below : look).channels[role]]));
-  return { ...look, channels: channels as Look['channels'] };
+  return { ...look, channels: channels as Shading['channels'] };
 }

@@ -1,62 +1,80 @@
-import { Builder, CHANNEL_ROLE, PACKING, optimise, priceOf } from '../compile';
+import { CHANNEL_ROLE, PACKING } from '../compile';
 import type { ImageChannel, Price } from '../compile';
-import { lowerCoverage } from '../coverage';
-import type { Coverage, CueKind, Layer } from '../document';
-import { makeBlend, makeCue, makeLayer } from '../document';
+import type { Coverage, Cue, CueKind } from '../coverage';
+import { STAND_IN, cueKind, makeCue } from '../coverage';
+import type { BlendDocument, Layer } from '../document';
+import { materialPrice } from '../material';
 import type { Role } from '../surface';
-import { BLEND_ROLES, isBlendRole } from '../surface';
-import { lowerBlend } from './lower';
+import { ROLES, isBlendRole } from '../surface';
+import { blendMaterial } from './material';
+import type { BlendSurface, Stack } from './stack';
 import { makeStack } from './stack';
 
-const less = (a: Price, b: Price): Price => ({ samples: a.samples - b.samples, operations: a.operations - b.operations });
+export const lessPrice = (a: Price, b: Price): Price => ({ samples: a.samples - b.samples, operations: a.operations - b.operations });
+const NOTHING: Price = { samples: 0, operations: 0 };
+/** Stands for whatever somebody still has to choose. */
+const ANY_SURFACE: BlendSurface = { sizeM: 1, reliefM: 0.05, mid: 0.5, roles: new Set(ROLES) };
 
-/** What one more cue of a kind costs a pixel beside one that changes from place to place. */
-export function cuePrice(kind: CueKind): Price {
-  const price = (more: Coverage) => {
-    const b = new Builder();
-    const pictures = new Map([
-      ['s/mask/0', 0],
-      ['s/id', 0],
-      ['painted/p', 0],
-    ]);
-    const site = { uv: b.texcoord(), below: b.extract(b.node('geomcolor'), 1), level: null, pictures };
-    return priceOf(optimise({ c: lowerCoverage(b, { first: makeCue('vertexColour'), ...more }, 'p_', site) }, { hoist: true }).outputs);
-  };
-  const next = {
-    ...makeCue(kind, { order: 2 }),
-    ...(kind === 'mask' || kind === 'id' ? { surface: 's' } : kind === 'painted' ? { picture: 'p' } : {}),
-  };
-  return less(price({ next } as Coverage), price({}));
+/** What a stack costs at every pixel. */
+export const stackPrice = (stack: Stack): Price => (stack.layers.length ? materialPrice(blendMaterial(stack)) : NOTHING);
+
+/** What each layer adds, from the bottom: the price with it less the price of what lies below. */
+export function* layerPrices(stack: Stack): Generator<{ id: string; own: Price; all: Price }> {
+  let below = NOTHING;
+  for (let i = 0; i < stack.layers.length; i++) {
+    const all = stackPrice({ ...stack, layers: stack.layers.slice(0, i + 1) });
+    yield { id: stack.layers[i].id, own: lessPrice(all, below), all };
+    below = all;
+  }
 }
 
-/** Costs of a layer over another of a surface with these maps, changed by `change`, beyond the same layer as it usually is. */
-function priceOfChange(change: (layer: Layer) => void, roles: readonly Role[] = BLEND_ROLES): Price {
-  const price = (changed: boolean) => {
-    const top = makeLayer('s', 'Top', 2, { coverage: { c: makeCue('vertexColour') } });
-    if (changed) change(top);
-    const stack = makeStack(makeBlend('', { extentM: 1, layers: { a: makeLayer('s', 'Ground', 1), b: top } }), {
-      s: { sizeM: 1, reliefM: 0.05, mid: 0.5, roles: new Set(roles) },
+/** What changes of a blend would cost a pixel: the true difference on the stack as it is, not a number of their own. */
+export class EditPrices {
+  private base: Price | null = null;
+
+  constructor(
+    private readonly blend: BlendDocument,
+    private readonly surfaces: Readonly<Record<string, BlendSurface>>,
+    private readonly blends: Readonly<Record<string, BlendDocument>> = {},
+  ) {}
+
+  private price = (blend: BlendDocument): Price => stackPrice(makeStack(blend, { ...this.surfaces, [STAND_IN]: ANY_SURFACE }, this.blends));
+
+  /** @param change works on a copy */
+  of(change: (blend: BlendDocument) => void): Price {
+    const changed = JSON.parse(JSON.stringify(this.blend)) as BlendDocument;
+    change(changed);
+    return lessPrice(this.price(changed), (this.base ??= this.price(this.blend)));
+  }
+
+  /** One more cue of a kind in a coverage of the blend. */
+  cue(kind: CueKind, coverage: (blend: BlendDocument) => Coverage | undefined): Price {
+    return this.of((blend) => {
+      const into = coverage(blend);
+      if (into) into['priced'] = { ...makeCue(kind, { order: 1e9 }), ...cueKind(kind).priced } as Cue;
     });
-    return priceOf(optimise(lowerBlend(stack).channels, { hoist: true }).outputs);
-  };
-  return less(price(true), price(false));
+  }
+
+  /** An extra of a layer, used where it is not. */
+  extra(extra: Extra, layer: string): Price {
+    return this.of(({ layers }) => void (layers[layer] && EXTRAS[extra](layers[layer])));
+  }
 }
 
-/** What the extras of a layer cost a pixel once they are used, worked out on a layer over one other. */
+/** What a layer has beyond the usual, as changes that use it. */
 export const EXTRAS = {
-  broken: (l: Layer) => void (l.seam.broken.byM = 0.01),
-  detail: (l: Layer) => void (l.seam.detailM = 0.05),
-  seamNormal: (l: Layer) => void (l.seam.normal = 1),
+  broken: (l: Layer) => void (l.seam.broken.byM ||= 0.01),
+  detail: (l: Layer) => void (l.seam.detailM ||= 0.05),
+  seamNormal: (l: Layer) => void (l.seam.normal ||= 1),
   tint: (l: Layer) => void (l.look.tint = '#808080'),
-  levels: (l: Layer) => void (l.look.low = 0.1),
-  roughness: (l: Layer) => void (l.look.roughness = 0.1),
-  turn: (l: Layer) => void (l.look.turn = 90),
+  levels: (l: Layer) => void (l.look.low ||= 0.1),
+  roughness: (l: Layer) => void (l.look.roughness ||= 0.1),
+  turn: (l: Layer) => void (l.look.turn ||= 90),
   multiply: (l: Layer) => void (l.mode = 'multiply'),
   screen: (l: Layer) => void (l.mode = 'screen'),
   overlay: (l: Layer) => void (l.mode = 'overlay'),
 };
 export type Extra = keyof typeof EXTRAS;
-export const extraPrice = (extra: Extra): Price => priceOfChange(EXTRAS[extra]);
 
 /** Texture fetches a pixel that a layer with these maps costs: one for each packed texture it reads. */
 export const layerSamples = (roles: Iterable<Role>): number => {

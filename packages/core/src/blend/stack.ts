@@ -1,7 +1,9 @@
-import type { CuePicture } from '../coverage';
-import { coverageShape, pictureKey, picturesOf } from '../coverage';
-import type { BlendDocument, Coverage, Layer, LayerLook } from '../document';
-import { DEFAULT_LOOK, coverageOf, inOrder } from '../document';
+import type { Coverage, CuePicture } from '../coverage';
+import { coverageShape, cueKind, evenCoverage, pictureKey, pictureOf, picturesOf } from '../coverage';
+import type { BlendDocument, Layer, LayerLook } from '../document';
+import { DEFAULT_LOOK, coverageOf } from '../document';
+import { inOrder } from '../order';
+import type { Laid, MaterialProblem } from '../material';
 import type { Role, SurfaceFacts } from '../surface';
 
 /** What a blend needs to know of a surface to compile: its size and which maps it has. */
@@ -27,13 +29,8 @@ export interface StackLayer {
   span: number;
   /** Lowest height of what lies below, in metres, lifts left out. */
   floor: number;
-}
-
-/** Something of a blend that cannot be shown as it was meant; the rest goes on. */
-export interface StackProblem {
-  layer: string;
-  code: 'missing-surface' | 'missing-map' | 'cycle' | 'too-many-layers' | 'no-height';
-  message: string;
+  /** Masks that its cues read. */
+  masks: Laid[];
 }
 
 /** The layers that take part, from the bottom, with what interval arithmetic says of their heights. */
@@ -48,7 +45,7 @@ export interface Stack {
   /** Bounds of the blended height in metres. */
   lo: number;
   hi: number;
-  problems: StackProblem[];
+  problems: MaterialProblem[];
 }
 
 /** Layers in all, those of blends inside counted. */
@@ -94,7 +91,7 @@ interface Making {
   slots: string[];
   masks: CuePicture[];
   ids: CuePicture[];
-  problems: StackProblem[];
+  problems: MaterialProblem[];
   count: number;
 }
 
@@ -126,6 +123,7 @@ function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocum
   for (const { id, ...layer } of wanted) {
     const content = contentOf(id, layer, blend, making, path);
     if (!content) continue;
+    missingParts(id, layer, blend, making);
     const { own, sizeM, ...shown } = content;
     const { follow, liftM, broken } = layer.seam;
     const laid = laidOver(blend.extentM, sizeM, layer.look);
@@ -134,11 +132,13 @@ function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocum
     const floor = plain?.lo ?? own.lo;
     // Span ignores lift, so that dragging a layer up or down never changes how hard its edge is.
     const span = Math.max(own.hi - own.lo, plain ? plain.hi - plain.lo : 0, 1e-6);
-    layers.push({ id, layer, coverages, ...shown, laid, repeats: Math.hypot(laid.a, laid.b), span, floor });
+    const masks = coverages.flatMap((c) => masksOf(c, making));
+    layers.push({ id, layer, coverages, ...shown, laid, repeats: Math.hypot(laid.a, laid.b), span, floor, masks });
     if (!plain || !lifted) {
       plain = lifted = own;
       continue;
     }
+    if (!hasSay(layer, coverages)) continue;
     const noise = Math.abs(broken.byM);
     const top = (below: Bounds, lift: number): Bounds =>
       layer.water
@@ -152,11 +152,23 @@ function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocum
   return { extentM: blend.extentM, standsAtM: blend.standsAtM, layers, slots, masks, ids, problems, lo, hi: Math.max(hi, lo + 1e-6) };
 }
 
+/** Whether a layer over another one can change its height anywhere: others' seams do not heed one that cannot. */
+const hasSay = ({ strength, untouched }: Layer, coverages: readonly Coverage[]): boolean =>
+  strength > 0 && !untouched.height && coverages.every((c) => evenCoverage(c) !== 0);
+
+/** Masks that a coverage reads, by their slots. */
+const masksOf = (coverage: Coverage, { masks }: Making): Laid[] =>
+  Object.values(coverage).flatMap((cue) => {
+    const picture = pictureOf(cue);
+    const slot = picture ? masks.findIndex((m) => pictureKey(m) === pictureKey(picture)) : -1;
+    return slot < 0 ? [] : [{ slot, repeats: cueKind(cue.kind).repeats?.(cue) ?? 1 }];
+  });
+
 type Content = Pick<StackLayer, 'surface' | 'inner' | 'slot'> & { own: Bounds; sizeM: number };
 
 /** What a layer shows, with the bounds of its own height; null, and a problem said, where it cannot be shown. */
 function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Content | null {
-  const refuse = (code: StackProblem['code'], message: string): null => {
+  const refuse = (code: MaterialProblem['code'], message: string): null => {
     making.problems.push({ layer: id, code, message: `${layer.name}: ${message}` });
     return null;
   };
@@ -184,6 +196,22 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
   const inner = stackOf(other, making, [...path, other]);
   if (!inner.layers.length) return refuse('missing-surface', `${other.name} has no layer to show. Open it and switch one on`);
   return { surface: null, inner, slot: -1, own: { lo: inner.lo, hi: inner.hi }, sizeM: other.extentM };
+}
+
+/** Says which coverage or group of the blend a layer names that is not there. */
+function missingParts(id: string, { name, shared, group }: Layer, blend: BlendDocument, { problems }: Making): void {
+  if (shared !== null && !Object.hasOwn(blend.coverages, shared))
+    problems.push({
+      layer: id,
+      code: 'missing-coverage',
+      message: `${name}: the coverage "${shared}" that it shares is not in the blend. Share another, or give it one of its own`,
+    });
+  if (group !== null && !Object.hasOwn(blend.groups, group))
+    problems.push({
+      layer: id,
+      code: 'missing-group',
+      message: `${name}: its group "${group}" is not in the blend. Take it out of the group, or name another`,
+    });
 }
 
 function collectPictures(id: string, layer: Layer, coverage: Coverage, making: Making): void {
@@ -234,21 +262,4 @@ export function stackShape(stack: Stack): string {
       return `${content}${look}{${l.coverages.map((c) => coverageShape(c, pictures)).join('/')}}${seam}${layer.mode}-${kept}`;
     })
     .join('|');
-}
-
-/** Whether seams of a stack read heights at other mip levels than the picture asks for. */
-export const readsLevels = (stack: Stack): boolean =>
-  stack.layers.some((l, i) => (i > 0 && l.layer.seam.detailM > 0) || (l.inner ? readsLevels(l.inner) : false));
-
-/** Kinds of cues that look at what a mesh is, where it is seen. */
-const GEOMETRY = ['vertexColour', 'altitude', 'slope', 'direction', 'convexity', 'concavity', 'occlusion', 'ground', 'part'];
-
-/**
- * What coverages of a stack ask of the mesh: anything at all, how it bends, how much of the sky is open over it.
- */
-export function readsGround(stack: Stack): { any: boolean; bend: boolean; sky: boolean } {
-  const kinds = (of: Stack): string[] =>
-    of.layers.flatMap((l) => [...l.coverages.flatMap((c) => Object.values(c).map((cue) => cue.kind)), ...(l.inner ? kinds(l.inner) : [])]);
-  const all = new Set(kinds(stack));
-  return { any: GEOMETRY.some((k) => all.has(k)), bend: all.has('convexity') || all.has('concavity'), sky: all.has('occlusion') };
 }

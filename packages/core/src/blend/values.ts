@@ -1,7 +1,7 @@
 import type { Values } from '../compile';
 import type { CuePlace } from '../coverage';
 import { coverageValues, noiseCells } from '../coverage';
-import { srgbToLinear } from '../image';
+import { linearOf } from '../image';
 import type { Stack, StackLayer } from './stack';
 import { prefixOf } from './stack';
 
@@ -14,10 +14,6 @@ export interface ValueOptions {
   without?: string;
   standing?: Standing;
 }
-
-/** `#rrggbb` as linear light. */
-export const linearOf = (hex: string): [number, number, number] =>
-  [1, 3, 5].map((i) => srgbToLinear(parseInt(hex.slice(i, i + 2), 16) / 255)) as [number, number, number];
 
 /** Water swallows light by e^(−a·depth): what is left after the clear depth is the murk colour. Beer–Lambert. */
 export const absorption = (murk: string, clearM: number): number[] =>

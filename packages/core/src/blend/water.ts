@@ -1,6 +1,6 @@
 import type { Builder, DagNode } from '../compile';
 import { UNIT } from '../compile';
-import type { Look } from './layer-maps';
+import type { Shading } from './layer-maps';
 
 /** Depth over which water begins to cover what it lies on, in metres. */
 const SHORE_M = 0.004;
@@ -13,7 +13,7 @@ const WET_GLOSS = 1.3;
 const SPECULAR = 0.25;
 
 export interface Flood {
-  look: Look;
+  look: Shading;
   /** Height of the water's surface, and how much it covers. */
   level: DagNode;
   cover: DagNode;
@@ -26,7 +26,7 @@ export interface Flood {
  * more coverage is never less water; weak coverage only wets. Below the surface light is swallowed by depth (Beer–Lambert)
  * and the scatter colour comes back; the ground is wet up to the rim.
  */
-export function flooded(b: Builder, p: string, below: Look, coverage: DagNode, uv: DagNode): Flood {
+export function flooded(b: Builder, p: string, below: Shading, coverage: DagNode, uv: DagNode): Flood {
   const { channels } = below;
   const [zero, one] = [b.constant(0), b.constant(1)];
   const strength = b.value(`${p}strength`, 'float', UNIT);

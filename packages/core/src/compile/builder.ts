@@ -1,3 +1,5 @@
+import { isCoordinate } from '../geometry';
+import { footprintName } from './domain';
 import './operations';
 import { operation } from './registry';
 import type { Attributes, DagNode, Interval, ValueType } from './types';
@@ -73,7 +75,7 @@ export class Builder {
     if (found) return found;
     const spec = operation(node.op);
     let result: DagNode;
-    if (node.op === 'texcoord') result = this.value(`footprint_${axis}`, 'vec2');
+    if (isCoordinate(node.op)) result = this.value(footprintName(node.op, axis), 'vec2');
     else if (spec.leaf || spec.derivative === 'zero') result = this.zero(node.type);
     else result = spec.derivative(this, node, (port) => this.spread(this.derivative(node.args[port], axis, memo), node.args[port].type));
     memo.set(node, result);
@@ -97,6 +99,17 @@ export class Builder {
         );
     return done.get(node) as DagNode;
   }
+
+  /** A node of another builder as one of this. */
+  taken(node: DagNode): DagNode {
+    for (const each of topological([node], (n) => (this.takenOver.has(n) ? [] : n.args)))
+      if (!this.takenOver.has(each)) {
+        const args = each.args.map((a) => this.takenOver.get(a) as DagNode);
+        this.takenOver.set(each, this.node(each.op, args, each.attrs));
+      }
+    return this.takenOver.get(node) as DagNode;
+  }
+  private readonly takenOver = new Map<DagNode, DagNode>();
 
   zero = (type: ValueType): DagNode => this.constant(...new Array<number>(COMPONENTS[type]).fill(0));
   private spread = (node: DagNode, type: ValueType): DagNode =>

@@ -1,4 +1,5 @@
 import type { Domain, Tile } from './domain';
+import { evenFootprint, footprintValues } from './domain';
 import { topological } from './builder';
 import { readsMap } from './operations/images';
 import { givenValue } from './operations/leaves';
@@ -267,7 +268,7 @@ export class CpuProgram {
     const context: TileContext = {
       domain,
       tile: { x: 0, y: 0, width: 0, height: 0 },
-      values: { footprint_x: domain.footprint.x, footprint_y: domain.footprint.y, ...options.values },
+      values: { ...footprintValues(domain), ...options.values },
       sources: options.sources ?? NO_SOURCES,
       spare: this.spare,
       grids: this.grids as GridCache,
@@ -304,12 +305,12 @@ const NO_SOURCES: Sources = () => {
   throw new Error('No sources were given');
 };
 
-const NO_PIXELS: Domain = { width: 1, height: 1, footprint: { x: [0, 0], y: [0, 0] }, fill: () => undefined };
+const NO_PIXELS: Domain = { width: 1, height: 1, footprint: evenFootprint(0), fill: () => undefined };
 
 /** Evaluates nodes made of constants and values only, at one point: how folding and hoisted values are computed. */
 export function evaluateOnce(outputs: Record<string, DagNode>, values: Values = {}): Record<string, number[]> {
   const numbers = new Map<DagNode, readonly number[]>();
-  const given = { footprint_x: [0, 0], footprint_y: [0, 0], ...values };
+  const given = { ...footprintValues(NO_PIXELS), ...values };
   for (const node of topological(Object.values(outputs)))
     numbers.set(
       node,

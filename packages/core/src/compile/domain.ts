@@ -1,5 +1,24 @@
-import type { InputPlanes, PixelInput } from '../geometry';
-import { inputFacts, inputWidth } from '../geometry';
+import type { Coordinate, InputPlanes, PixelInput } from '../geometry';
+import { COORDINATES, inputFacts, inputWidth } from '../geometry';
+
+/** Change of a coordinate from one pixel to the next. */
+export interface Footprint {
+  x: readonly [number, number];
+  y: readonly [number, number];
+}
+export const evenFootprint = (by: number): Footprint => ({ x: [by, 0], y: [0, by] });
+
+/** Name of the value that says how far a coordinate moves along the screen's x or y. */
+export const footprintName = (of: Coordinate, axis: 'x' | 'y'): string => `footprint_${of === 'texcoord' ? '' : `${of}_`}${axis}`;
+const NONE = evenFootprint(0);
+/** The values that say how far coordinates move in a domain. */
+export const footprintValues = ({ footprint, footprints = {} }: Pick<Domain, 'footprint' | 'footprints'>): Record<string, readonly number[]> =>
+  Object.fromEntries(
+    COORDINATES.flatMap((of) => {
+      const moved = of === 'texcoord' ? footprint : (footprints[of] ?? NONE);
+      return (['x', 'y'] as const).map((axis) => [footprintName(of, axis), moved[axis]]);
+    }),
+  );
 
 /** A rectangle of the evaluated picture, in pixels. */
 export interface Tile {
@@ -14,7 +33,9 @@ export interface Domain {
   width: number;
   height: number;
   /** Change of the texture coordinate from one pixel to the next, along x and y: decides the mip level. */
-  footprint: { x: readonly [number, number]; y: readonly [number, number] };
+  footprint: Footprint;
+  /** The same for other coordinates, where it is known; the finest level is read by those whose it is not. */
+  footprints?: Partial<Record<Coordinate, Footprint>>;
   fill(input: PixelInput, tile: Tile, memory: Float32Array, out: readonly number[], n: number): void;
 }
 
@@ -74,5 +95,5 @@ export const bandDomain = (band: Domain, first: number, height: number): Domain 
 /** A list of points along a cut line, as a picture one pixel high. */
 export function lineDomain(texcoord: Float32Array, footprint: number, geometry: GBuffer = {}): Domain {
   const flat = flatDomain(texcoord.length / 2, 1, 1, { ...geometry, texcoord });
-  return { ...flat, footprint: { x: [footprint, 0], y: [0, footprint] } };
+  return { ...flat, footprint: evenFootprint(footprint) };
 }

@@ -1,5 +1,6 @@
 import { topological } from './builder';
 import { PACKING, channelOf, readsMap, slotOf } from './operations/images';
+import { countedCost } from './counting';
 import { operation } from './registry';
 import type { DagNode } from './types';
 import { COMPONENTS } from './types';
@@ -14,8 +15,15 @@ export interface Price {
 /**
  * Static price of a pixel, from the DAG as it is (optimise it first). What is made of values alone is computed once a
  * frame and costs a pixel nothing; channels of one packed texture share their fetch.
+ * @param values where loops run as often as one of them says; without it they are priced at their most
  */
-export function priceOf(outputs: Readonly<Record<string, DagNode>>): Price {
+export function priceOf(outputs: Readonly<Record<string, DagNode>>, values: Readonly<Record<string, readonly number[]>> = {}): Price {
+  const valueOf = ({ op, attrs }: DagNode): number =>
+    op === 'constant' ? (attrs['value'] as readonly number[])[0] : op === 'value' ? (values[String(attrs['name'])]?.[0] ?? Number.NaN) : Number.NaN;
+  const cost = (node: DagNode): number => {
+    const { alu, perComponent } = operation(node.op).price;
+    return (alu === 'counted' ? countedCost(node, valueOf) : alu) * (perComponent ? COMPONENTS[node.type] : 1);
+  };
   const read = (node: DagNode): readonly DagNode[] => (readsMap(node) ? node.args.slice(0, 1) : node.args);
   const steady = new Set<DagNode>();
   const fetches = new Set<string>();
@@ -26,9 +34,9 @@ export function priceOf(outputs: Readonly<Record<string, DagNode>>): Price {
     if (readsMap(node)) {
       const detail = node.op === 'imagedetail' ? node.args[2].id : '';
       fetches.add(`${PACKING[channelOf(node)].unit},${slotOf(node)},${node.args[0].id},${detail}`);
-      operations += op.price.alu;
+      operations += cost(node);
     } else if (op.leaf || node.args.every((a) => steady.has(a))) steady.add(node);
-    else operations += op.price.alu * (op.price.perComponent ? COMPONENTS[node.type] : 1);
+    else operations += cost(node);
   }
   return { samples: fetches.size, operations };
 }

@@ -12,8 +12,8 @@ export interface Port {
 
 /** Work of one application, in the units of the price: see cost. */
 export interface OperationPrice {
-  /** Arithmetic per pixel; multiplied by the components of the result when `perComponent`. */
-  alu: number;
+  /** Arithmetic per pixel, multiplied by the components of the result when `perComponent`; `counted` as its lanes run. */
+  alu: number | 'counted';
   perComponent?: boolean;
 }
 

@@ -1,10 +1,13 @@
 import fc from 'fast-check';
-import type { Coverage, Cue, CuePlace, GBuffer, Sources } from '../index';
+import type { Coverage, Cue, CueKind, CuePlace, GBuffer, Sources } from '../index';
 import {
   Builder,
-  CUES,
+  EditPrices,
+  ROLES,
+  makeBlend,
+  makeLayer,
+  cueKind,
   CUE_KINDS,
-  cuePrice,
   coverageShape,
   coverageValues,
   evaluate,
@@ -308,8 +311,13 @@ describe('coverage', () => {
     }
   });
   it('has a price and facts for every kind', () => {
+    const surface = { sizeM: 1, reliefM: 0.05, mid: 0.5, roles: new Set(ROLES) };
+    const ground = makeLayer('s', 'Ground', 1);
+    const top = makeLayer('s', 'Top', 2, { coverage: { v: makeCue('vertexColour') } });
+    const prices = new EditPrices(makeBlend('', { layers: { ground, top } }), { s: surface });
+    const cuePrice = (kind: CueKind) => prices.cue(kind, (d) => d.layers['top'].coverage);
     for (const kind of CUE_KINDS) {
-      expect(CUES[kind].most).toBeGreaterThan(CUES[kind].least);
+      expect(cueKind(kind).most).toBeGreaterThan(cueKind(kind).least);
       expect(cuePrice(kind).operations).withContext(kind).toBeGreaterThanOrEqual(0);
       expect(cuePrice(kind).samples)
         .withContext(kind)

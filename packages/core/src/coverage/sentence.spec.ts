@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { Coverage, SentenceError } from '../index';
+import type { Coverage, Join, SentenceError } from '../index';
 import { CUE_KINDS, WEATHERING, coverageSentence, coverageText, makeCue, parseCoverage, weatheringCoverage } from '../index';
 import { anyCoverage } from '../testing/any-cue';
 
@@ -47,6 +47,88 @@ describe('the sentence', () => {
       expect(bare(parseCoverage(coverageText(weatheringCoverage(name))).coverage)).toEqual(bare(weatheringCoverage(name)));
   });
 
+  it('keeps every digit of every number, in whatever unit it is written', () => {
+    const any = fc.double({ min: 1e-7, max: 9e4, noNaN: true, noDefaultInfinity: true });
+    fc.assert(
+      fc.property(
+        any,
+        any,
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0.001, max: 10000, noNaN: true }),
+        (centre, width, share, sizeM) => {
+          const coverage: Coverage = {
+            c1: makeCue('low', { order: 1, centre, width }),
+            c2: makeCue('slope', { order: 2, centre: -centre, amount: share }),
+            c3: makeCue('noise', { order: 3, join: 'or', sizeM, width }),
+            c4: makeCue('constant', { order: 4, join: 'and', value: share }),
+          };
+          expect(parseCoverage(coverageText(coverage)).coverage).toEqual(coverage);
+        },
+      ),
+      { numRuns: 300 },
+    );
+    expect(coverageText({ c: makeCue('low', { centre: 0.00123456789, width: 0 }) })).toBe('where low places deeper than 1.23456789 mm');
+  });
+  it('keeps any name before it, and any name of a surface or part in it', () => {
+    const names = [
+      'Moos & Flechten',
+      'Überwuchs 2',
+      'a 3rd, "quoted" one',
+      'where it was',
+      'nowhere',
+      'everywhere else',
+      '石',
+      '"',
+      '\\',
+      ' led by a space',
+      '12',
+      'noise above 0.5',
+    ];
+    for (const name of names) {
+      const coverage = { c1: makeCue('mask', { surface: name, role: 'height' }), c2: makeCue('part', { order: 2, part: name }) };
+      const sentence = coverageSentence(name, coverage);
+      const read = parseCoverage(sentence);
+      expect(read.name).withContext(sentence).toBe(name);
+      expect(read.coverage).withContext(sentence).toEqual(coverage);
+      expect(parseCoverage(coverageSentence(name, {})).name).toBe(name);
+    }
+  });
+  it('says what a number may be where it is out of range, in the unit that was written', () => {
+    const problem = (text: string) => {
+      try {
+        parseCoverage(text);
+      } catch (error) {
+        return (error as Error).message;
+      }
+      return '';
+    };
+    expect(problem('where an even 500 %')).toBe('Character 15: expected a percentage from 0 % to 100 %, found "500"');
+    expect(problem('where noise above 0.5 (101 % of it)')).toContain('a percentage from 0 % to 100 %');
+    expect(problem('where height of "a" above 0.5 ×0')).toBe('Character 32: expected how often it repeats, from 0.01 to 1000, found "0"');
+    expect(problem('where height of "a" above 0.5 ×−3')).toContain('found "−3"');
+    expect(problem('where facing within 60° of north raised 200°')).toContain('an angle from -90° to 90°, found "200"');
+    expect(problem('where slope under 1e309°')).toContain('found "1e309"');
+    expect(problem('where stripes above 0.5 each 0 mm')).toContain('a length from 0.001 m to 10000 m');
+    expect(problem('where noise above 0.5 at 20 km')).toContain('found "20"');
+    expect(problem('where slope under 35° ±−4')).toContain('half the width from 0');
+    expect(problem('where part "lid')).toContain('Character 12: expected quotes that are closed');
+  });
+  it('joins so that it is heard as it is meant, and reads the joins of before', () => {
+    const cue = (order: number, join: Join) => makeCue('part', { order, join, part: 'ABCDEF'[order - 1] });
+    const say = (...joins: Join[]) =>
+      coverageText(Object.fromEntries(joins.map((join, i) => [`c${i + 1}`, cue(i + 1, join)]))).replace(/part "(.)"/g, '$1');
+    expect(say('and', 'or', 'and')).toBe('where A or B, and in any case C');
+    expect(say('and', 'and', 'or')).toBe('where A and B, or else C');
+    expect(say('and', 'and', 'and', 'butNot', 'butNot')).toBe('where A and B and C but not D, nor E');
+    expect(say('and', 'or', 'butNot')).toBe('where A or B, but in no case C');
+    expect(say('and', 'butNot', 'or', 'and')).toBe('where A but not B, or else C, and in any case D');
+    expect(say('and', 'atMost', 'atLeast')).toBe('where A, capped by B, topped up by C');
+    expect(say('or', 'or', 'and')).toBe('everywhere or A or B, and in any case C');
+    expect(say('butNot', 'butNot')).toBe('everywhere but not A, nor B');
+    const joins = (text: string) => Object.values(parseCoverage(text).coverage).map((c) => c.join);
+    expect(joins('where part "A" at most part "B" at least part "C" or part "D" and part "E"')).toEqual(['and', 'atMost', 'atLeast', 'or', 'and']);
+  });
+
   it('is read loosely: units, capitals, either word for below', () => {
     const read = (text: string) => Object.values(parseCoverage(text, { idOf }).coverage);
     expect(read('slope below 35 degrees ±8')).toEqual([makeCue('slope', { centre: 35, width: 16 })]);
@@ -80,11 +162,11 @@ describe('the sentence', () => {
     expect(problem('everywhere slope').message).toContain('Character 12: expected the end, ');
   });
 
-  it('prints forty of any kinds, none with an empty word or a doubled space', () => {
-    const sentences = fc.sample(anyCoverage(CUE_KINDS, 3, 1), { numRuns: 40, seed: 20 }).map((c) => coverageSentence('Moss', c, nameOf));
+  it('prints sixty of any kinds, none with an empty word or a doubled space', () => {
+    const sentences = fc.sample(anyCoverage(CUE_KINDS, 3, 1), { numRuns: 60, seed: 20 }).map((c) => coverageSentence('Moss', c, nameOf));
     // For people to read aloud.
     (globalThis as unknown as { console: { log(text: string): void } }).console.log(`\n${sentences.join('\n')}`);
     for (const s of sentences) expect(s).not.toMatch(/ {2}|undefined|NaN|\[object|null/);
-    expect(new Set(sentences).size).toBeGreaterThan(35);
+    expect(new Set(sentences).size).toBeGreaterThan(55);
   });
 });

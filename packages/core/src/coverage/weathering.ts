@@ -1,5 +1,5 @@
-import type { Coverage, Cue } from '../document';
-import { makeCue } from '../document';
+import { makeCue } from './cue';
+import type { Coverage, Cue } from './kinds';
 
 /** A coverage to begin with: cues like any others once they are there. */
 export interface Weathering {

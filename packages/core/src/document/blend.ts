@@ -1,57 +1,5 @@
-import type { BlendRole, Role } from '../surface';
-
-export type Join = 'and' | 'or' | 'butNot' | 'atMost' | 'atLeast';
-export type Component = 'r' | 'g' | 'b' | 'a';
-export const NOISE_KINDS = ['fractal', 'value', 'gradient', 'cellular'] as const;
-export type NoiseKind = (typeof NOISE_KINDS)[number];
-
-/** The first or the second set of texture coordinates that a mesh came with. */
-export type UvSet = 1 | 2;
-
-/** What a cue looks at. Its `centre` and `width` are in the unit that `CUES` states for the kind. */
-export type CueInput =
-  /** The coverage itself. */
-  | { kind: 'constant'; value: number }
-  | { kind: 'vertexColour'; channel: Component }
-  /** A channel of a map of a surface, laid `repeats` times over the extent, or over a set of the mesh's own coordinates. */
-  | { kind: 'mask'; surface: string; role: Role; channel: 0 | 1 | 2 | 3; repeats: number; set?: UvSet }
-  /** A mask painted over the extent: a grey PNG; null while nothing is painted. */
-  | { kind: 'painted'; picture: string | null }
-  /** Metres above sea level, or above the origin of the object. */
-  | { kind: 'altitude'; from: 'world' | 'object' }
-  /** Degrees from level. */
-  | { kind: 'slope' }
-  /** Degrees between the ground's normal and a direction: `bearing` clockwise from north (−Z), `rise` above the horizon. */
-  | { kind: 'direction'; bearing: number; rise: number }
-  /** Mean curvature of the mesh in 1/m: positive on edges, and its negative in hollows. */
-  | { kind: 'convexity' }
-  | { kind: 'concavity' }
-  /** How much of the sky is open over the mesh: 1 all of it. */
-  | { kind: 'occlusion' }
-  /** Metres by which what lies below is lower than its middle. */
-  | { kind: 'low' }
-  /** Metres above the lowest place of the specimen. */
-  | { kind: 'ground' }
-  | { kind: 'noise'; noise: NoiseKind; sizeM: number; octaves: number; seed: number }
-  /** How near the middle of a stripe or grid line: 1 there, 0 half way to the next. */
-  | { kind: 'stripes'; sizeM: number; bearing: number }
-  | { kind: 'grid'; sizeM: number }
-  /** Distance in sRGB values (0–√3) of an ID map from a colour, `#rrggbb`. */
-  | { kind: 'id'; surface: string; colour: string; set?: UvSet }
-  | { kind: 'part'; part: string };
-export type CueKind = CueInput['kind'];
-
-/** One reason inside a coverage. */
-export type Cue = {
-  order: number;
-  join: Join;
-  amount: number;
-  inverted: boolean;
-  shape: 'smooth' | 'straight';
-  centre: number;
-  width: number;
-} & CueInput;
-export type Coverage = Record<string, Cue>;
+import type { Coverage } from '../coverage';
+import type { BlendRole } from '../surface';
 
 export interface Seam {
   /** 0 hard … 1 plain mix. */
@@ -161,10 +109,6 @@ export interface PaintedVertices {
   tiles: Record<string, string>;
 }
 
-export const SPECIMENS = ['patch', 'sphere', 'cube', 'slab', 'marker-stone', 'copper-still', 'ridge-tile', 'shed-wall', 'path-slab'] as const;
-export type SpecimenName = (typeof SPECIMENS)[number];
-export const isSpecimenName = (name: string): name is SpecimenName => (SPECIMENS as readonly string[]).includes(name);
-
 export const MAX_LAYERS = 16;
 
 export interface BlendDocument {
@@ -209,36 +153,6 @@ export const DEFAULT_WATER: Water = {
   rimM: 0.012,
   wet: 0.45,
 };
-
-/** The usual values of each kind of cue beside those that all have: centre, width and whether it is usually inverted. */
-const USUAL: { [K in CueKind]: { input: Extract<CueInput, { kind: K }>; centre: number; width: number; inverted?: true } } = {
-  constant: { input: { kind: 'constant', value: 0.5 }, centre: 0.5, width: 0.5 },
-  vertexColour: { input: { kind: 'vertexColour', channel: 'r' }, centre: 0.5, width: 0.5 },
-  mask: { input: { kind: 'mask', surface: '', role: 'mask', channel: 0, repeats: 1 }, centre: 0.5, width: 0.3 },
-  painted: { input: { kind: 'painted', picture: null }, centre: 0.5, width: 1 },
-  altitude: { input: { kind: 'altitude', from: 'object' }, centre: 0.5, width: 0.3 },
-  slope: { input: { kind: 'slope' }, centre: 35, width: 16, inverted: true },
-  direction: { input: { kind: 'direction', bearing: 0, rise: 0 }, centre: 60, width: 40, inverted: true },
-  convexity: { input: { kind: 'convexity' }, centre: 15, width: 20 },
-  concavity: { input: { kind: 'concavity' }, centre: 15, width: 20 },
-  occlusion: { input: { kind: 'occlusion' }, centre: 0.6, width: 0.4, inverted: true },
-  low: { input: { kind: 'low' }, centre: 0.004, width: 0.008 },
-  ground: { input: { kind: 'ground' }, centre: 0.3, width: 0.3, inverted: true },
-  noise: { input: { kind: 'noise', noise: 'fractal', sizeM: 0.6, octaves: 4, seed: 1 }, centre: 0.5, width: 0.2 },
-  stripes: { input: { kind: 'stripes', sizeM: 0.3, bearing: 0 }, centre: 0.5, width: 0.2 },
-  grid: { input: { kind: 'grid', sizeM: 0.3 }, centre: 0.85, width: 0.1 },
-  id: { input: { kind: 'id', surface: '', colour: '#ff0000' }, centre: 0.1, width: 0.04, inverted: true },
-  part: { input: { kind: 'part', part: 'body' }, centre: 0.5, width: 0 },
-};
-export const CUE_KINDS = Object.keys(USUAL) as CueKind[];
-
-export type CueOf<K extends CueKind> = Extract<Cue, { kind: K }>;
-
-/** A cue with the usual values of its kind. */
-export function makeCue<K extends CueKind>(kind: K, over: Partial<Omit<CueOf<K>, 'kind'>> = {}): Cue {
-  const { input, centre, width, inverted = false } = USUAL[kind];
-  return { order: 1, join: 'and', amount: 1, inverted, shape: 'smooth', centre, width, ...input, ...over } as Cue;
-}
 
 export function makeLayer(surface: string, name: string, order: number, over: Partial<Layer> = {}): Layer {
   return {

@@ -176,17 +176,6 @@ export interface AssetDocument {
 
 export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument | AssetDocument;
 
-/** The entries of a keyed collection in their order. */
-export function inOrder<T extends { order: number }>(collection: Readonly<Record<string, T>>): (T & { id: string })[] {
-  return Object.entries(collection)
-    .map(([id, item]) => ({ ...item, id }))
-    .sort((a, b) => a.order - b.order || (a.id < b.id ? -1 : 1));
-}
-
-/** An order number between two neighbours (undefined at either end). */
-export const between = (below: number | undefined, above: number | undefined): number =>
-  below === undefined ? (above ?? 2) - 1 : above === undefined ? below + 1 : (below + above) / 2;
-
 /** Texels a metre of the largest map of a surface. */
 export const densityOf = ({ maps, sizeM }: SurfaceDocument): number => Math.max(0, ...Object.values(maps).map((m) => m.width)) / sizeM;
 

@@ -1,4 +1,5 @@
-import type { BlendDocument, Cue, Layer } from './blend';
+import type { Cue } from '../coverage';
+import type { BlendDocument, Layer } from './blend';
 import { DEFAULT_LOOK, DEFAULT_SEAM } from './blend';
 import type { AnyDocument, DocumentKind } from './kinds';
 

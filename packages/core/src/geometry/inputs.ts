@@ -18,6 +18,8 @@ export interface PixelInputFacts {
   location: number | null;
   /** Whether every mesh has it; others may leave it out. */
   always?: true;
+  /** Whether pictures are looked up by it, so that how far it moves from pixel to pixel decides their mip level. */
+  coordinate?: true;
   /** How it comes about between vertices: mixed; brought to length 1, a fourth number being a sign; the nearest whole number. */
   between: 'mixed' | 'direction' | 'whole';
 }
@@ -47,14 +49,24 @@ export const PIXEL_INPUTS = {
     location: 2,
     always: true,
   }),
-  texcoord: facts('Texture coordinate: u right, v down, one repetition of the extent a unit', 'texcoord', 2, 'place', { location: 3, always: true }),
+  texcoord: facts('Texture coordinate: u right, v down, one repetition of the extent a unit', 'texcoord', 2, 'place', {
+    location: 3,
+    always: true,
+    coordinate: true,
+  }),
   geomcolor: facts('Vertex colour', 'geomcolor', 4, [1, 1, 1, 1], { range: UNIT, location: 4, always: true }),
   curvature: facts('How sharply the mesh bends: mean curvature in 1/m, positive outwards', 'geompropvalue', 1, [0], { location: 5 }),
   occlusion: facts('Share of the sky that the mesh leaves open', 'geompropvalue', 1, [1], { range: UNIT, location: 6 }),
   part: facts('Number of the part', 'geompropvalue', 1, [0], { range: { lo: 0, hi: Infinity }, location: 7, between: 'whole' }),
-  uv1: facts('First set of texture coordinates of a mesh, as it came', 'texcoord', 2, 'texcoord', { location: 8 }),
-  uv2: facts('Second set of texture coordinates of a mesh, as it came', 'texcoord', 2, 'texcoord', { location: 9 }),
-  relief: facts('The ground around: height 0–1, slope (rise over run), convexity (−1 hollow to 1 edge), occlusion', 'PB_relief', 4, [0.5, 0, 0, 1], {}),
+  uv1: facts('First set of texture coordinates of a mesh, as it came', 'texcoord', 2, 'texcoord', { location: 8, coordinate: true }),
+  uv2: facts('Second set of texture coordinates of a mesh, as it came', 'texcoord', 2, 'texcoord', { location: 9, coordinate: true }),
+  relief: facts(
+    'The ground around: height 0–1, slope (rise over run), convexity (−1 hollow to 1 edge), occlusion',
+    'PB_relief',
+    4,
+    [0.5, 0, 0, 1],
+    {},
+  ),
 } satisfies Record<string, PixelInputFacts>;
 
 export type PixelInput = keyof typeof PIXEL_INPUTS;
@@ -63,10 +75,15 @@ export type MeshInput = { [K in PixelInput]: (typeof PIXEL_INPUTS)[K] extends { 
 /** Those that every mesh has. */
 export type CertainInput = { [K in PixelInput]: (typeof PIXEL_INPUTS)[K] extends { always: true } ? K : never }[PixelInput];
 
+/** Inputs by which pictures are looked up. */
+export type Coordinate = { [K in PixelInput]: (typeof PIXEL_INPUTS)[K] extends { coordinate: true } ? K : never }[PixelInput];
+
 export const inputFacts = (name: PixelInput): PixelInputFacts => PIXEL_INPUTS[name];
 export const inputWidth = (name: PixelInput): InputWidth => PIXEL_INPUTS[name].width;
 export const inputType = (name: PixelInput): (typeof GLSL_TYPES)[number] => GLSL_TYPES[inputWidth(name) - 1];
 export const PIXEL_INPUT_NAMES = Object.keys(PIXEL_INPUTS) as PixelInput[];
+export const COORDINATES = PIXEL_INPUT_NAMES.filter((name): name is Coordinate => inputFacts(name).coordinate === true);
+export const isCoordinate = (name: string): name is Coordinate => (COORDINATES as readonly string[]).includes(name);
 export const isPixelInput = (name: string): name is PixelInput => name in PIXEL_INPUTS;
 /** Names of what meshes carry, by their places in a vertex shader. */
 export const MESH_INPUTS = PIXEL_INPUT_NAMES.filter((name): name is MeshInput => inputFacts(name).location !== null);
@@ -77,7 +94,10 @@ export type InputPlanes<K extends PixelInput = PixelInput> = { [N in K]: Float32
 export type MeshPlanes = InputPlanes<CertainInput> & Partial<InputPlanes<MeshInput>>;
 
 /** Every input that vertices carry, made by a function of what they have; what is not there is left out. */
-export function mapInputs<T extends MeshPlanes | Partial<MeshPlanes>>(of: T, make: (values: Float32Array, name: MeshInput, width: InputWidth) => Float32Array): T {
+export function mapInputs<T extends MeshPlanes | Partial<MeshPlanes>>(
+  of: T,
+  make: (values: Float32Array, name: MeshInput, width: InputWidth) => Float32Array,
+): T {
   const out: Partial<InputPlanes<MeshInput>> = {};
   for (const name of MESH_INPUTS) {
     const values = of[name];

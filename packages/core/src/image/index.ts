@@ -3,6 +3,7 @@
 // Everything here is plain data in, plain data out: no codec, no canvas, no colour guessing.
 export * from './buffer';
 export * from './srgb';
+export * from './colour';
 export * from './resize';
 export * from './mips';
 export * from './stats';

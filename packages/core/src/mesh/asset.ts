@@ -1,5 +1,5 @@
 import type { AssetDocument } from '../document';
-import { numbered } from './ground';
+import { numbered, partOf } from './ground';
 import type { Mesh } from './mesh';
 import type { Frame, Model, Part } from './model';
 import { placed } from './model';
@@ -50,6 +50,32 @@ export function withSpans(mesh: Mesh, spans: readonly Span[]): Mesh {
   }
   return { ...mesh, index };
 }
+
+/** What a part of a mesh is called, and what it wears. */
+export interface MeshPart {
+  name: string;
+  slot: string;
+}
+
+/** A place of a mesh that has a name: all that wears one material, or one of its parts. */
+export interface MeshPlace {
+  slot: string;
+  part?: string;
+}
+/** How a place of a mesh is called. */
+export const placeName = ({ slot, part }: MeshPlace): string => (part === undefined ? slot : `${slot}, ${part}`);
+
+/** The same mesh with the triangles of one place alone; its vertices stay. @param parts names and slots of its parts, by number */
+export function withPlace(mesh: Mesh, parts: readonly MeshPart[], place: MeshPlace): Mesh {
+  const wanted = parts.map(({ name, slot }) => slot === place.slot && (place.part === undefined || name === place.part));
+  const index: number[] = [];
+  for (let t = 0; t < mesh.index.length; t += 3)
+    if (wanted[partOf(mesh, mesh.index[t])]) index.push(mesh.index[t], mesh.index[t + 1], mesh.index[t + 2]);
+  return { ...mesh, index: Uint32Array.from(index) };
+}
+
+/** The slots of some parts as places, each once. */
+export const slotPlaces = (parts: readonly Pick<MeshPart, 'slot'>[]): MeshPlace[] => [...new Set(parts.map((p) => p.slot))].map((slot) => ({ slot }));
 
 /** Names of the slots of a model's most detailed level, each once. */
 export const slotNames = ({ lods }: Pick<Model, 'lods'>): string[] => [...new Set(lods[0].map((p) => p.slot))];

@@ -1,6 +1,6 @@
 import type { Mesh, Vector } from './mesh';
 import { boundsOf } from './mesh';
-import type { MeshPlace } from './pick';
+import type { MeshHit } from './pick';
 
 /** Triangles a leaf holds at most. */
 const LEAF = 4;
@@ -113,11 +113,11 @@ export class Bvh {
   }
 
   /** The first place that a ray meets from the front, as `pickMesh` finds it; null when it meets none. */
-  first([ox, oy, oz]: Vector, [dx, dy, dz]: Vector): MeshPlace | null {
+  first([ox, oy, oz]: Vector, [dx, dy, dz]: Vector): MeshHit | null {
     const { bounds, links, stack } = this;
     if (!this.order.length) return null;
     const [ix, iy, iz] = [1 / (dx || EDGE), 1 / (dy || EDGE), 1 / (dz || EDGE)];
-    let found: MeshPlace | null = null;
+    let found: MeshHit | null = null;
     let depth = 0;
     stack[depth++] = 0;
     while (depth) {

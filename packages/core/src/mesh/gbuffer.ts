@@ -1,5 +1,5 @@
-import type { InputPlanes, MeshInput } from '../geometry';
-import { MESH_INPUTS, flatPlane, inputWidth, settle } from '../geometry';
+import type { Coordinate, InputPlanes, MeshInput } from '../geometry';
+import { COORDINATES, MESH_INPUTS, flatPlane, inputWidth, settle } from '../geometry';
 import type { Mesh } from './mesh';
 import { fillTriangle } from './raster';
 
@@ -7,7 +7,8 @@ import { fillTriangle } from './raster';
 export interface MeshBuffer {
   geometry: InputPlanes<MeshInput>;
   covered: Uint8Array;
-  /** Extents a texel: how far the texture coordinate moves from one texel to the next, as a mean. */
+  /** How far each coordinate moves from one texel to the next, as a mean; that of the extent by itself too. */
+  footprints: Record<Coordinate, number>;
   footprint: number;
 }
 
@@ -24,7 +25,8 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
   const carried = MESH_INPUTS.flatMap((name) => (mesh[name] ? [{ name, from: mesh[name], to: geometry[name], width: inputWidth(name) }] : []));
   const covered = new Uint8Array(n);
   const window = { x0: 0, y0: top, x1: size, y1: bottom };
-  let [ratio, weight] = [0, 0];
+  const coordinates = COORDINATES.map((name) => ({ name, of: mesh[name] ?? mesh.texcoord, ratio: 0 }));
+  let weight = 0;
   for (let t = 0; t < mesh.index.length; t += 3) {
     const [a, b, c] = [mesh.index[t], mesh.index[t + 1], mesh.index[t + 2]];
     const corners = [a, b, c].flatMap((v) => [page[v * 2] * size, page[v * 2 + 1] * size]);
@@ -32,7 +34,7 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
       Math.abs((uv[q * 2] - uv[p * 2]) * (uv[r * 2 + 1] - uv[p * 2 + 1]) - (uv[q * 2 + 1] - uv[p * 2 + 1]) * (uv[r * 2] - uv[p * 2]));
     const texels = twice(corners, [0, 1, 2]);
     if (texels > 0) {
-      ratio += twice(mesh.texcoord, [a, b, c]);
+      for (const each of coordinates) each.ratio += twice(each.of, [a, b, c]);
       weight += texels;
     }
     fillTriangle(corners, window, (x, y, wa, wb, wc) => {
@@ -45,5 +47,6 @@ export function spreadOver(mesh: Mesh, page: Float32Array, size: number, rows: r
   for (const { name, to } of carried) settle(name, to);
   // Sets that the mesh does not have are the one that it has.
   for (const name of MESH_INPUTS) if (!mesh[name]) geometry[name] = flatPlane(name, geometry.texcoord);
-  return { geometry, covered, footprint: weight ? Math.sqrt(ratio / weight) : 1 / size };
+  const footprints = Object.fromEntries(coordinates.map(({ name, ratio }) => [name, weight ? Math.sqrt(ratio / weight) : 1 / size]));
+  return { geometry, covered, footprints: footprints as MeshBuffer['footprints'], footprint: footprints['texcoord'] };
 }

@@ -22,3 +22,6 @@ export * from './specimens';
 export * from './surroundings';
 export * from './uv';
 export { weld } from './weld';
+export * from './ids';
+export * from './displace';
+export * from './overlap';

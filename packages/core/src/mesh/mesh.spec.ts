@@ -1,4 +1,4 @@
-import { SPECIMENS, SPECIMEN_MODELS, boundsOf, makeSpecimen, specimenColour, SPECIMEN_TITLES } from '../index';
+import { SPECIMENS, SPECIMEN_MODELS, boundsOf, makeSpecimen, specimenColour, SPECIMEN_PARTS, SPECIMEN_TITLES } from '../index';
 import type { Mesh } from '../index';
 
 const corner = (mesh: Mesh, k: number): number[][] =>
@@ -113,6 +113,10 @@ describe('specimens', () => {
 
 describe('the titles of specimens', () => {
   it('are those of what is made', () => {
-    for (const name of SPECIMENS) expect(SPECIMEN_TITLES[name]).toBe(SPECIMEN_MODELS[name](1).title);
+    for (const name of SPECIMENS) {
+      const { title, lods } = SPECIMEN_MODELS[name](1);
+      expect(SPECIMEN_TITLES[name]).toBe(title);
+      expect(SPECIMEN_PARTS[name]).toEqual(lods[0].map((p) => ({ name: p.name, slot: p.slot })));
+    }
   });
 });

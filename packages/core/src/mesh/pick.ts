@@ -4,7 +4,7 @@ import type { Mesh, Vector } from './mesh';
 import { cross, subtract } from './mesh';
 
 /** A place on a mesh: its triangle, and the shares of the corners. */
-export interface MeshPlace {
+export interface MeshHit {
   triangle: number;
   shares: [number, number, number];
   /** Along the ray, in lengths of its direction. */
@@ -15,8 +15,8 @@ export interface MeshPlace {
 const SLACK = 1e-7;
 
 /** The first place that a ray meets from the front; null when it meets none. Source: Möller & Trumbore 1997. */
-export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, origin: Vector, direction: Vector): MeshPlace | null {
-  let found: MeshPlace | null = null;
+export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, origin: Vector, direction: Vector): MeshHit | null {
+  let found: MeshHit | null = null;
   const at = (v: number): [number, number, number] => [position[v * 3], position[v * 3 + 1], position[v * 3 + 2]];
   const [dx, dy, dz] = direction;
   for (let t = 0; t < index.length; t += 3) {
@@ -39,14 +39,16 @@ export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, 
 }
 
 /** One of the things that a mesh carries, at a place. */
-export function carriedAt(mesh: Mesh, place: MeshPlace, name: MeshInput): Float32Array | undefined {
+export function carriedAt(mesh: Mesh, place: MeshHit, name: MeshInput): Float32Array | undefined {
   const values = mesh[name];
   return values && mixedAt(mesh, place, values);
 }
 /** All that a mesh carries, at a place. */
-export const allCarriedAt = (mesh: Mesh, place: MeshPlace): MeshPlanes => mapInputs<MeshPlanes>(mesh, (values) => mixedAt(mesh, place, values));
+export const allCarriedAt = (mesh: Mesh, place: MeshHit): MeshPlanes => mapInputs<MeshPlanes>(mesh, (values) => mixedAt(mesh, place, values));
 
-function mixedAt({ position, index }: Mesh, { triangle, shares }: MeshPlace, values: Float32Array): Float32Array {
+function mixedAt({ position, index }: Mesh, { triangle, shares }: MeshHit, values: Float32Array): Float32Array {
   const width = values.length / (position.length / 3);
-  return Float32Array.from({ length: width }, (_, c) => shares.reduce((sum, share, k) => sum + share * values[index[triangle * 3 + k] * width + c], 0));
+  return Float32Array.from({ length: width }, (_, c) =>
+    shares.reduce((sum, share, k) => sum + share * values[index[triangle * 3 + k] * width + c], 0),
+  );
 }

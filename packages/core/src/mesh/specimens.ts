@@ -1,6 +1,5 @@
-import type { SpecimenName } from '../document';
 import { fractalNoise } from '../noise';
-import type { SlotLaying, SlottedMesh } from './asset';
+import type { MeshPart, SlotLaying, SlottedMesh } from './asset';
 import { slottedMesh } from './asset';
 import type { Colouring, Mesh, Placed } from './mesh';
 import { numbered } from './ground';
@@ -8,6 +7,10 @@ import { grid, smooth, withExtent } from './mesh';
 import type { Model } from './model';
 import { MODELS } from './models';
 import { box } from './shapes';
+
+export const SPECIMENS = ['patch', 'sphere', 'cube', 'slab', 'marker-stone', 'copper-still', 'ridge-tile', 'shed-wall', 'path-slab'] as const;
+export type SpecimenName = (typeof SPECIMENS)[number];
+export const isSpecimenName = (name: string): name is SpecimenName => (SPECIMENS as readonly string[]).includes(name);
 
 /**
  * Vertex colours that the specimens carry, as a function of the texture coordinate (periodic): red in broad patches,
@@ -104,6 +107,28 @@ export const SPECIMEN_TITLES: Record<SpecimenName, string> = {
   'ridge-tile': 'Roof ridge tile',
   'shed-wall': 'Shed wall',
   'path-slab': 'Path slab',
+};
+
+/** Their parts and what these wear, without making them. */
+export const SPECIMEN_PARTS: Record<SpecimenName, readonly MeshPart[]> = {
+  patch: [{ name: 'body', slot: 'surface' }],
+  sphere: [{ name: 'body', slot: 'surface' }],
+  cube: [{ name: 'body', slot: 'surface' }],
+  slab: [{ name: 'body', slot: 'surface' }],
+  'marker-stone': [{ name: 'stone', slot: 'stone' }],
+  'copper-still': [
+    { name: 'body', slot: 'copper' },
+    { name: 'lid', slot: 'copper' },
+    { name: 'pipe', slot: 'pipe' },
+    { name: 'stand', slot: 'iron' },
+  ],
+  'ridge-tile': [{ name: 'tile', slot: 'tile' }],
+  'shed-wall': [
+    { name: 'plinth', slot: 'stone' },
+    { name: 'frame', slot: 'timber' },
+    { name: 'panels', slot: 'plaster' },
+  ],
+  'path-slab': [{ name: 'slab', slot: 'stone' }],
 };
 
 /** A specimen that was made for an extent in one mesh; texture coordinates count repetitions of it. `lod` 1 is the reduced form where there is one. */

@@ -1,5 +1,6 @@
 import type { InputPlanes, MeshInput } from '../geometry';
 import { MESH_INPUTS, flatPlane, inputFacts, inputWidth, settle } from '../geometry';
+import type { MeshBuffer } from './gbuffer';
 import { spreadOver } from './gbuffer';
 import { fillTriangle } from './raster';
 import type { Mesh } from './mesh';
@@ -13,6 +14,8 @@ const inputsBy = (of: (name: Carried) => Float32Array) => Object.fromEntries(CAR
 /** What is known of places of texture space, given as pairs of coordinates. */
 export interface Ground {
   along(texcoord: Float32Array): InputPlanes<Carried>;
+  /** One of the things that are carried. */
+  alongOne(name: Carried, texcoord: Float32Array): Float32Array;
 }
 
 /** What a plane carries, with the vertex colours that specimens carry; positions are 0. */
@@ -30,7 +33,7 @@ function planeCarries(name: Carried, texcoord: Float32Array): Float32Array {
 const flatColours = new WeakMap<Float32Array, Float32Array>();
 
 /** A plane. */
-export const FLAT_GROUND: Ground = { along: (texcoord) => inputsBy((name) => planeCarries(name, texcoord)) };
+export const FLAT_GROUND: Ground = { along: (texcoord) => inputsBy((name) => planeCarries(name, texcoord)), alongOne: planeCarries };
 
 /** What is not the same all over a plane. */
 const PLACED = CARRIED.filter((name) => name === 'geomcolor' || inputFacts(name).flat === 'texcoord');
@@ -180,8 +183,8 @@ export const onGround = (flat: Mesh, ground: Ground): Mesh => ({ ...flat, ...gro
  * What the flat view knows of the first extent, for evaluating it: a band of `size` texels a row, what the mesh carries
  * there, and a plane off it.
  */
-export function extentGround(mesh: Mesh, size: number, [top, bottom]: readonly [number, number]): InputPlanes<MeshInput> {
-  const { geometry, covered } = spreadOver(mesh, mesh.texcoord, size, [top, bottom]);
+export function extentGround(mesh: Mesh, size: number, [top, bottom]: readonly [number, number]): Pick<MeshBuffer, 'geometry' | 'footprints'> {
+  const { geometry, covered, footprints } = spreadOver(mesh, mesh.texcoord, size, [top, bottom]);
   const { texcoord, ...carried } = geometry;
   const at = new Float32Array(2);
   for (let i = 0; i < covered.length; i++) {
@@ -190,5 +193,5 @@ export function extentGround(mesh: Mesh, size: number, [top, bottom]: readonly [
     if (covered[i]) continue;
     for (const name of PLACED) carried[name].set(planeCarries(name, at), i * inputWidth(name));
   }
-  return geometry;
+  return { geometry, footprints };
 }

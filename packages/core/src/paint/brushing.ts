@@ -1,8 +1,8 @@
-import type { Component } from '../document';
+import type { Component } from '../coverage';
 import type { Bvh } from '../mesh/bvh';
 import type { Orbit } from '../mesh/camera';
 import { eyeOf, rayThrough } from '../mesh/camera';
-import type { MeshPlace } from '../mesh/pick';
+import type { MeshHit } from '../mesh/pick';
 import type { Brush, StrokeAim } from './brush';
 import type { VertexPainter } from './painter';
 
@@ -65,7 +65,7 @@ export class Brushing {
 }
 
 /** What is seen at a place of the picture; null beside the mesh. */
-export function placeSeen(tree: Bvh, { eye, aspect }: Sight, x: number, y: number): MeshPlace | null {
+export function placeSeen(tree: Bvh, { eye, aspect }: Sight, x: number, y: number): MeshHit | null {
   const [ox, oy, oz] = eyeOf(eye);
   return tree.first([ox, oy, oz], rayThrough(eye, aspect, x, y));
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { makeBlend, makeCue, makeLayer } from '../document';
+import { makeCue } from '../coverage';
+import { makeBlend, makeLayer } from '../document';
 import type { Brush } from './index';
 import { DEFAULT_BRUSH, MaskPainter, falloffAt, maskWells, paintedCueAt } from './index';
 

@@ -1,7 +1,7 @@
-import type { Component } from '../document';
+import type { Component } from '../coverage';
 import type { Mesh, Vector } from '../mesh/mesh';
 import { boundsOf } from '../mesh/mesh';
-import type { MeshPlace } from '../mesh/pick';
+import type { MeshHit } from '../mesh/pick';
 import { weld } from '../mesh/weld';
 import type { Brush, StrokeAim } from './brush';
 import { patchNoise } from './brush';
@@ -99,7 +99,7 @@ export class VertexPainter {
   }
 
   /** Where a place of the mesh lies, in metres. */
-  at({ triangle, shares }: MeshPlace): Vector {
+  at({ triangle, shares }: MeshHit): Vector {
     const { position, index } = this.mesh;
     const along = (c: number) => shares.reduce((sum, share, k) => sum + share * position[index[triangle * 3 + k] * 3 + c], 0);
     return [along(0), along(1), along(2)];
@@ -109,7 +109,7 @@ export class VertexPainter {
    * One dab of the stroke that was begun. Gives how many places it reached.
    * @param pressure of the pen, 0–1: it weakens the dab
    */
-  dab(place: MeshPlace, pressure = 1): number {
+  dab(place: MeshHit, pressure = 1): number {
     const { stroke, near, queue, seen } = this;
     if (!stroke) return 0;
     const { position, index } = this.mesh;

@@ -1,5 +1,7 @@
-import type { BlendDocument, Component, Coverage, Cue, Layer } from '../document';
-import { coverageOf, inOrder } from '../document';
+import type { Component, Coverage, Cue } from '../coverage';
+import type { BlendDocument, Layer } from '../document';
+import { coverageOf } from '../document';
+import { inOrder } from '../order';
 
 const feeds = (blend: BlendDocument, reads: (coverage: Coverage) => boolean): string[] =>
   inOrder(blend.layers).flatMap((layer) => {

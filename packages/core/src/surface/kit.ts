@@ -2,7 +2,7 @@
 // tileable. It builds a DAG of registered operations, so a surface runs on the same evaluator as a blend.
 import type { DagNode } from '../compile';
 import { Builder } from '../compile';
-import { srgbToLinear } from '../image';
+import { linearOf } from '../image';
 
 /** A node, or a number that becomes a constant. */
 export type Term = DagNode | number;
@@ -163,7 +163,7 @@ export class Kit {
 
   /** A colour from its sRGB code, in linear light. */
   hex(code: string): DagNode {
-    const parts = [1, 3, 5].map((i) => srgbToLinear(parseInt(code.slice(i, i + 2), 16) / 255));
+    const parts = linearOf(code);
     return this.b.constant(...parts);
   }
   /** Colours one after the other as t goes from 0 to 1. */

@@ -1,8 +1,7 @@
 // Cues of every kind at random, with numbers as people write them: what a sentence says is read back to the same digit.
 import fc from 'fast-check';
-import type { Coverage, Cue, CueKind, Join, UvSet } from '../document';
-import { CUE_KINDS, NOISE_KINDS, makeCue } from '../document';
-import { CUES } from '../coverage';
+import type { Coverage, Cue, CueKind, Join, UvSet } from '../coverage';
+import { CUE_KINDS, NOISE_KINDS, cueKind, makeCue } from '../coverage';
 import { ROLES } from '../surface';
 
 /** Between two numbers, in a thousand steps. */
@@ -53,7 +52,7 @@ const OWN: { [K in CueKind]: fc.Arbitrary<object> } = {
 
 /** A cue of one kind, its centre somewhere in or near the range of its input. */
 export const anyCueOf = (kind: CueKind): fc.Arbitrary<Cue> => {
-  const { least, most } = CUES[kind];
+  const { least, most } = cueKind(kind);
   return fc
     .record({
       join: fc.constantFrom<Join>('and', 'or', 'butNot', 'atMost', 'atLeast'),

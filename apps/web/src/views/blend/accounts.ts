@@ -47,7 +47,7 @@ export class Accounts {
     effect(() => {
       // Whatever changes the picture changes the accounts.
       const kept = this.kept();
-      this.model.stack();
+      this.model.material();
       this.model.slots();
       const mine = ++run;
       void Promise.all(kept.map(async (p) => [p.places, await untracked(() => this.of(p.places, p.footprint))] as const)).then((all) => {
@@ -57,14 +57,14 @@ export class Accounts {
   }
 
   private async of(places: Places, footprint: number): Promise<Account | null> {
-    const [stack, slots, stage] = [this.model.stack(), this.model.slots(), this.stage()];
-    return stack && slots && stage ? stage.account({ stack, places, footprint, standing: this.specimen.standing() }, slots) : null;
+    const [material, slots, stage] = [this.model.material(), this.model.slots(), this.stage()];
+    return material && slots && stage ? stage.account({ material, places, footprint }, slots) : null;
   }
 
   /** A click on the flat. @param footprint extents a pixel of the screen */
   onFlat(u: number, v: number, footprint: number): void {
     const texcoord = Float32Array.of(u, v);
-    void this.take({ texcoord, ...this.specimen.ground().along(texcoord) }, footprint, 'flat');
+    void this.take({ texcoord, ...this.specimen.ground().along(texcoord) }, footprint, `flat, ${this.specimen.placeText()}`);
   }
   /** The coordinate that is seen at a place of the picture, where the open blend lies there. */
   coordinateAt(eye: Orbit, aspect: number, x: number, y: number): [number, number] | null {
@@ -80,12 +80,13 @@ export class Accounts {
     const origin = eyeOf(eye);
     const found = pickMesh(mesh, [origin[0], origin[1], origin[2]], rayThrough(eye, aspect, x, y));
     if (!found) return;
+    this.specimen.pointedAt(found.triangle);
     const slot = this.specimen.slotAt(found.triangle);
     if (slot !== null && !this.assets.slotsWith(this.model.id()).includes(slot)) return this.elsewhere(slot);
     const places: Places = allCarriedAt(mesh, found);
     // How much of the extent a pixel of a pane of about 500 pixels sees there.
     const footprint = (found.away * 2 * Math.tan(eye.field / 2)) / 500 / (this.model.blend()?.extentM ?? 1);
-    void this.take(places, footprint, 'specimen');
+    void this.take(places, footprint, this.specimen.placeText());
   }
 
   private async take(places: Places, footprint: number, where: string): Promise<void> {

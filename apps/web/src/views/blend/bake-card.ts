@@ -1,12 +1,15 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
 import { Router } from '@angular/router';
 import type { BakeRequest } from '@pebble/contracts';
-import { PACKED_FORMATS, textureBytes } from '@pebble/core';
+import { BLEND_ROLES, PACKED_FORMATS, placeName, textureBytes } from '@pebble/core';
+import { picturePlaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 
+/** What squares are told by among things that have ids. */
+const SQUARE = 'square:';
 const SIZES = [256, 512, 1024, 2048, 4096, 8192];
 
 /** Makes a surface of the open blend: what it will be is said before, how far it is while it is made. */
@@ -41,8 +44,10 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192];
           >
           <label
             >Over
-            <select class="field" aria-label="What it is baked over" (change)="onto.set($any($event.target).value)">
-              <option value="" [selected]="!onto()">its square, tiling</option>
+            <select class="field" aria-label="What it is baked over" (change)="choose($any($event.target).value)">
+              @for (p of squares(); track p.value) {
+                <option [value]="p.value" [selected]="onto() === p.value">{{ p.says }}</option>
+              }
               @for (s of specimens(); track s.id) {
                 <option [value]="s.id" [selected]="onto() === s.id">the texture of {{ s.body.name }}</option>
               }
@@ -99,8 +104,22 @@ export class BakeCard {
     const specimen = this.assets.body()?.specimen;
     return this.specimens().some((s) => s.id === specimen) ? this.assets.slots().filter((s) => s.blend === this.model.id()) : [];
   });
-  /** Id of a specimen, or a slot of the asset; empty for the square of the blend. */
-  readonly onto = signal('');
+  /** The square of the blend, as each place of its specimen shows it where its coverages look at the mesh. */
+  readonly squares = computed(() => {
+    const [{ material }, blend] = [this.model.shaped(), this.model.blend()];
+    const places = material && blend ? picturePlaces(material, BLEND_ROLES, blend, this.specimenBodies()) : [null];
+    const extent = { value: SQUARE, says: 'its square over the extent, tiling', place: null };
+    const named = places.flatMap((place) =>
+      place ? [{ value: `${SQUARE}${placeName(place)}`, says: `its square as ${placeName(place)} shows it`, place }] : [],
+    );
+    return [...named, extent];
+  });
+  private readonly specimenBodies = computed(() => Object.fromEntries(this.specimens().map((s) => [s.id, s.body])));
+  /** Id of a specimen, a slot of the asset, or one of the squares, the first where none was chosen. */
+  private readonly chosen = signal<string | null>(null);
+  readonly onto = computed(() => this.chosen() ?? this.squares()[0].value);
+  choose = (value: string): void => this.chosen.set(value);
+  private readonly square = computed(() => this.squares().find((s) => s.value === this.onto()) ?? null);
   readonly jobId = signal<string | null>(null);
   readonly job = computed(() => this.jobs.job(this.jobId()));
   readonly running = computed(() => this.job()?.status === 'waiting' || this.job()?.status === 'running');
@@ -109,9 +128,10 @@ export class BakeCard {
     const side = this.size();
     const bytes = (['colour', 'shape', 'height', 'rare'] as const).reduce((sum, unit) => sum + textureBytes(side, side, PACKED_FORMATS[unit]), 0);
     const memory = `${(bytes / 2 ** 20).toFixed(1)} MB at runtime`;
-    return this.onto()
-      ? `One texture without repetition, ${memory}.`
-      : `${Math.round(side / extentM)} px/m over ${extentM.toFixed(2)} m, ${memory}; maps that are the same everywhere are left out.`;
+    const square = this.square();
+    if (!square) return `One texture without repetition, ${memory}.`;
+    const once = square.place ? ` Where the mesh repeats it or turns elsewhere it looks otherwise.` : '';
+    return `${Math.round(side / extentM)} px/m over ${extentM.toFixed(2)} m, ${memory}; maps that are the same everywhere are left out.${once}`;
   });
 
   constructor() {
@@ -119,6 +139,7 @@ export class BakeCard {
       // Another blend has nothing to do with what was made of this one.
       this.model.id();
       this.jobId.set(null);
+      this.chosen.set(null);
     });
   }
 
@@ -126,10 +147,12 @@ export class BakeCard {
     const started = await this.jobs.start(`/blends/${this.model.id()}/surface`, { size: this.size(), ...this.place() });
     if (started) this.jobId.set(started.id);
   }
-  private place(): Pick<BakeRequest, 'specimen' | 'asset' | 'slot'> {
+  private place(): Pick<BakeRequest, 'specimen' | 'asset' | 'slot' | 'place'> {
+    const square = this.square();
+    if (square) return { place: square.place };
     const [, slot] = this.onto().split('slot:');
     if (slot) return { asset: this.assets.id() ?? '', slot };
-    return this.onto() ? { specimen: this.onto() } : {};
+    return { specimen: this.onto() };
   }
   show = (): void => void this.router.navigate(['/surfaces']);
 }

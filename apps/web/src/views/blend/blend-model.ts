@@ -1,26 +1,39 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, Layer, Price, Section, Sources, Stack, StackProblem, SurfaceDocument, Values } from '@pebble/core';
+import type {
+  BlendDocument,
+  Layer,
+  LiveProgram,
+  Material,
+  MaterialProblem,
+  Price,
+  Section,
+  Sources,
+  Stack,
+  SurfaceDocument,
+  Values,
+} from '@pebble/core';
 import {
+  BlendMaterials,
   PACKED_FORMATS,
   SectionCutter,
   densityGap,
   densityOf,
   inOrder,
+  layerPrices,
+  liveProgram,
   makeStack,
   sameItems,
   sourcesOfPacked,
-  stackShape,
-  stackValues,
   textureBytes,
 } from '@pebble/core';
 import type { KeyedSet } from '@pebble/stage';
+import { LIGHT_UNITS } from '@pebble/stage';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { LightService } from '../../services/light.service';
 import { breathe, inSlices, later } from '../../ui/breathe';
 import { BlendPixels, unkeyed } from './blend-pixels';
-import type { BlendProgram } from './blend-program';
-import { programOf, stackPrice } from './blend-program';
+import { PagePrograms } from '../../services/page-programs.service';
 import { StageSpecimen } from './stage-specimen';
 
 /** Everything that is computed from the open blend: stack, program, prices, textures, section. */
@@ -66,30 +79,29 @@ export class BlendModel {
     return blend ? makeStack(blend, this.known(), this.blends(), true) : null;
   });
   readonly stack = computed<Stack | null>(() => (this.made()?.layers.length ? this.made() : null));
-  readonly problems = computed<readonly StackProblem[]>(() => this.made()?.problems ?? []);
-  readonly shape = computed(() => {
+  readonly problems = computed<readonly MaterialProblem[]>(() => this.made()?.problems ?? []);
+  private readonly materials = new BlendMaterials();
+  /** What everything that shows the blend takes. */
+  readonly material = computed<Material | null>(() => {
     const stack = this.stack();
-    return stack ? stackShape(stack) : '';
+    const without = this.without() ? (this.selectedId() ?? undefined) : undefined;
+    return stack && this.materials.of(stack, { without, standing: this.specimen.standing() });
   });
+  readonly shape = computed(() => this.material()?.key ?? '');
   readonly values = computed<Values>(
-    () => {
-      const stack = this.stack();
-      const without = this.without() ? (this.selectedId() ?? undefined) : undefined;
-      return stack ? stackValues(stack, { without, standing: this.specimen.standing() }) : {};
-    },
+    () => this.material()?.values ?? {},
     // A blend that comes back from the server as it was sent is no reason to draw.
     { equal: sameValues },
   );
-  /** The stack as of the last change of shape: what programs and prices are made from. Values do not come through here. */
-  private readonly shaped = computed(() => ({ shape: this.shape(), stack: untracked(this.stack) }), { equal: (a, b) => a.shape === b.shape });
+  /** The material as of the last change of shape: what programs are made from. Values do not come through here. */
+  readonly shaped = computed(() => ({ shape: this.shape(), material: untracked(this.material) }), { equal: (a, b) => a.shape === b.shape });
 
   /** Whether the stage moves texture coordinates along the line of sight. */
   readonly parallax = computed(() => this.light.look().relief === 'parallax');
   /** The program of the stage; made anew only when the shape changes. */
-  readonly program = computed<BlendProgram | null>(() => {
-    const { stack } = this.shaped();
-    if (!stack) return null;
-    return programOf(stack, this.parallax());
+  readonly program = computed<LiveProgram | null>(() => {
+    const { material } = this.shaped();
+    return material && liveProgram(material, this.parallax(), LIGHT_UNITS);
   });
 
   /** What each layer adds, by id: the price with it less the price of what lies below. Those of another shape come later, in pieces. */
@@ -99,17 +111,12 @@ export class BlendModel {
   private async tellPrices(shape: string, stack: Stack | null): Promise<void> {
     const over = () => shape !== untracked(this.shape);
     const out: Record<string, Price> = {};
-    let below: Price = { samples: 0, operations: 0 };
+    let whole: Price | null = null;
     await breathe();
-    const price = (entry: Stack['layers'][number], i: number) => {
-      const now = stackPrice({ ...(stack as Stack), layers: (stack as Stack).layers.slice(0, i + 1) });
-      out[entry.id] = { samples: now.samples - below.samples, operations: now.operations - below.operations };
-      below = now;
-    };
-    await inSlices(stack?.layers.entries() ?? [], ([i, entry]) => price(entry, i), over);
+    await inSlices(stack ? layerPrices(stack) : [], ({ id, own, all }) => ((out[id] = own), (whole = all)), over);
     if (over()) return;
     this.prices.set(out);
-    this.price.set(stack && below);
+    this.price.set(whole);
   }
   readonly bytes = computed(() => {
     const stack = this.stack();
@@ -174,8 +181,9 @@ export class BlendModel {
     const shown = this.shown();
     return shown && sourcesOfPacked(unkeyed(shown.slots));
   });
-  private readonly cutter = new SectionCutter();
-  private readonly prober = new SectionCutter();
+  readonly programs = inject(PagePrograms);
+  private readonly cutter = new SectionCutter(this.programs);
+  private readonly prober = new SectionCutter(this.programs);
   /** The next drag over the specimen draws the cut. */
   readonly cutting = signal(false);
   /** The cut goes along with the pointer on the flat. */
@@ -197,10 +205,10 @@ export class BlendModel {
   /** The shape for which a cut is quick. */
   private readonly cutShape = later(
     this.shaped,
-    ({ shape, stack }) =>
-      stack &&
+    ({ shape, material }) =>
+      material &&
       inSlices(
-        this.cutter.preparing(stack),
+        this.cutter.preparing(material),
         () => undefined,
         () => shape !== untracked(this.shape),
       ),
@@ -208,13 +216,13 @@ export class BlendModel {
   private lastSection: Section | null = null;
   /** The section along the cut; while another shape is prepared for, the last one. */
   readonly section = computed<Section | null>(() => {
-    const stack = this.stack();
+    const material = this.material();
     const sources = this.sources();
     const cut = this.cut();
-    if (!stack || !sources || !cut) return (this.lastSection = null);
+    if (!material || !sources || !cut) return (this.lastSection = null);
     const late = this.cutShape().shape !== this.shape();
     if (late && this.lastSection) return this.lastSection;
-    return (this.lastSection = this.cutter.cut(stack, cut, sources, 512, this.specimen.ground(), { standing: this.specimen.standing() }));
+    return (this.lastSection = this.cutter.cut(material, cut, sources, 512, this.specimen.ground()));
   });
 
   constructor() {
@@ -224,26 +232,28 @@ export class BlendModel {
         this.selectedId.set((layers.at(-1) === layers[0] ? layers[0]?.id : layers.find((l) => l.id !== this.groundId())?.id) ?? null);
     });
     effect(() => {
-      const { shape, stack } = this.shaped();
-      void this.tellPrices(shape, stack);
+      const { shape } = this.shaped();
+      void this.tellPrices(shape, untracked(this.stack));
     });
     effect(() => {
       const stack = this.stack();
       if (stack) this.pixels.want([stack, ...this.beside()], this.surfaces());
     });
     effect(() => {
-      const { stack } = this.shaped();
-      this.specimen.follow(this.id(), this.blend(), stack ? [stack, ...this.beside()] : []);
+      const { material } = this.shaped();
+      const all = material ? [material, ...this.beside().map((stack) => this.materials.of(stack))] : [];
+      this.specimen.follow(
+        this.id(),
+        this.blend(),
+        all.map((m) => m.reads),
+      );
     });
   }
 
   /** Heights and shares at one point of the flat. */
   probe(u: number, v: number): Section | null {
-    const stack = this.stack();
-    const sources = this.sources();
-    return stack && sources
-      ? this.prober.cut(stack, { ax: u, ay: v, bx: u, by: v }, sources, 1, this.specimen.ground(), { standing: this.specimen.standing() })
-      : null;
+    const [material, sources] = [this.material(), this.sources()];
+    return material && sources ? this.prober.cut(material, { ax: u, ay: v, bx: u, by: v }, sources, 1, this.specimen.ground()) : null;
   }
 
   /** Edits of the open blend: `draft` in the middle of a gesture, `commit` at its end. */

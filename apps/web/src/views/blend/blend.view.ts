@@ -24,6 +24,7 @@ import { MaskPainting } from './mask-painting';
 import { PaintedColours } from './painted-colours';
 import { Painting } from './painting';
 import { Pointing } from './pointing';
+import { Prices } from './prices';
 import { SectionPanel } from './section-panel';
 import { Sentence } from './sentence';
 import { StageCut } from './stage-cut';
@@ -41,6 +42,7 @@ import { Strata } from './strata';
     BlendPixels,
     StageSpecimen,
     CoverageTarget,
+    Prices,
     CueLooks,
     Pointing,
     Accounts,

@@ -307,7 +307,7 @@ describe('cards of the blend view', () => {
     expect(root.textContent).toContain('Ghost: its surface no longer exists');
     root.querySelector<HTMLButtonElement>('.button')!.click();
     await fixture.whenStable();
-    view.onto.set('still');
+    view.choose('still');
     await view.start();
     expect(jobs.started.at(-1)).toEqual(['/blends/blend/surface', { size: 2048, specimen: 'still' }]);
     jobs.job.set(job('done'));

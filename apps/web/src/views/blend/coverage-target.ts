@@ -1,6 +1,6 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { BlendDocument, Coverage, Cue, CueKind, CuePath, WeatheringName } from '@pebble/core';
-import { CUES, between, coveragePath, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
+import { between, coveragePath, cueKind, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
 import { BlendModel } from './blend-model';
 
 /** A key for a layer or cue. It begins with a letter: objects list keys of digits alone before all others. */
@@ -38,7 +38,7 @@ export class CoverageTarget {
     return blend && id && layer ? coveragePath(blend, id, layer) : null;
   });
   /** The coverage inside a document. */
-  private within(d: BlendDocument): Coverage | undefined {
+  within(d: BlendDocument): Coverage | undefined {
     const path = this.path();
     return path ? d[path.of][path.id]?.coverage : undefined;
   }
@@ -70,8 +70,7 @@ export class CoverageTarget {
 
   add(kind: CueKind, over: Partial<Cue> = {}): string {
     const key = newKey();
-    const seed = kind === 'noise' ? { seed: newSeed() } : {};
-    this.edit(`add ${CUES[kind].title}`, (c) => (c[key] = { ...makeCue(kind), ...seed, ...over, order: this.last(c) + 1 } as Cue));
+    this.edit(`add ${cueKind(kind).title}`, (c) => (c[key] = { ...makeCue(kind), ...over, order: this.last(c) + 1 } as Cue));
     return key;
   }
   addWeathering(name: WeatheringName, title: string): void {
@@ -82,7 +81,7 @@ export class CoverageTarget {
   }
   /** Another kind of cue in its place: what joins it, and how much it counts, stays. */
   become(id: string, kind: CueKind): void {
-    this.edit(`look at ${CUES[kind].title} instead`, (c) => {
+    this.edit(`look at ${cueKind(kind).title} instead`, (c) => {
       const { order, join, amount } = c[id];
       c[id] = { ...makeCue(kind), order, join, amount };
     });

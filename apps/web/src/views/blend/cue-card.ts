@@ -1,20 +1,20 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, output, signal, untracked, viewChild } from '@angular/core';
 import type { GreyPicture, UploadedFile } from '@pebble/contracts';
-import type { Cue, CueKind, Role, UvSet } from '@pebble/core';
-import { BEARINGS, CUES, NOISE_KINDS, NOISE_WORDS, ROLES, ROLE_FACTS } from '@pebble/core';
+import type { Cue, CueControl, CueKind, Role, UvSet } from '@pebble/core';
+import { ROLES, ROLE_FACTS, cueKind, cueKinds, pictureOf } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
 import { NoticesService } from '../../services/notices.service';
 import { Field } from '../../ui/field';
 import { BlendModel } from './blend-model';
 import { CoverageTarget, newSeed } from './coverage-target';
 import type { CueField } from './cue-fields';
-import { inUnit, moreFields } from './cue-fields';
+import { controlsOf, inUnit, moreFields } from './cue-fields';
 import { CueLooks, PREVIEW, histogram, rangeOf } from './cue-look';
 import { LaidBy } from './laid-by';
 import { MaskPainting } from './mask-painting';
 import { Pointing } from './pointing';
-import { cuePriceText } from './prices';
+import { Prices } from './prices';
 import { StageSpecimen } from './stage-specimen';
 
 const BINS = 56;
@@ -51,17 +51,22 @@ export class CueCard {
     const cue = this.cue();
     return cue ? moreFields(cue) : [];
   });
-  readonly kinds = Object.keys(CUES) as CueKind[];
-  readonly noises = NOISE_KINDS.map((id) => ({ id, word: NOISE_WORDS[id] }));
-  readonly bearings = BEARINGS.map((word, i) => ({ word, at: i * 45 }));
-  readonly facts = CUES;
+  readonly kinds = cueKinds();
+  readonly facts = computed(() => cueKind(this.cue()?.kind ?? 'constant'));
+  /** Controls that only this kind has, but for numbers. */
+  readonly controls = computed(() => {
+    const cue = this.cue();
+    return cue ? controlsOf(cue) : [];
+  });
+  /** A field of one kind of cue, by its name. */
+  readonly at = (cue: Cue, key: string): string | number => (cue as unknown as Record<string, string | number>)[key];
   /** Ends of the histogram, in the unit of the cue; null while nothing is there to draw. */
   readonly range = signal<[number, number] | null>(null);
   readonly message = signal('Looking …');
 
   /** Surfaces that have a map for this cue, each with its roles. */
   readonly sources = computed(() => {
-    const only: Role | null = this.cue()?.kind === 'id' ? 'id' : null;
+    const only = this.controls().find((c) => c.as === 'map')?.role ?? null;
     return Object.entries(this.model.surfaces()).flatMap(([id, s]) => {
       const roles = ROLES.filter((r) => s.maps[r] && (only === null || r === only));
       return roles.length ? [{ id, name: s.name, roles }] : [];
@@ -75,7 +80,8 @@ export class CueCard {
       cue?.kind === 'mask' ? Math.max(ROLE_FACTS[cue.role].components, this.model.surfaces()[cue.surface]?.maps[cue.role]?.channels ?? 1) : 1;
     return ['red', 'green', 'blue', 'alpha'].slice(0, count);
   });
-  readonly price = cuePriceText;
+  private readonly prices = inject(Prices);
+  readonly price = (kind: string): string => this.prices.cue(kind as CueKind);
   readonly inUnit = inUnit;
 
   constructor() {
@@ -108,7 +114,7 @@ export class CueCard {
     const canvas = this.preview().nativeElement;
     const { data, width, height } = seen.picture;
     canvas.getContext('2d')?.putImageData(new ImageData(data, width, height), 0, 0);
-    this.range.set(seen.inputs && cue.kind !== 'constant' && cue.kind !== 'part' ? rangeOf(seen.inputs, cue.centre, cue.width) : null);
+    this.range.set(seen.inputs && !cueKind(cue.kind).numbers ? rangeOf(seen.inputs, cue.centre, cue.width) : null);
     if (seen.inputs && this.range()) this.draw(seen.inputs, cue);
   }
 
@@ -150,7 +156,7 @@ export class CueCard {
   /** The next press on the stage sets the centre to what is there. */
   point(): void {
     const [id, group] = [this.cueId(), this.target.groupId()];
-    this.pointing.begin(`Click where ${CUES[(this.cue() as Cue).kind].title} shall be one half`, (account) => {
+    this.pointing.begin(`Click where ${this.facts().title} shall be one half`, (account) => {
       const stack = this.model.stack();
       const place = stack && this.looks.placeOf(stack, id, group);
       const found = account.layers.find((l) => l.id === place?.layer)?.coverages[place?.coverage ?? 0]?.find((c) => c.id === id);
@@ -175,18 +181,24 @@ export class CueCard {
     this.closed.emit();
     this.target.remove(this.cueId());
   }
-  reroll = (): void => this.set('re-roll', (c) => void (c.kind === 'noise' && (c.seed = newSeed())));
+  reroll = (key: string): void => this.own('re-roll', { [key]: newSeed() });
+  /** One of some choices; those of numbers stay numbers. */
+  choose({ key, label, of }: Extract<CueControl, { as: 'choice' }>, chosen: string): void {
+    this.own(label.toLowerCase(), { [key]: of.find((o) => String(o.value) === chosen)?.value });
+  }
+  putAt = (key: string, label: string, value: string): void => this.own(label, { [key]: value });
   /** Whole fields of one kind of cue. */
   own(what: string, change: object): void {
     this.set(what, (c) => Object.assign(c, change));
   }
   pickMap(text: string): void {
     const [surface, role] = text.split('/');
-    this.own('another map', this.cue()?.kind === 'id' ? { surface } : { surface, role, channel: 0 });
+    const only = this.controls().some((c) => c.as === 'map' && c.role);
+    this.own('another map', only ? { surface } : { surface, role, channel: 0 });
   }
   layBy(set: UvSet | undefined): void {
-    this.set('what a map is laid by', (c) => {
-      if (c.kind !== 'mask' && c.kind !== 'id') return;
+    this.set('what a map is laid by', (cue) => {
+      const c = cue as { set?: UvSet };
       if (set) c.set = set;
       else delete c.set;
     });
@@ -218,6 +230,7 @@ export class CueCard {
   /** Arrow keys on the list of maps step through all of them, live. */
   chosenMap = computed(() => {
     const cue = this.cue();
-    return cue?.kind === 'mask' ? `${cue.surface}/${cue.role}` : cue?.kind === 'id' ? `${cue.surface}/id` : '';
+    const picture = cue && pictureOf(cue);
+    return !picture || picture.kind === 'painted' ? '' : `${picture.surface}/${picture.kind === 'id' ? 'id' : picture.role}`;
   });
 }

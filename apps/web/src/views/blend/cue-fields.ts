@@ -1,5 +1,5 @@
-import type { Cue, CueUnit } from '@pebble/core';
-import { CUES, makeCue } from '@pebble/core';
+import type { Cue, CueControl, CueUnit, Shown } from '@pebble/core';
+import { cueKind, makeCue } from '@pebble/core';
 import type { NumberField } from '../../ui/field';
 
 /** A number of a cue, as a field of its token. */
@@ -10,47 +10,47 @@ export interface CueField extends NumberField {
   set: (cue: Cue, value: number) => void;
 }
 
-type Shown = Required<Pick<NumberField, 'unit' | 'factor' | 'step' | 'decimals'>>;
-const UNITS: Record<CueUnit, Shown> = {
-  '': { unit: '', factor: 1, step: 0.005, decimals: 2 },
-  m: { unit: 'm', factor: 1, step: 0.005, decimals: 2 },
-  '°': { unit: '°', factor: 1, step: 0.25, decimals: 1 },
-  '1/m': { unit: '/m', factor: 1, step: 0.25, decimals: 2 },
+type Look = Required<Pick<NumberField, 'unit' | 'factor' | 'step' | 'decimals'>>;
+const LOOKS: Record<Shown, Look> = {
+  plain: { unit: '', factor: 1, step: 0.005, decimals: 2 },
+  percent: { unit: '%', factor: 0.01, step: 0.005, decimals: 0 },
+  metres: { unit: 'm', factor: 1, step: 0.005, decimals: 2 },
+  millimetres: { unit: 'mm', factor: 0.001, step: 0.0001, decimals: 1 },
+  degrees: { unit: '°', factor: 1, step: 0.25, decimals: 1 },
+  perMetre: { unit: '/m', factor: 1, step: 0.25, decimals: 2 },
+  times: { unit: '×', factor: 1, step: 0.02, decimals: 2 },
+  whole: { unit: '', factor: 1, step: 0.1, decimals: 0 },
 };
-const MILLIMETRES: Shown = { unit: 'mm', factor: 0.001, step: 0.0001, decimals: 1 };
-const PERCENT: Shown = { unit: '%', factor: 0.01, step: 0.005, decimals: 0 };
-const METRES: Shown = { unit: 'm', factor: 1, step: 0.005, decimals: 2 };
-const DEGREES: Shown = UNITS['°'];
-const COUNT: Shown = { unit: '×', factor: 1, step: 0.02, decimals: 2 };
+const OF_UNITS: Record<CueUnit, Shown> = { '': 'plain', m: 'metres', '°': 'degrees', '1/m': 'perMetre' };
 
-/** A field for a number that only some kinds of cues have; `key` is one of theirs. */
-function own(cue: Cue, key: string, label: string, before: string, shown: Shown, min: number, max: number, whole = false): CueField {
+/** A field for a number that only some kinds of cues have. */
+function own(cue: Cue, { key, label, before = '', shown, least, most }: Extract<CueControl, { as: 'number' }>): CueField {
   const of = (c: Cue) => c as unknown as Record<string, number>;
   return {
     label,
     before,
-    ...shown,
-    min,
-    max,
-    whole,
+    ...LOOKS[shown],
+    min: least,
+    max: most,
+    whole: shown === 'whole',
     get: (c) => of(c)[key],
     set: (c, v) => void (of(c)[key] = v),
     initial: of(makeCue(cue.kind))[key],
   };
 }
 
-/** Centre and half width, in the unit of the cue; none where a cue has no ramp. */
+/** Centre and half width, in the unit of the cue; none where its numbers are others. */
 function ramp(cue: Cue): CueField[] {
-  const { unit, least, most } = CUES[cue.kind];
-  if (cue.kind === 'part' || cue.kind === 'constant') return [];
-  const shown = cue.kind === 'low' ? MILLIMETRES : UNITS[unit];
+  const { unit, least, most, small, numbers } = cueKind(cue.kind);
+  if (numbers) return [];
+  const look = LOOKS[small ? 'millimetres' : OF_UNITS[unit]];
   const usual = makeCue(cue.kind);
   const far = (most - least) * (unit === '' ? 1 : 100);
   return [
     {
       label: 'Centre',
       before: '',
-      ...shown,
+      ...look,
       min: least - far,
       max: most + far,
       get: (c) => c.centre,
@@ -60,7 +60,7 @@ function ramp(cue: Cue): CueField[] {
     {
       label: 'Half width',
       before: '±',
-      ...shown,
+      ...look,
       unit: '',
       min: 0,
       max: far,
@@ -71,33 +71,23 @@ function ramp(cue: Cue): CueField[] {
   ];
 }
 
+/** Controls of a cue as it is. */
+export const controlsOf = (cue: Cue): CueControl[] => cueKind(cue.kind).controls.filter((c) => c.when?.(cue) ?? true);
+const numbersAt = (cue: Cue, at: 'sentence' | 'card'): CueField[] =>
+  controlsOf(cue).flatMap((c) => (c.as === 'number' && c.at === at ? [own(cue, c)] : []));
+
 /** The numbers that a sentence shows, in its order. */
-export function lineFields(cue: Cue): CueField[] {
-  const more: CueField[] = [];
-  if (cue.kind === 'constant') return [own(cue, 'value', 'Coverage in per cent', '', PERCENT, 0, 1)];
-  if (cue.kind === 'mask') more.push(own(cue, 'repeats', 'Repetitions over the extent', '', COUNT, 0.01, 1000));
-  if (cue.kind === 'noise') more.push(own(cue, 'sizeM', 'Size in metres', 'at', METRES, 0.01, 1000));
-  if (cue.kind === 'stripes' || cue.kind === 'grid') more.push(own(cue, 'sizeM', 'Distance in metres', 'each', METRES, 0.005, 1000));
-  return [...ramp(cue), ...more];
-}
+export const lineFields = (cue: Cue): CueField[] => [...ramp(cue), ...numbersAt(cue, 'sentence')];
 
 /** What else can be set of a cue, in its card. */
-export function moreFields(cue: Cue): CueField[] {
-  const fields: CueField[] = [];
-  if (cue.kind === 'noise' && cue.noise === 'fractal')
-    fields.push(own(cue, 'octaves', 'Octaves', '', { unit: '', factor: 1, step: 0.1, decimals: 0 }, 1, 8, true));
-  if (cue.kind === 'direction')
-    fields.push(own(cue, 'bearing', 'Bearing in degrees', '', DEGREES, -360, 360), own(cue, 'rise', 'Raised by degrees', '', DEGREES, -90, 90));
-  if (cue.kind === 'stripes') fields.push(own(cue, 'bearing', 'Turned by degrees', '', DEGREES, -360, 360));
-  return [
-    ...fields,
-    { label: 'Amount in per cent', before: '', ...PERCENT, min: 0, max: 1, get: (c) => c.amount, set: (c, v) => void (c.amount = v), initial: 1 },
-  ];
-}
+export const moreFields = (cue: Cue): CueField[] => [
+  ...numbersAt(cue, 'card'),
+  { label: 'Amount in per cent', before: '', ...LOOKS.percent, min: 0, max: 1, get: (c) => c.amount, set: (c, v) => void (c.amount = v), initial: 1 },
+];
 
 /** What a cue looked at, for people. */
 export function inUnit(cue: Cue, v: number): string {
-  const { unit } = CUES[cue.kind];
+  const { unit } = cueKind(cue.kind);
   if (unit === 'm' && Math.abs(v) < 0.1) return `${(v * 1000).toFixed(1)} mm`;
   return `${+v.toPrecision(3)}${{ m: ' m', '°': '°', '1/m': ' per m', '': '' }[unit]}`;
 }

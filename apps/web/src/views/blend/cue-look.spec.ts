@@ -1,10 +1,23 @@
 import { TestBed } from '@angular/core/testing';
-import type { CueKind, MeshPicture } from '@pebble/core';
-import { CUE_KINDS, DEFAULT_CONSTANT, NO_SLOTS, boundsOf, makeBlend, makeCue, makeLayer, makePatch, makeStack, sourcesOfPacked } from '@pebble/core';
+import type { CueKind, MeshPicture, Role } from '@pebble/core';
+import {
+  BlendMaterials,
+  CUE_KINDS,
+  MaterialPrograms,
+  cueKind,
+  DEFAULT_CONSTANT,
+  NO_SLOTS,
+  boundsOf,
+  makeBlend,
+  makeCue,
+  makeLayer,
+  makePatch,
+  makeStack,
+  sourcesOfPacked,
+} from '@pebble/core';
 import { BlendModel } from './blend-model';
 import { lineFields, moreFields } from './cue-fields';
 import { CueLooks, histogram, rangeOf, stretched } from './cue-look';
-import { firstChoice } from './sentence';
 import { holds, layerTone } from './layer-tone';
 import { StageSpecimen } from './stage-specimen';
 
@@ -61,7 +74,9 @@ describe('kinds of cues in their list', () => {
           useValue: {
             blend: () => blend,
             selectedId: () => selected,
+            programs: new MaterialPrograms(),
             stack: () => makeStack(blend, {}),
+            material: () => new BlendMaterials().of(makeStack(blend, {})),
             sources: () => sourcesOfPacked(NO_SLOTS),
             known: () => ({}),
             blends: () => ({}),
@@ -121,13 +136,21 @@ describe('a layer at a glance', () => {
 });
 
 describe('a new cue that has to choose', () => {
+  const begins = (kind: CueKind, surface: string, of: Record<string, { maps: object }>, parts: string[]) =>
+    cueKind(kind).begin?.({
+      surface,
+      roles: Object.fromEntries(Object.entries(of).map(([id, { maps }]) => [id, new Set(Object.keys(maps) as Role[])])),
+      parts,
+      seed: () => 7,
+    }) ?? {};
   const surfaces = { moss: { maps: { height: {} as never, roughness: {} as never } }, still: { maps: { id: {} as never, cavity: {} as never } } };
   it('begins with a map of its own surface, else of any, and the first part', () => {
-    expect(firstChoice('mask', 'moss', surfaces, [])).toEqual({ surface: 'moss', role: 'height' } as never);
-    expect(firstChoice('mask', '', surfaces, [])).toEqual({ surface: 'moss', role: 'height' } as never);
-    expect(firstChoice('id', 'moss', surfaces, [])).toEqual({ surface: 'still' } as never);
-    expect(firstChoice('id', 'moss', { moss: surfaces.moss }, [])).toEqual({});
-    expect(firstChoice('part', '', {}, ['lid', 'body'])).toEqual({ part: 'lid' } as never);
-    expect(firstChoice('slope', 'moss', surfaces, ['lid'])).toEqual({});
+    expect(begins('mask', 'moss', surfaces, [])).toEqual({ surface: 'moss', role: 'height' } as never);
+    expect(begins('mask', '', surfaces, [])).toEqual({ surface: 'moss', role: 'height' } as never);
+    expect(begins('id', 'moss', surfaces, [])).toEqual({ surface: 'still' } as never);
+    expect(begins('id', 'moss', { moss: surfaces.moss }, [])).toEqual({});
+    expect(begins('part', '', {}, ['lid', 'body'])).toEqual({ part: 'lid' } as never);
+    expect(begins('slope', 'moss', surfaces, ['lid'])).toEqual({});
+    expect(begins('noise', '', {}, [])).toEqual({ seed: 7 } as never);
   });
 });

@@ -1,17 +1,11 @@
 import { Injectable, inject } from '@angular/core';
-import type { CueKind, MeshPicture, MeshPlanes, Stack } from '@pebble/core';
-import { CueSampler, coverageOf, frameBounds, inputSlice, makeCue, makeStack, readsGround } from '@pebble/core';
+import type { CueAddress, CueKind, Material, MeshPicture, MeshPlanes, Stack } from '@pebble/core';
+import { BlendMaterials, CueSampler, MESH_FACTS, coverageOf, cueKind, frameBounds, inputSlice, makeCue, makeStack, readsOf } from '@pebble/core';
 import { MeshService } from '../../services/mesh.service';
 import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
 import { StageSpecimen } from './stage-specimen';
 
-/** Which cue: of a layer of the stack, in which of the coverages that limit it. */
-export interface CuePlace {
-  layer: string;
-  coverage: number;
-  cue: string;
-}
 export interface CueLook {
   /** Inputs at the vertices of the specimen, in the unit of the cue; null where the cue has none. */
   inputs: Float32Array | null;
@@ -27,9 +21,6 @@ const SMALL = { width: 104, height: 64 };
 const NEARER = 0.75;
 /** Shares of values at either end that are not told apart: single edges are sharper than all the rest by far. */
 const ENDS = 0.03;
-/** Kinds that look at pictures, at nothing, and at how the mesh bends. */
-const PICTURES: readonly CueKind[] = ['mask', 'painted', 'id', 'constant', 'part'];
-const BENDS: readonly CueKind[] = ['convexity', 'concavity'];
 const newIdOf = (kind: CueKind): string => `new-${kind}`;
 
 /** Works out what a cue sees on the specimen, a few milliseconds at a time. */
@@ -38,21 +29,22 @@ export class CueLooks {
   private readonly model = inject(BlendModel);
   private readonly specimen = inject(StageSpecimen);
   private readonly meshes = inject(MeshService);
-  private readonly sampler = new CueSampler();
+  private readonly sampler = new CueSampler(this.model.programs);
+  private readonly materials = new BlendMaterials();
   private run = 0;
 
   /** Where a cue lies in what is shown; null while it is not shown. */
-  placeOf(stack: Stack, cue: string, group: string | null): CuePlace | null {
+  placeOf(stack: Stack, cue: string, group: string | null): CueAddress | null {
     const entry = group === null ? stack.layers.find((l) => l.id === this.model.selectedId()) : stack.layers.find((l) => l.layer.group === group);
     if (!entry || entry === stack.layers[0]) return null;
     return { layer: entry.id, coverage: group === null ? entry.coverages.length - 1 : 0, cue };
   }
 
   /** Null when something else was asked for in between, or nothing is there to look at. */
-  async look(place: CuePlace): Promise<CueLook | null> {
+  async look(place: CueAddress): Promise<CueLook | null> {
     const run = ++this.run;
-    const stack = this.model.stack();
-    const seen = stack && (await this.sample(this.sampler, stack, place, () => run === this.run));
+    const material = this.model.material();
+    const seen = material && (await this.sample(this.sampler, material, place, () => run === this.run));
     if (!seen) return null;
     return { inputs: Number.isNaN(seen.input[0]) ? null : seen.input, picture: await this.draw(seen.value, PREVIEW) };
   }
@@ -70,11 +62,15 @@ export class CueLooks {
     if (!shown || id === null) return;
     const going = () => run === this.previewing;
     const { stack, coverage } = shown;
-    const { any, bend, sky } = readsGround(this.model.stack() as Stack);
+    const material = this.materials.of(stack, { standing: this.specimen.standing() });
+    const cues = material.far.probes.at(-1)?.cues[coverage] ?? [];
+    const mesh = this.specimen.mesh();
     for (const kind of kinds) {
-      const unknown = PICTURES.includes(kind) || (BENDS.includes(kind) && !(any && bend)) || (kind === 'occlusion' && !(any && sky));
-      if (unknown) continue;
-      const seen = await this.sample(new CueSampler(), stack, { layer: id, coverage, cue: newIdOf(kind) }, going);
+      const input = cues.find((c) => c.id === newIdOf(kind))?.input;
+      // What is not worked out of this mesh cannot be told before it is there.
+      const lacks = input && MESH_FACTS.some((fact) => !mesh[fact] && readsOf({ input }).mesh.has(fact));
+      if (!cueKind(kind).preview || !input || lacks) continue;
+      const seen = await this.sample(new CueSampler(), material, { layer: id, coverage, cue: newIdOf(kind) }, going);
       if (!seen) return;
       const picture = await this.draw(stretched(seen.input), SMALL, NEARER);
       if (!going()) return;
@@ -101,21 +97,21 @@ export class CueLooks {
   /** Inputs and values of a cue at the vertices of the specimen; null once nobody waits for them. */
   private async sample(
     sampler: CueSampler,
-    stack: Stack,
-    place: CuePlace,
+    material: Material,
+    place: CueAddress,
     going: () => boolean,
   ): Promise<{ input: Float32Array; value: Float32Array } | null> {
     const [sources, mesh] = [this.model.sources(), this.specimen.mesh()];
     if (!sources) return null;
     const count = mesh.position.length / 3;
     const out = { input: new Float32Array(count), value: new Float32Array(count) };
-    const footprint = this.specimen.vertices().spacingM / stack.extentM;
-    sampler.prepare(stack, place);
+    const footprint = this.specimen.vertices().spacingM / material.extentM;
+    sampler.prepare(material, place);
     await breathe();
     for (let first = 0; first < count; first += CHUNK) {
       const end = Math.min(count, first + CHUNK);
       const places = inputSlice<MeshPlanes>(mesh, first, end);
-      sampler.sample(stack, sources, place, places, footprint, out, first, { standing: this.specimen.standing() });
+      sampler.sample(material, sources, place, places, footprint, out, first);
       await breathe();
       if (!going()) return null;
     }

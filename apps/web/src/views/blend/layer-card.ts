@@ -4,7 +4,7 @@ import { BLEND_ROLES, COLOUR_MODES, DEFAULT_CONSTANT, ROLE_FACTS, laidOver, uses
 import { BlendModel } from './blend-model';
 import { CONSTANT_FIELDS, LOOK_FIELDS, MORE_SEAM_FIELDS, PLACE_FIELDS } from './layer-fields';
 import { LayerToken } from './layer-token';
-import { extraPriceText } from './prices';
+import { Prices } from './prices';
 
 const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply', screen: 'screen', overlay: 'overlay' };
 
@@ -32,7 +32,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
             <label
               >Laid over by
               <select class="field" aria-label="Colour mode" (change)="setMode($any($event.target).value)">
-                @for (m of modes; track m.id) {
+                @for (m of modes(); track m.id) {
                   <option [value]="m.id" [selected]="m.id === layer.mode">{{ m.word }}{{ m.price }}</option>
                 }
               </select></label
@@ -150,11 +150,9 @@ export class LayerCard {
   readonly seams = MORE_SEAM_FIELDS;
   readonly usesTint = usesTint;
   readonly roles = BLEND_ROLES.map((id) => ({ id, name: ROLE_FACTS[id].label }));
-  readonly modes = COLOUR_MODES.map((id) => ({ id, word: MODE_WORDS[id], price: id === 'mix' ? '' : ` (${this.price(id)})` }));
-
-  price(extra: Extra): string {
-    return extraPriceText(extra);
-  }
+  private readonly prices = inject(Prices);
+  readonly price = (extra: Extra): string => this.prices.extra(extra);
+  readonly modes = computed(() => COLOUR_MODES.map((id) => ({ id, word: MODE_WORDS[id], price: id === 'mix' ? '' : ` (${this.price(id)})` })));
   lookPrice({ look }: Layer): string {
     const free = 'Strength of the normal is free.';
     if (usesLevels(look) && usesRoughness(look)) return free;

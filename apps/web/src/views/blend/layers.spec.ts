@@ -1,7 +1,7 @@
 import type { Type } from '@angular/core';
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { BlendDocument, StackProblem, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, MaterialProblem, SurfaceDocument } from '@pebble/core';
 import { DEFAULT_CONSTANT, makeBlend, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { AssetModel } from './slot-model';
@@ -52,7 +52,7 @@ class FakeModel {
   groundId = () => 'a';
   id = signal('blend');
   blends = signal<Record<string, BlendDocument>>({});
-  problems = signal<readonly StackProblem[]>([]);
+  problems = signal<readonly MaterialProblem[]>([]);
   stack = signal(null);
   sources = signal(null);
   nameOf = (id: string) => id;

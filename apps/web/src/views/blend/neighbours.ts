@@ -1,19 +1,18 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, Mesh, PaintedVertices, Span, Stack } from '@pebble/core';
-import { DEFAULT_CONSTANT, makeBlend, makeLayer, makeStack, stackShape, stackValues } from '@pebble/core';
+import type { BlendDocument, LiveProgram, Mesh, PaintedVertices, Span, Stack } from '@pebble/core';
+import { BlendMaterials, DEFAULT_CONSTANT, Recent, liveProgram, makeBlend, makeLayer, makeStack } from '@pebble/core';
 import type { KeyedSet, Other } from '@pebble/stage';
+import { LIGHT_UNITS } from '@pebble/stage';
 import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
 import { BlendPixels } from './blend-pixels';
-import type { BlendProgram } from './blend-program';
-import { programOf } from './blend-program';
 import { PaintedColours } from './painted-colours';
 import { StageSpecimen } from './stage-specimen';
 
-/** Programs of blends that are remembered. */
-const KEPT = 16;
+/** Programs of neighbours that are kept. */
+const MAX_PROGRAMS = 16;
 
 /** Plain grey. */
 const BARE = makeStack(makeBlend('Nothing', { layers: { grey: makeLayer('', 'Grey', 1, { constant: { ...DEFAULT_CONSTANT } }) } }), {}, {}, true);
@@ -36,7 +35,8 @@ export class Neighbours {
   private readonly painted = inject(PaintedColours);
   private readonly notices = inject(NoticesService);
   private readonly meshes = inject(MeshService);
-  private readonly programs = new Map<string, BlendProgram>();
+  private readonly materials = new BlendMaterials();
+  private readonly programs = new Recent<string, LiveProgram>(MAX_PROGRAMS);
   /** Vertex colours that were painted for other blends, by blend, with what they were read from. */
   private readonly read = signal<ReadonlyMap<string, { wear: Wear; colours: Float32Array | null }>>(new Map());
 
@@ -91,9 +91,10 @@ export class Neighbours {
     const parallax = this.model.parallax();
     const colours = this.colours();
     const piece = (key: string, stack: Stack, slots: KeyedSet, on: readonly Span[]) => {
-      const { glsl, hoisted } = this.program(stack, parallax);
-      const values = stackValues(stack, { standing: this.specimen.standing() });
-      return { key, glsl, hoisted, values, slots, spans: on, perMetre: 1 / stack.extentM, parallax, colours: colours.get(key) ?? null };
+      const material = this.materials.of(stack, { standing: this.specimen.standing() });
+      const { glsl, hoisted } = this.programs.of(`${parallax}${material.key}`, () => liveProgram(material, parallax, LIGHT_UNITS));
+      const { values, extentM } = material;
+      return { key, program: { glsl, hoisted }, values, slots, spans: on, perMetre: 1 / extentM, parallax, colours: colours.get(key) ?? null };
     };
     const left = new Set(Object.keys(spans));
     this.assets.slotsWith(this.model.id()).forEach((slot) => left.delete(slot));
@@ -109,15 +110,6 @@ export class Neighbours {
     const bare = [...left].flatMap((slot) => spans[slot]);
     return bare.length ? [...shown, piece('', BARE, { surfaces: [], masks: [], ids: [] }, bare)] : shown;
   });
-
-  private program(stack: Stack, parallax: boolean): BlendProgram {
-    const key = `${parallax}${stackShape(stack)}`;
-    const made = this.programs.get(key) ?? programOf(stack, parallax);
-    this.programs.delete(key);
-    this.programs.set(key, made);
-    if (this.programs.size > KEPT) this.programs.delete(this.programs.keys().next().value as string);
-    return made;
-  }
 
   constructor() {
     // What is shown together shares the memory for textures, and knows as much of the mesh as any of it asks.

@@ -5,6 +5,7 @@ import { WorkbenchService } from '../../services/workbench.service';
 import { follow } from '../../ui/follow';
 import { BlendModel } from './blend-model';
 import { PLAIN, layerTone } from './layer-tone';
+import { StageSpecimen } from './stage-specimen';
 import { BAND, contendersOf, fitSection, seamOf } from './section-drawing';
 
 const AXIS = 58;
@@ -22,7 +23,9 @@ const AXIS = 58;
         }
       </ol>
       <span class="facts num"
-        >cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{ s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0) }}</span
+        >{{ specimen.placeText() }} · cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{
+          s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0)
+        }}</span
       >
       <span class="ways" role="group" aria-label="How the section is shown">
         <button class="pill" [class.on]="trueScale()" [attr.aria-pressed]="trueScale()" (click)="trueScale.set(!trueScale())">true scale</button>
@@ -174,6 +177,7 @@ const AXIS = 58;
   `,
 })
 export class SectionPanel {
+  readonly specimen = inject(StageSpecimen);
   readonly model = inject(BlendModel);
   private readonly workbench = inject(WorkbenchService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');

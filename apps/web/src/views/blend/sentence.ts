@@ -4,8 +4,19 @@ import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, injec
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
-import type { Cue, CueKind, Join, MeshPicture, Role, Seam, SurfaceDocument, WeatheringName } from '@pebble/core';
-import { CUES, JOIN_WORDS, SentenceError, WEATHERING, coverageText, cueTail, cueWords, parseCoverage, setWords } from '@pebble/core';
+import type { Cue, CueKind, Join, MeshPicture, Role, Seam, WeatheringName } from '@pebble/core';
+import {
+  JOIN_WORDS,
+  SentenceError,
+  WEATHERING,
+  coverageText,
+  cueKind,
+  cueKinds,
+  cueTailWords,
+  cueWords,
+  joinPhrase,
+  parseCoverage,
+} from '@pebble/core';
 import { Icon } from '../../ui/icon';
 import { Picture } from '../../ui/picture';
 import { Field } from '../../ui/field';
@@ -14,13 +25,13 @@ import { BlendModel } from './blend-model';
 import { CoverageTarget, newSeed } from './coverage-target';
 import { CueCard } from './cue-card';
 import type { CueField } from './cue-fields';
-import { lineFields } from './cue-fields';
+import { controlsOf, lineFields } from './cue-fields';
 import { CueLooks } from './cue-look';
 import { LayerCard } from './layer-card';
 import { SEAM_FIELDS, WATER_FIELDS } from './layer-fields';
 import { LayerToken } from './layer-token';
 import { StageSpecimen } from './stage-specimen';
-import { cuePriceText, extraPriceText } from './prices';
+import { Prices } from './prices';
 
 /** The chosen layer as a sentence: where it is, and how it meets what lies below. Every token is edited in place. */
 @Component({
@@ -43,39 +54,42 @@ export class Sentence {
   readonly cues = this.target.cues;
   readonly isGround = computed(() => !this.target.isGroup() && this.model.selectedId() === this.model.groundId());
   readonly price = computed(() => this.model.prices()[this.model.selectedId() ?? '']);
-  readonly breakUp = extraPriceText('broken');
+  private readonly prices = inject(Prices);
+  readonly breakUp = computed(() => this.prices.extra('broken'));
   readonly tokens = computed(() => (this.layer()?.water ? WATER_FIELDS : SEAM_FIELDS));
   readonly named = computed(() => Object.entries(this.model.blend()?.coverages ?? {}).map(([id, c]) => ({ id, name: c.name })));
   readonly fields = lineFields;
-  readonly tail = (cue: Cue): string =>
-    cue.kind === 'direction' || cue.kind === 'ground'
-      ? cueTail(cue)
-      : cue.kind === 'mask' || cue.kind === 'id'
-        ? setWords(cue.set)
-        : cue.kind === 'stripes' && cue.bearing
-          ? ` turned ${cue.bearing}°`
-          : '';
+  readonly tail = cueTailWords;
   words = (cue: Cue): string => cueWords(cue, this.model.nameOf);
 
   /** What the list of cues is searched for. */
   readonly sought = signal('');
   readonly kinds = computed(() =>
-    (Object.keys(CUES) as CueKind[])
-      .map((kind) => ({ kind, ...CUES[kind], price: cuePriceText(kind) }))
+    cueKinds()
+      .map(({ kind, title, help }) => ({ kind: kind as CueKind, title, help, price: this.adding() ? this.prices.cue(kind as CueKind) : '' }))
       .filter((k) => `${k.title} ${k.help}`.toLowerCase().includes(this.sought().trim().toLowerCase())),
   );
 
+  /** Whether the list is open: prices are told then. */
+  readonly adding = signal(false);
   /** What new cues would look at on the specimen, as far as that was worked out. */
   readonly previews = signal<ReadonlyMap<CueKind, ImageBitmap>>(new Map());
   preview(): void {
+    this.adding.set(true);
     this.previews.set(new Map());
     const show = async (kind: CueKind, { data, width, height }: MeshPicture) => {
       const picture = await createImageBitmap(new ImageData(data, width, height));
       this.previews.update((m) => new Map(m).set(kind, picture));
     };
-    void this.looks.preview(Object.keys(CUES) as CueKind[], (kind, picture) => void show(kind, picture));
+    void this.looks.preview(
+      cueKinds().map((k) => k.kind as CueKind),
+      (kind, picture) => void show(kind, picture),
+    );
   }
-  endPreview = (): void => this.looks.endPreview();
+  endPreview(): void {
+    this.adding.set(false);
+    this.looks.endPreview();
+  }
 
   /** The cue whose card is open, and where it stands; `look` is the card of the layer. */
   readonly open = signal<{ card: string; left: number; bottom: number } | null>(null);
@@ -120,11 +134,22 @@ export class Sentence {
   doneCue(id: string, field: CueField, value: number): void {
     this.target.setCue(id, field.label.toLowerCase(), (c) => field.set(c, value));
   }
-  reroll(id: string): void {
-    this.target.setCue(id, 're-roll the noise', (c) => void (c.kind === 'noise' && (c.seed = newSeed())));
+  /** The number that tells one random picture of a cue from another; null where it has none. */
+  readonly seedOf = (cue: Cue): { key: string; label: string } | null => controlsOf(cue).find((c) => c.as === 'seed') ?? null;
+  reroll(id: string, { key, label }: { key: string; label: string }): void {
+    this.target.setCue(id, label.toLowerCase(), (c) => void Object.assign(c, { [key]: newSeed() }));
+  }
+  /** A join as it is heard where it stands. */
+  joinAt(index: number, join: Join): string {
+    const joins = this.cues().map((c) => c.join);
+    const before = joins[0] === 'and' ? joins.slice(1, index) : joins.slice(0, index);
+    return joinPhrase(join, before).replace(/^,? /, '');
   }
   add(kind: CueKind): void {
-    this.target.add(kind, firstChoice(kind, this.layer()?.surface ?? '', this.model.surfaces(), this.specimen.parts()));
+    const surfaces = Object.entries(this.model.surfaces());
+    const roles = Object.fromEntries(surfaces.map(([id, s]) => [id, new Set(Object.keys(s.maps) as Role[])]));
+    const there = { surface: this.layer()?.surface ?? '', roles, parts: this.specimen.parts(), seed: newSeed };
+    this.target.add(kind, cueKind(kind).begin?.(there) as Partial<Cue> | undefined);
     this.sought.set('');
   }
   drop(event: CdkDragDrop<unknown>): void {
@@ -182,24 +207,4 @@ export class Sentence {
     this.model.edit(`${this.layer()?.name}: colour of the water`, (d) => void Object.assign(d.layers[id].water ?? {}, change));
   }
   seed = newSeed;
-}
-
-/** Roles that masks are most often made of, the likeliest first. */
-const LIKELY: readonly Role[] = ['mask', 'cavity', 'curvature', 'height', 'occlusion', 'roughness', 'baseColor'];
-
-/** What a cue that has to choose begins with: a map of the layer's own surface, else of any; the first part. */
-export function firstChoice(
-  kind: CueKind,
-  surface: string,
-  surfaces: Readonly<Record<string, Pick<SurfaceDocument, 'maps'>>>,
-  parts: readonly string[],
-): Partial<Cue> {
-  if (kind === 'part') return parts[0] === undefined ? {} : ({ part: parts[0] } as Partial<Cue>);
-  if (kind !== 'mask' && kind !== 'id') return {};
-  const roles: readonly Role[] = kind === 'id' ? ['id'] : LIKELY;
-  for (const id of [surface, ...Object.keys(surfaces)]) {
-    const role = roles.find((r) => surfaces[id]?.maps[r]);
-    if (role) return (kind === 'id' ? { surface: id } : { surface: id, role }) as Partial<Cue>;
-  }
-  return {};
 }

@@ -12,8 +12,9 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
 import type { SkyName, Stack } from '@pebble/core';
-import { SKIES, frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
+import { SKIES, frameBounds, frameOrbit, heightPrice, makeFlat, onGround, placeName } from '@pebble/core';
 import type { StageChannel, StageLook } from '@pebble/stage';
 import { PARALLAX_STEPS, RemoteStage } from '@pebble/stage';
 import type { Relief } from '../../services/light.service';
@@ -21,7 +22,6 @@ import { LightService } from '../../services/light.service';
 import { clicked, follow } from '../../ui/follow';
 import { useKeys } from '../../ui/keys';
 import { ScrubField } from '../../ui/scrub-field';
-import { heightPrice } from './blend-program';
 import { AccountCard } from './account-card';
 import { Accounts } from './accounts';
 import { BlendModel } from './blend-model';
@@ -39,7 +39,7 @@ import { Pointing } from './pointing';
 import { SpecimenPick } from './specimen-pick';
 import { StageCut } from './stage-cut';
 import { StageRelief } from './stage-relief';
-import { StageSpecimen } from './stage-specimen';
+import { EXTENT, StageSpecimen } from './stage-specimen';
 
 const RADIANS = Math.PI / 180;
 /** Vertices farther apart than this carry no relief worth its name. */
@@ -60,7 +60,7 @@ export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, SpecimenPick],
+  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, SpecimenPick],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
@@ -71,6 +71,8 @@ export class StageHost {
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
   readonly channels = CHANNEL_NAMES;
+  /** What flat and section can show, by name. */
+  readonly placeNames = computed(() => [...this.on.places().map(placeName), EXTENT]);
   readonly on = inject(StageSpecimen);
   readonly accounts = inject(Accounts);
   readonly pointing = inject(Pointing);
@@ -89,8 +91,8 @@ export class StageHost {
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.vertices().spacingM <= FINE_M);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
-    const program = this.model.program();
-    const again = program ? heightPrice(program.stack) : { samples: 0, operations: 0 };
+    const { material } = this.model.shaped();
+    const again = material ? heightPrice(material) : { samples: 0, operations: 0 };
     const { count, spacingM } = this.vertices();
     return [
       { id: 'normal', name: 'Normals alone', price: 'free', off: false },
@@ -194,16 +196,16 @@ export class StageHost {
       if (!program || !shown) return;
       // Numbers have an effect of their own: a drag must not come through here.
       const [values, parallax] = [untracked(this.model.values), untracked(this.model.parallax)];
-      this.stage()?.setProgram(program.glsl, program.hoisted, values, shown.slots, parallax, program.stack, shown.whole);
+      this.stage()?.setProgram({ program, values, slots: shown.slots, parallax, whole: shown.whole });
     });
     // Numbers of a program that waits for pixels mean nothing to the one before it.
     effect(() => this.there() && this.stage()?.setValues(this.model.values()));
-    const relief = new StageRelief((position) => this.stage()?.setRelief(position));
+    const relief = new StageRelief(this.model.programs, (position) => this.stage()?.setRelief(position));
     const moves = computed(() => this.light.look().relief === 'displaced' && this.fine());
     effect(() => {
       // Only while vertices are moved do heights come through here.
-      const [stack, sources] = moves() && this.stage() ? [this.model.stack(), this.model.sources()] : [null, null];
-      if (stack && sources) relief.follow(stack, sources, this.on.mesh(), this.vertices().spacingM, this.on.ownVertices());
+      const [material, sources] = moves() && this.stage() ? [this.model.material(), this.model.sources()] : [null, null];
+      if (material && sources) relief.follow(material, sources, this.on.mesh(), this.vertices().spacingM, this.on.ownVertices());
       else untracked(() => relief.stop());
     });
     this.accounts.elsewhere = (slot) => {

@@ -1,9 +1,19 @@
 import type { Sources } from '@pebble/core';
-import { makeBlend, makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '@pebble/core';
+import {
+  MaterialPrograms,
+  blendMaterial,
+  makeBlend,
+  makeImage,
+  makeLayer,
+  makeSpecimen,
+  makeStack,
+  sourcesOfMaps,
+  vertexSpacing,
+} from '@pebble/core';
 import { StageRelief } from './stage-relief';
 
 const blend = makeBlend('Ground', { extentM: 2, layers: { ground: makeLayer('ground', 'Ground', 1) } });
-const stack = makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } });
+const material = blendMaterial(makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } }));
 const height = makeImage({ width: 4, height: 4, channels: 1, depth: 16, data: new Uint16Array(16).fill(65535) });
 const finder = sourcesOfMaps({ height }, true);
 const sources: Sources = (_, channel) => finder(channel) as NonNullable<ReturnType<typeof finder>>;
@@ -13,8 +23,8 @@ const wait = (ms: number) => new Promise((r) => setTimeout(r, ms));
 describe('relief on the stage', () => {
   it('moves every vertex by the height once nothing changes, only for the last of several changes', async () => {
     const moved: (Float32Array | null)[] = [];
-    const relief = new StageRelief((p) => moved.push(p));
-    for (let i = 0; i < 5; i++) relief.follow(stack!, sources, mesh, vertexSpacing(mesh));
+    const relief = new StageRelief(new MaterialPrograms(), (p) => moved.push(p));
+    for (let i = 0; i < 5; i++) relief.follow(material, sources, mesh, vertexSpacing(mesh));
     for (let i = 0; i < 40 && !moved.length; i++) await wait(50);
     await wait(300);
     expect(moved.length).toBe(1);
@@ -31,9 +41,9 @@ describe('relief on the stage', () => {
   });
   it('leaves the vertices on which another blend lies where they are', async () => {
     const moved: (Float32Array | null)[] = [];
-    const relief = new StageRelief((p) => moved.push(p));
+    const relief = new StageRelief(new MaterialPrograms(), (p) => moved.push(p));
     const own = Uint8Array.from({ length: mesh.position.length / 3 }, (_, i) => i % 2);
-    relief.follow(stack!, sources, mesh, vertexSpacing(mesh), own);
+    relief.follow(material, sources, mesh, vertexSpacing(mesh), own);
     for (let i = 0; i < 60 && !moved.length; i++) await wait(50);
     const [position] = moved as Float32Array[];
     const away = (v: number) => Math.hypot(...[0, 1, 2].map((c) => position[v * 3 + c] - mesh.position[v * 3 + c]));
@@ -43,8 +53,8 @@ describe('relief on the stage', () => {
   });
   it('says nothing when it is stopped before anything moved', async () => {
     const moved: (Float32Array | null)[] = [];
-    const relief = new StageRelief((p) => moved.push(p));
-    relief.follow(stack!, sources, mesh, 0.02);
+    const relief = new StageRelief(new MaterialPrograms(), (p) => moved.push(p));
+    relief.follow(material, sources, mesh, 0.02);
     relief.stop();
     await wait(400);
     expect(moved).toEqual([]);

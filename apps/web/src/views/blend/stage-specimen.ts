@@ -1,6 +1,7 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { BlendDocument, Mesh, SlotLaying, SlottedMesh, Span, Stack, Standing } from '@pebble/core';
+import type { BlendDocument, Mesh, Ground, MaterialReads, MeshPart, MeshPlace, SlotLaying, SlottedMesh, Span, Standing } from '@pebble/core';
 import {
+  FLAT_GROUND,
   MAX_SKY_VERTICES,
   SPECIMENS,
   SPECIMEN_MODELS,
@@ -12,11 +13,14 @@ import {
   isSpecimenName,
   makeSpecimen,
   partNames,
-  readsGround,
+  partOf,
+  placeName,
+  slotPlaces,
   specimenMesh,
   specimenSlots,
   vertexSpacing,
   withMeshFacts,
+  withPlace,
   withSpans,
 } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
@@ -38,7 +42,9 @@ const SAME_MESH = { equal: (a: { mesh: Mesh; itself: boolean }, b: { mesh: Mesh;
 /** Vertices that are looked at between two words about how far it is. */
 const AT_ONCE = 1024;
 /** Meshes whose bend and sky are remembered. */
-const KEPT = 6;
+const MAX_KNOWN = 6;
+/** How the plane without a mesh is called. */
+export const EXTENT = 'over the extent';
 
 /** What the open blend lies on: the mesh, its parts, and what it knows of its places once a coverage asks. */
 @Injectable()
@@ -114,12 +120,40 @@ export class StageSpecimen {
     const [mesh, spans] = [this.mesh(), this.ownSpans()];
     return spans ? withSpans(mesh, spans) : mesh;
   });
-  private readonly spread = computed(() => {
-    const [form, spans] = [this.form(), this.ownSpans()];
-    return new SpreadGround(spans ? withSpans(form, spans) : form);
+  /** Names and slots of its parts, by number. */
+  private readonly meshParts = computed<readonly MeshPart[]>(() => this.parts().map((name, i) => ({ name, slot: this.partSlots()[i] ?? name })));
+  /** Places by name that flat and section can show: slots that the open blend lies on. */
+  readonly places = computed<readonly MeshPlace[]>(() => {
+    const [{ lays, own }, all] = [this.asked(), slotPlaces(this.meshParts())];
+    return lays ? all.filter((p) => own.includes(p.slot)) : all;
   });
+  /** Name of what was chosen or pointed at last. */
+  private readonly picked = signal<string | null>(null);
+  /** The place that flat, section and account show; null over the extent, where no mesh is. */
+  readonly place = computed<MeshPlace | null>(() =>
+    this.picked() === EXTENT ? null : (this.places().find((p) => placeName(p) === this.picked()) ?? this.places().at(0) ?? null),
+  );
+  /** How it is called. */
+  readonly placeText = computed(() => {
+    const place = this.place();
+    return place ? placeName(place) : EXTENT;
+  });
+  pick = (name: string): void => this.picked.set(name);
+  /** Shows the place that was pointed at on the specimen. */
+  pointedAt(triangle: number): void {
+    const { index } = this.form();
+    const slot = this.meshParts().at(partOf(this.form(), index[triangle * 3]))?.slot;
+    // What is shown over the extent stays there.
+    if (slot !== undefined && this.place() !== null && this.places().some((p) => p.slot === slot)) this.picked.set(placeName({ slot }));
+  }
+  private placed(mesh: Mesh): Mesh {
+    const [place, spans, parts] = [this.place(), this.ownSpans(), this.meshParts()];
+    const own = spans ? withSpans(mesh, spans) : mesh;
+    return place && slotPlaces(parts).length > 1 ? withPlace(own, parts, place) : own;
+  }
+  private readonly spread = computed(() => new SpreadGround(this.placed(this.form())));
   /** What lies where in texture space. */
-  readonly ground = computed(() => new SpreadGround(this.ownMesh(), this.spread()));
+  readonly ground = computed<Ground>(() => (this.place() ? new SpreadGround(this.placed(this.mesh()), this.spread()) : FLAT_GROUND));
   /** The slot that a triangle belongs to; null where one blend lies on all of it. */
   slotAt(triangle: number): string | null {
     const inside = ([first, count]: Span) => triangle * 3 >= first && triangle * 3 < first + count;
@@ -173,15 +207,14 @@ export class StageSpecimen {
   readonly name = computed(() => this.asked().name);
 
   /** Takes up what a blend lies on and what coverages on the stage ask of it. Called within an effect. */
-  follow(id: string | null, blend: BlendDocument | undefined | null, stacks: readonly Stack[]): void {
+  follow(id: string | null, blend: BlendDocument | undefined | null, reads: readonly MaterialReads[]): void {
     if (blend) {
       const asset = this.assets.body();
       const name = asset?.specimen ?? blend.specimen;
       this.asked.set({ name, extentM: blend.extentM, lays: asset && this.assets.lays(blend), own: asset ? this.assets.slotsWith(id) : [] });
       this.painted.follow(this.came(), this.cameKey(), blend.paint?.[name] ?? null);
     }
-    const reads = stacks.map(readsGround);
-    if (stacks.length) this.wanted.set({ bend: reads.some((r) => r.bend), sky: reads.some((r) => r.sky) });
+    if (reads.length) this.wanted.set({ bend: reads.some((r) => r.mesh.has('curvature')), sky: reads.some((r) => r.mesh.has('occlusion')) });
     const key = this.key();
     const { bend, sky } = this.wanted();
     const lacks = { bend: bend && !this.known().has(`bend ${key}`), sky: sky && !this.refusal() && !this.known().has(`sky ${key}`) };
@@ -199,7 +232,8 @@ export class StageSpecimen {
   private async learn(run: string, key: string, { position, normal, index }: Mesh, lacks: { bend: boolean; sky: boolean }): Promise<void> {
     this.running = run;
     const count = position.length / 3;
-    const keep = (name: string, values: Float32Array) => this.known.update((m) => new Map([...[...m].slice(1 - KEPT), [`${name} ${key}`, values]]));
+    const keep = (name: string, values: Float32Array) =>
+      this.known.update((m) => new Map([...[...m].slice(1 - MAX_KNOWN), [`${name} ${key}`, values]]));
     try {
       const curvature = await this.meshes.run('ground', { key, mesh: { position, normal, index }, sky: lacks.sky });
       if (lacks.bend) keep('bend', curvature);

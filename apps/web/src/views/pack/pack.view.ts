@@ -4,7 +4,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
 import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
-import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, parseLayout, templateProblem, textureBytes } from '@pebble/core';
+import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, parseLayout, placeName, templateProblem, textureBytes } from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
 import { libraryOf, planRecipe, surfacesBehind } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
@@ -52,6 +52,7 @@ export class PackView {
   readonly recipes = this.documents.list('recipe');
   private readonly surfaces = this.documents.list('surface');
   private readonly blends = this.documents.list('blend');
+  private readonly specimens = this.documents.list('specimen');
   private readonly asked = signal<string | null>(null);
   private readonly chosen = signal<string | null>(null);
   readonly skipped = signal<ReadonlySet<string>>(new Set());
@@ -63,6 +64,11 @@ export class PackView {
   readonly recipeId = computed(() => this.recipes().find((r) => r.id === this.asked())?.id ?? this.recipes().at(0)?.id ?? null);
   readonly recipe = computed(() => this.documents.body(this.recipeId(), 'recipe'));
   readonly all = computed<Record<string, AnyDocument>>(() => Object.fromEntries([...this.surfaces(), ...this.blends()].map((d) => [d.id, d.body])));
+  /** With what blends lie on. */
+  private readonly known = computed<Record<string, AnyDocument>>(() => ({
+    ...this.all(),
+    ...Object.fromEntries(this.specimens().map((d) => [d.id, d.body])),
+  }));
   readonly files = computed(() => inOrder(this.recipe()?.files ?? {}));
   /** What is packed, in order. */
   readonly sources = computed(() =>
@@ -81,8 +87,22 @@ export class PackView {
   readonly rows = computed(() => sourceRows(this.source(), this.files()));
   readonly plan = computed(() => {
     const recipe = this.recipe();
-    return recipe ? planRecipe(recipe, this.all()) : [];
+    return recipe ? planRecipe(recipe, this.known()) : [];
   });
+  /** Places of the mesh that the chosen source is packed as; none where its files do not depend on one. */
+  readonly places = computed(() => {
+    const own = this.plan().filter((f) => f.sourceId === this.sourceId());
+    return [...new Set(own.flatMap((f) => (f.place ? [placeName(f.place)] : [])))];
+  });
+  private readonly chosenPlace = signal<string | null>(null);
+  readonly place = computed(() => this.places().find((p) => p === this.chosenPlace()) ?? this.places().at(0) ?? null);
+  showPlace = (place: string): void => this.chosenPlace.set(place);
+  /** What the files of the chosen source cannot hold, each thing once. */
+  readonly notes = computed(() => [
+    ...new Set(
+      this.plan().flatMap((f) => (f.note && f.sourceId === this.sourceId() && f.place && placeName(f.place) === this.place() ? [f.note] : [])),
+    ),
+  ]);
   readonly going = computed(() => this.plan().filter((f) => !this.skipped().has(f.key)));
   readonly blocked = computed(() => this.going().filter((f) => f.problem));
   readonly templateWrong = computed(() => templateProblem(this.recipe()?.template ?? ''));
@@ -129,19 +149,25 @@ export class PackView {
       blends,
       specimens,
       project?.exportNormal,
+      planned.place,
     ]);
     if (this.previewKeys.get(planned.key) === key) return;
     this.previewKeys.set(planned.key, key);
-    this.compute.run('preview', { file, source, surfaces, blends, specimens, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW }).then(
-      (made) => {
-        if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made));
-      },
-      (error: Error) => this.notices.error(error),
-    );
+    const { place } = planned;
+    this.compute
+      .run('preview', { file, source, surfaces, blends, specimens, place, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW })
+      .then(
+        (made) => {
+          if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made));
+        },
+        (error: Error) => this.notices.error(error),
+      );
   }
 
-  previewOf = (fileId: string): FilePreview | undefined => this.previews().get(`${this.sourceId()}/${fileId}`);
-  plannedOf = (fileId: string): PlannedFile | undefined => this.plan().find((f) => f.key === `${this.sourceId()}/${fileId}`);
+  previewOf = (fileId: string): FilePreview | undefined => this.previews().get(this.plannedOf(fileId)?.key ?? '');
+  /** A file of the chosen source, as the chosen place shows it. */
+  plannedOf = (fileId: string): PlannedFile | undefined =>
+    this.plan().find((f) => f.sourceId === this.sourceId() && f.fileId === fileId && (f.place === null || placeName(f.place) === this.place()));
   /** Bytes that a file will have, from its small preview; before that, its size without compression. */
   about(file: PlannedFile): number {
     const preview = this.previews().get(file.key);

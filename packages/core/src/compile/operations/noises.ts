@@ -44,10 +44,8 @@ function gradientLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], se
   return l.add(l.number(0.5), l.multiply(l.number(0.5), mixLanes(l, top, below, v)));
 }
 
-/** Seeds are whole numbers below 2²⁴, so that a float carries them exactly. */
-export const MAX_SEED = 0xffffff;
 /** Most octaves of a fractal sum. */
-const MOST_OCTAVES = 8;
+const MAX_OCTAVES = 8;
 
 export const NOISES: Operation[] = [
   {
@@ -61,7 +59,7 @@ export const NOISES: Operation[] = [
     ],
     result: always('float'),
     lanes: (l, [p, period, [seed]]) => [noiseLanes(l, p, period, seed)],
-    price: { alu: 42 },
+    price: { alu: 'counted' },
     range: () => UNIT,
     derivative: 'zero',
   },
@@ -76,7 +74,7 @@ export const NOISES: Operation[] = [
     ],
     result: always('float'),
     lanes: (l, [p, period, [seed]]) => [gradientLanes(l, p, period, seed)],
-    price: { alu: 62 },
+    price: { alu: 'counted' },
     range: () => UNIT,
     derivative: 'zero',
   },
@@ -94,7 +92,7 @@ export const NOISES: Operation[] = [
     lanes: (l, [p, period, [seed], [octaves]], node) => {
       // A number of octaves that is known needs no more of them than that.
       const fixed = node.args[3].op === 'constant' ? Math.round((node.args[3].attrs['value'] as readonly number[])[0]) : null;
-      const most = fixed === null ? MOST_OCTAVES : Math.min(MOST_OCTAVES, Math.max(1, fixed));
+      const most = fixed === null ? MAX_OCTAVES : Math.min(MAX_OCTAVES, Math.max(1, fixed));
       const least = fixed === null ? 1 : most;
       const half = l.number(0.5);
       const double = (values: readonly (typeof half)[]) => values.map((v) => l.multiply(v, l.number(2)));
@@ -106,8 +104,7 @@ export const NOISES: Operation[] = [
       });
       return [l.divide(sum, total)];
     },
-    // Priced at three octaves, what a seam usually has: octaves may change without compiling.
-    price: { alu: 140 },
+    price: { alu: 'counted' },
     range: () => UNIT,
     derivative: 'zero',
   },

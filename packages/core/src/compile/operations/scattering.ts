@@ -59,7 +59,7 @@ export const SCATTERING: Operation[] = [
       });
       return [l.sqrt(near)];
     },
-    price: { alu: 210 },
+    price: { alu: 'counted' },
     range: () => UNIT,
     derivative: 'zero',
   },
@@ -89,7 +89,7 @@ export const SCATTERING: Operation[] = [
       });
       return [x, y, l.subtract(l.sqrt(next), l.sqrt(near)), id];
     },
-    price: { alu: 330 },
+    price: { alu: 'counted' },
     range: () => ({ lo: -2, hi: 2 }),
     derivative: 'zero',
   },
@@ -136,7 +136,7 @@ export const SCATTERING: Operation[] = [
       });
       return [x, y, top, id];
     },
-    price: { alu: 620 },
+    price: { alu: 'counted' },
     range: () => ANY,
     derivative: 'zero',
   },

@@ -12,6 +12,13 @@ function unitLanes<V>(l: Lanes<V>, v: readonly V[]): V[] {
   return v.map((x) => l.multiply(x, inverse));
 }
 
+/** The unit normal of a slope, no flatter to the surface than z = 0.05. */
+function heldLanes<V>(l: Lanes<V>, slope: readonly V[]): V[] {
+  const one = l.number(1);
+  const length = l.sqrt(l.add(dotLanes(l, slope, slope), one));
+  return unitLanes(l, [...slope, l.max(one, l.multiply(l.number(0.05), length))]);
+}
+
 const combine = (count: 2 | 3 | 4): Operation => ({
   name: `combine${count}`,
   help: `${count} numbers as one vector`,
@@ -121,15 +128,18 @@ export const VECTORS: Operation[] = [
     ],
     result: always('vec3'),
     functions: [
-      `vec3 pb_mixnormal(vec3 a, vec3 b, float t) { vec2 p = a.xy / max(a.z, 0.05); vec2 q = b.xy / max(b.z, 0.05); vec3 n = vec3(p + (q - p) * t, 1.0); return n / sqrt(dot(n, n)); }`,
+      `vec3 pb_mixnormal(vec3 a, vec3 b, float t) { vec2 p = a.xy / max(a.z, 0.05); vec2 q = b.xy / max(b.z, 0.05); vec3 n = vec3(p + (q - p) * t, 1.0); n.z = max(1.0, 0.05 * sqrt(dot(n, n))); return n / sqrt(dot(n, n)); }`,
     ],
     glsl: (args) => `pb_mixnormal(${args.join(', ')})`,
     lanes: (l, [a, b, [t]]) => {
       const slopes = ([x, y, z]: typeof a) => [x, y].map((v) => l.divide(v, l.max(l.number(0.05), z)));
       const [p, q] = [slopes(a), slopes(b)];
-      return unitLanes(l, [...p.map((v, c) => mixLanes(l, v, q[c], t)), l.number(1)]);
+      return heldLanes(
+        l,
+        p.map((v, c) => mixLanes(l, v, q[c], t)),
+      );
     },
-    price: { alu: 18 },
+    price: { alu: 26 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
   },
@@ -144,9 +154,12 @@ export const VECTORS: Operation[] = [
     result: always('vec3'),
     lanes: (l, [n, slope]) => {
       const z = l.max(l.number(0.05), n[2]);
-      return unitLanes(l, [...slope.map((v, c) => l.add(l.divide(n[c], z), v)), l.number(1)]);
+      return heldLanes(
+        l,
+        slope.map((v, c) => l.add(l.divide(n[c], z), v)),
+      );
     },
-    price: { alu: 14 },
+    price: { alu: 22 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
   },

@@ -1,6 +1,7 @@
 import type { ImageChannel, Mesh, Sources } from '../index';
 import {
   Accountant,
+  blendMaterial,
   CueSampler,
   carriedAt,
   clipMatrix,
@@ -40,15 +41,16 @@ const blend = makeBlend('Step', {
   groups: { wet: { name: 'Wet', on: true, coverage: { low: makeCue('low', { inverted: true, centre: 0.02, width: 0.05 }) } } },
 });
 const stack = makeStack(blend, surfaces);
+const material = blendMaterial(stack);
 const finders = stack.slots.map((id) => sourcesOfMaps(made[id as 'stone'].maps, true));
 const sources: Sources = (slot, channel: ImageChannel) => finders[slot](channel)!;
 const places = { texcoord: Float32Array.of(0.2, 0.3, 0.71, 0.44), geomcolor: Float32Array.of(1, 0.5, 0, 1, 0.2, 0.3, 0.4, 1) };
 
 describe('the account of a place', () => {
   it('says what the picture shows there, and how it came to that', () => {
-    const accounts = new Accountant().at(stack, sources, places, 1 / 32);
+    const accounts = new Accountant().at(material, sources, places, 1 / 32);
     const lowered = lowerBlend(stack, { far: true });
-    const direct = evaluate(optimise({ ...lowered.channels, w: lowered.profiles[1].weight, c: lowered.profiles[1].coverage }).outputs, {
+    const direct = evaluate(optimise({ ...lowered.channels, w: lowered.probes[1].weight, c: lowered.probes[1].coverage }).outputs, {
       domain: { ...flatDomain(2, 1, 1, places), footprint: { x: [1 / 32, 0], y: [0, 1 / 32] } },
       sources,
       values: stackValues(stack),
@@ -73,8 +75,8 @@ describe('the account of a place', () => {
   });
   it('is the same for one cue over many places', () => {
     const out = { input: new Float32Array(2), value: new Float32Array(2) };
-    new CueSampler().sample(stack, sources, { layer: 'b', coverage: 1, cue: 'green' }, places, 1 / 32, out, 0);
-    const accounts = new Accountant().at(stack, sources, places, 1 / 32);
+    new CueSampler().sample(material, sources, { layer: 'b', coverage: 1, cue: 'green' }, places, 1 / 32, out, 0);
+    const accounts = new Accountant().at(material, sources, places, 1 / 32);
     accounts.forEach((a, i) => {
       expect(out.input[i]).toBeCloseTo(a.layers[1].coverages[1][1].input as number, 6);
       expect(out.value[i]).toBeCloseTo(a.layers[1].coverages[1][1].value, 6);
@@ -85,11 +87,11 @@ describe('the account of a place', () => {
       const coverage = { x: makeCue('noise', { order: first, seed: 1 }), y: makeCue('noise', { order: second, seed: 99 }) };
       const swapped = makeStack({ ...blend, layers: { a: blend.layers['a'], b: makeLayer('moss', 'Moss', 2, { coverage }) } }, surfaces);
       const found = { input: new Float32Array(2), value: new Float32Array(2) };
-      sampler.sample(swapped, sources, { layer: 'b', coverage: 0, cue: 'x' }, places, 1 / 32, found, 0);
+      sampler.sample(blendMaterial(swapped), sources, { layer: 'b', coverage: 0, cue: 'x' }, places, 1 / 32, found, 0);
       return [...found.input];
     };
     expect(of(1, 2)).toEqual(of(2, 1));
-    expect(() => new CueSampler().sample(stack, sources, { layer: 'b', coverage: 1, cue: 'none' }, places, 1 / 32, out, 0)).toThrowError(
+    expect(() => new CueSampler().sample(material, sources, { layer: 'b', coverage: 1, cue: 'none' }, places, 1 / 32, out, 0)).toThrowError(
       /no such cue/,
     );
   });

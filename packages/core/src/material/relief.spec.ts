@@ -1,8 +1,20 @@
-import { ReliefSampler, displaced, makeBlend, makeImage, makeLayer, makeSpecimen, makeStack, sourcesOfMaps, vertexSpacing } from '../index';
+import {
+  MaterialPrograms,
+  blendMaterial,
+  displaced,
+  makeBlend,
+  makeImage,
+  makeLayer,
+  makeSpecimen,
+  makeStack,
+  sampleRelief,
+  sourcesOfMaps,
+  vertexSpacing,
+} from '../index';
 import type { Sources } from '../index';
 
 const blend = makeBlend('Ground', { extentM: 2, specimen: 'cube', layers: { ground: makeLayer('ground', 'Ground', 1) } });
-const stack = makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } })!;
+const material = blendMaterial(makeStack(blend, { ground: { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['height']) } }));
 const side = 64;
 /** Height t = u, so that metres are (u − ½) · 0.1. */
 const height = makeImage({
@@ -20,10 +32,10 @@ describe('relief on a specimen', () => {
     const mesh = makeSpecimen('cube', 2);
     const count = mesh.position.length / 3;
     const [whole, parts] = [new Float32Array(count), new Float32Array(count)];
-    new ReliefSampler().sample(stack, ramp, mesh, vertexSpacing(mesh), [0, count], whole);
-    const sampler = new ReliefSampler();
+    sampleRelief(new MaterialPrograms(), material, ramp, mesh, vertexSpacing(mesh), [0, count], whole);
+    const programs = new MaterialPrograms();
     for (let first = 0; first < count; first += 700)
-      sampler.sample(stack, ramp, mesh, vertexSpacing(mesh), [first, Math.min(count, first + 700)], parts);
+      sampleRelief(programs, material, ramp, mesh, vertexSpacing(mesh), [first, Math.min(count, first + 700)], parts);
     expect(parts).toEqual(whole);
     for (let i = 0; i < count; i += 53) {
       const u = mesh.texcoord[i * 2] - Math.floor(mesh.texcoord[i * 2]);

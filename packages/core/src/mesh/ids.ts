@@ -1,7 +1,9 @@
 import type { Image } from '../image';
-import { makeImage } from '../image';
-import type { Mesh } from '../mesh';
-import { dilate, fillTriangle, partOf } from '../mesh';
+import { channelsOfHex, hexOf, makeImage } from '../image';
+import { partOf } from './ground';
+import type { Mesh } from './mesh';
+import { dilate } from './pad';
+import { fillTriangle } from './raster';
 
 /** One colour of an ID map, or one part of a mesh, with its share of what is covered. */
 export interface IdShare {
@@ -14,7 +16,6 @@ export interface IdShare {
 
 /** Colours that are looked at one by one; what a map has beyond them is noise, and goes to the nearest. */
 const MOST = 256;
-const hex = (rgb: readonly number[]): string => `#${rgb.map((v) => v.toString(16).padStart(2, '0')).join('')}`;
 
 /**
  * Colours of an ID map (8-bit), the commonest first. Colours within `tolerance` (distance in sRGB values of 0–1, up to √3)
@@ -41,7 +42,7 @@ export function idColours(image: Image, tolerance: number): IdShare[] {
       nearest.merged++;
     } else kept.push({ rgb, count, merged: 0 });
   }
-  return kept.sort((a, b) => b.count - a.count).map(({ rgb, count, merged }) => ({ id: hex(rgb), share: count / total, merged }));
+  return kept.sort((a, b) => b.count - a.count).map(({ rgb, count, merged }) => ({ id: hexOf(rgb), share: count / total, merged }));
 }
 
 /** Parts of a mesh with their shares of its area. */
@@ -66,7 +67,7 @@ export function idColour(i: number): string {
   // Every other one darker: hues alone do not part eight.
   const value = i % 2 ? 0.55 : 0.95;
   const hue = ((i * TURN) % 1) * 6;
-  return hex([0, 4, 2].map((turn) => Math.round(255 * value * Math.min(1, Math.max(0, Math.abs(((hue + turn) % 6) - 3) - 1)))));
+  return hexOf([0, 4, 2].map((turn) => Math.round(255 * value * Math.min(1, Math.max(0, Math.abs(((hue + turn) % 6) - 3) - 1)))));
 }
 
 /**
@@ -78,7 +79,7 @@ export function idMapOf(mesh: Mesh, colours: readonly string[], size: number): I
   const { index, texcoord } = mesh;
   const image = makeImage({ width: size, height: size, channels: 3 });
   const covered = new Uint8Array(size * size);
-  const rgb = colours.map((c) => [1, 3, 5].map((at) => parseInt(c.slice(at, at + 2), 16)));
+  const rgb = colours.map(channelsOfHex);
   const all = { x0: 0, y0: 0, x1: size, y1: size };
   for (let t = 0; t < index.length; t += 3) {
     const corners = [0, 1, 2].flatMap((k) => [texcoord[index[t + k] * 2] * size, texcoord[index[t + k] * 2 + 1] * size]);

@@ -1,37 +1,20 @@
-import { CpuProgram, optimise } from '../compile';
-import type { Builder, DagNode, Domain, Sources, Tile } from '../compile';
+import { Builder, CpuProgram, optimise } from '../compile';
+import type { DagNode, Domain, Sources, Tile, Values } from '../compile';
 import type { Image } from '../image';
 import { makeImage, makeSamples, srgbByte } from '../image';
 import type { BlendRole, SurfaceFacts } from '../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../surface';
-import { lowerBlend } from './lower';
-import type { Stack } from './stack';
-import type { Standing } from './values';
-import { stackValues } from './values';
+import type { Material } from './material';
 
-export interface BlendMapsOptions {
-  domain: Domain;
-  sources: Sources;
-  roles?: readonly BlendRole[];
-  /** Read mip levels: wanted when the picture has fewer texels than the sources it shows. */
-  far?: boolean;
-  /** Rows to evaluate, `[first, end)`; bands of several workers write into the same images. */
-  rows?: readonly [number, number];
-  standing?: Standing;
-  /** Images to write into, as made by `makeBlendMaps`. */
-  into: Partial<Record<BlendRole, Image>>;
-  onTile?: (done: number) => void;
-}
-
-/** Size and relief of the surface that a blend evaluates to: its height map spans the bounds of the stack. */
-export const blendFacts = (stack: Stack): SurfaceFacts => ({
-  sizeM: stack.extentM,
-  reliefM: stack.hi - stack.lo,
-  mid: -stack.lo / (stack.hi - stack.lo),
+/** Size and relief of the surface that a material evaluates to: its height map spans the bounds of its height. */
+export const materialFacts = ({ extentM, bounds: { lo, hi } }: Pick<Material, 'extentM' | 'bounds'>): SurfaceFacts => ({
+  sizeM: extentM,
+  reliefM: hi - lo,
+  mid: -lo / (hi - lo),
 });
 
 /** Empty maps for the result: 8-bit, height 16-bit. `shared` lets several workers fill them. */
-export function makeBlendMaps(
+export function makeMaterialMaps(
   width: number,
   height: number,
   roles: readonly BlendRole[] = BLEND_ROLES,
@@ -49,27 +32,55 @@ export function makeBlendMaps(
   );
 }
 
-/** Evaluates a blend to maps, tile by tile: memory beyond sources and result is that of a few planes of a tile. */
-export function evaluateBlend(stack: Stack, options: BlendMapsOptions): void {
-  const roles = options.roles ?? (Object.keys(options.into) as BlendRole[]);
-  const { builder, channels } = lowerBlend(stack, { far: options.far });
-  const { outputs } = optimise(Object.fromEntries(roles.map((role) => [role, stored(builder, role, channels[role], stack)])));
-  new CpuProgram(outputs).run(
-    {
-      domain: options.domain,
-      sources: options.sources,
-      values: stackValues(stack, { standing: options.standing }),
-      rows: options.rows,
-      onTile: options.onTile,
-    },
-    (tile, planes) => {
-      for (const role of roles) writeTile(role, tile, planes(role), options.into[role] as Image);
-    },
-  );
+/** What makes maps, as plain data: it can be handed to another thread. */
+export interface MapGraph {
+  outputs: Record<string, DagNode>;
+  roles: readonly BlendRole[];
+}
+
+/** The outputs of a material as maps store them. @param far read mip levels: wanted when the picture has fewer texels than what it shows */
+export function mapGraph(material: Material, roles: readonly BlendRole[], far: boolean): MapGraph {
+  const { outputs } = far ? material.far : material.near;
+  const b = new Builder();
+  return {
+    roles,
+    outputs: optimise(Object.fromEntries(roles.map((role) => [role, stored(b, role, b.taken(outputs[role]), material.bounds)]))).outputs,
+  };
+}
+
+export interface MapOptions {
+  domain: Domain;
+  sources: Sources;
+  values: Values;
+  /** Images to write into, as made by `makeMaterialMaps`. */
+  into: Partial<Record<BlendRole, Image>>;
+  /** Rows to evaluate, `[first, end)`; bands of several workers write into the same images. */
+  rows?: readonly [number, number];
+  onTile?: (done: number) => void;
+}
+
+/** Writes maps, tile by tile: memory beyond sources and result is that of a few planes of a tile. */
+export class MapMaker {
+  private readonly program: CpuProgram;
+
+  constructor(private readonly graph: MapGraph) {
+    this.program = new CpuProgram(graph.outputs);
+  }
+
+  run({ into, ...options }: MapOptions): void {
+    this.program.run(options, (tile, planes) => {
+      for (const role of this.graph.roles) writeTile(role, tile, planes(role), into[role] as Image);
+    });
+  }
+}
+
+/** Evaluates a material to maps, at once. @param far as of `mapGraph` */
+export function evaluateMaterial(material: Material, { far = false, ...options }: Omit<MapOptions, 'values'> & { far?: boolean }): void {
+  new MapMaker(mapGraph(material, Object.keys(options.into) as BlendRole[], far)).run({ ...options, values: material.values });
 }
 
 /** A channel as its map stores it: scaled to the integers, ½ added so that cutting off rounds to nearest. Colour stays linear. */
-function stored(b: Builder, role: BlendRole, node: DagNode, { lo, hi }: Stack): DagNode {
+function stored(b: Builder, role: BlendRole, node: DagNode, { lo, hi }: Material['bounds']): DagNode {
   if (role === 'baseColor') return node;
   const [scale, offset] = role === 'height' ? [65535 / (hi - lo), (-lo * 65535) / (hi - lo)] : role === 'normal' ? [127.5, 127.5] : [255, 0];
   const full = role === 'height' ? 65535 : 255;

@@ -1,0 +1,31 @@
+import type { DagNode, GlslProgram, Hoisted, Price } from '../compile';
+import { emitGlsl, optimise, priceOf } from '../compile';
+import type { Material, MaterialGraph } from './material';
+
+/** What the stage draws a material by. */
+export interface LiveProgram {
+  glsl: GlslProgram;
+  hoisted: readonly Hoisted[];
+  /** The graph that it is the program of: what pictures ahead of it are worked out from. */
+  graph: MaterialGraph['outputs'];
+}
+
+/**
+ * The program by which the stage shows a material.
+ * @param unitsBeside texture units that the stage takes for itself
+ * @throws CompileError `too-many-units`
+ */
+export function liveProgram({ far }: Material, parallax: boolean, unitsBeside: number): LiveProgram {
+  const { outputs, hoisted } = optimise(far.outputs, { hoist: true });
+  return { glsl: emitGlsl(outputs, 'live', unitsBeside, parallax), hoisted, graph: far.outputs };
+}
+
+/** What the stage draws beside the channels costs nothing where it is not looked at, and a target does not draw it. */
+const priced = ({ outputs }: MaterialGraph): Record<string, DagNode> =>
+  Object.fromEntries(Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular'));
+
+/** What a material costs at every pixel. */
+export const materialPrice = ({ far, values }: Material): Price => priceOf(optimise(priced(far), { hoist: true }).outputs, values);
+
+/** What its height alone does, which parallax works out again. */
+export const heightPrice = ({ far, values }: Material): Price => priceOf(optimise({ height: far.outputs.height }, { hoist: true }).outputs, values);

@@ -1,0 +1,58 @@
+import type { DagNode, ImageChannel } from '../compile';
+import { CHANNEL_ROLE, optimise, topological } from '../compile';
+import type { MeshInput } from '../geometry';
+import { MESH_INPUTS } from '../geometry';
+import type { Role } from '../surface';
+import type { Material } from './material';
+
+/** What evaluating some outputs looks at: read from the leaves of their graph, never from a list beside it. */
+export interface MaterialReads {
+  /** What of a mesh it needs; the texture coordinate, which everything has, is not among it. */
+  mesh: ReadonlySet<MeshInput>;
+  /** Maps of surfaces, by slot. */
+  roles: ReadonlyMap<number, ReadonlySet<Role>>;
+  /** Slots of masks and of IDs. */
+  masks: ReadonlySet<number>;
+  ids: ReadonlySet<number>;
+  /** Whether it reads mip levels although the finest texels are asked for. */
+  levels: boolean;
+}
+
+/** What of a mesh has to be worked out before it can be read. */
+export const MESH_FACTS = ['curvature', 'occlusion'] as const;
+export type MeshFact = (typeof MESH_FACTS)[number];
+export const factsWanted = ({ mesh }: Pick<MaterialReads, 'mesh'>): MeshFact[] => MESH_FACTS.filter((f) => mesh.has(f));
+
+const isMeshInput = (op: string): op is MeshInput => (MESH_INPUTS as readonly string[]).includes(op);
+
+/** What a graph reads. Optimise it first: what nothing reaches is not read. */
+export function readsOf(outputs: Readonly<Record<string, DagNode>>): MaterialReads {
+  const reads = { mesh: new Set<MeshInput>(), roles: new Map<number, Set<Role>>(), masks: new Set<number>(), ids: new Set<number>(), levels: false };
+  for (const { op, attrs } of topological(Object.values(outputs))) {
+    if (isMeshInput(op) && op !== 'texcoord') reads.mesh.add(op);
+    if (op === 'imagelevel') reads.levels = true;
+    if (typeof attrs['channel'] !== 'string' || typeof attrs['slot'] !== 'number') continue;
+    const [channel, slot] = [attrs['channel'] as ImageChannel, attrs['slot']];
+    if (channel === 'mask') reads.masks.add(slot);
+    else if (channel === 'id') reads.ids.add(slot);
+    else reads.roles.set(slot, (reads.roles.get(slot) ?? new Set()).add(CHANNEL_ROLE[channel]));
+  }
+  return reads;
+}
+
+/** What some outputs of a material read: a layer that leaves a channel alone is not asked for it. */
+export function materialReads(material: Material, outputs: readonly (keyof Material['far']['outputs'])[], far = false): MaterialReads {
+  const of = (far ? material.far : material.near).outputs;
+  return readsOf(optimise(Object.fromEntries(outputs.map((name) => [name, of[name]]))).outputs);
+}
+
+/**
+ * Whether a picture shows what it looks up smaller than it is, so that mip levels are wanted.
+ * @param texels of an extent in the picture
+ * @param sizes sides in texels of what is looked up, by slot; of surfaces, the largest of their maps
+ */
+export function wantsMips({ laid, near }: Material, texels: number, sizes: { surfaces: readonly number[]; masks: readonly number[] }): boolean {
+  const small = (list: Material['laid']['surfaces'], of: readonly number[]) =>
+    list.some(({ slot, repeats }) => (of[slot] ?? 0) * repeats > texels * 1.01);
+  return small(laid.surfaces, sizes.surfaces) || small(laid.masks, sizes.masks) || readsOf(near.outputs).levels;
+}

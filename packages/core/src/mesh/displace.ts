@@ -1,0 +1,33 @@
+import type { Mesh } from './mesh';
+/** Mean distance from vertex to vertex, in metres: √(area / vertices). */
+export function vertexSpacing({ position, index }: Mesh): number {
+  let area = 0;
+  for (let k = 0; k < index.length; k += 3) {
+    const [a, b, c] = [index[k] * 3, index[k + 1] * 3, index[k + 2] * 3];
+    const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
+    const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
+    area += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
+  }
+  return Math.sqrt(area / (position.length / 3));
+}
+
+/**
+ * Positions of a mesh moved along its normals by heights in metres. Vertices at one place, as where charts meet, move
+ * together by their mean, so that no crack opens.
+ */
+export function displaced({ position, normal }: Mesh, heights: Float32Array): Float32Array {
+  const places = new Map<string, number[]>();
+  for (let i = 0; i < heights.length; i++) {
+    const key = [0, 1, 2].map((c) => Math.round(position[i * 3 + c] * 20000)).join();
+    const there = places.get(key);
+    if (there) there.push(i);
+    else places.set(key, [i]);
+  }
+  const out = position.slice();
+  for (const group of places.values()) {
+    const move = [0, 0, 0];
+    for (const i of group) for (let c = 0; c < 3; c++) move[c] += (normal[i * 3 + c] * heights[i]) / group.length;
+    for (const i of group) for (let c = 0; c < 3; c++) out[i * 3 + c] += move[c];
+  }
+  return out;
+}
