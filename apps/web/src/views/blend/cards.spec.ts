@@ -4,7 +4,21 @@ import { TestBed } from '@angular/core/testing';
 import { Router } from '@angular/router';
 import type { JobView } from '@pebble/contracts';
 import type { BlendDocument, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, DEFAULT_WATER, SPECIMEN_MODELS, inOrder, makeBlend, makeCue, makeLayer, makeSpecimen, partNames } from '@pebble/core';
+import {
+  DEFAULT_CONSTANT,
+  DEFAULT_WATER,
+  MaterialPrograms,
+  SPECIMEN_MODELS,
+  blendMaterial,
+  inOrder,
+  makeBlend,
+  makeCue,
+  makeLayer,
+  makeSpecimen,
+  makeStack,
+  partNames,
+} from '@pebble/core';
+import { blendSurfaces } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
 import { ComputeService } from '../../services/compute.service';
 import { DocumentsService } from '../../services/documents.service';
@@ -20,6 +34,7 @@ import { IdCard } from './id-card';
 import { LayerCard } from './layer-card';
 import { MaskPainting } from './mask-painting';
 import { Pointing } from './pointing';
+import { Prices } from './prices';
 import { StageSpecimen } from './stage-specimen';
 
 const surface = (name: string, maps: object = { baseColor: {}, height: {} }): SurfaceDocument =>
@@ -63,6 +78,11 @@ class FakeModel {
   layers = () => inOrder(this.doc().layers);
   selected = () => this.doc().layers[this.selectedId() ?? ''] ?? null;
   groundId = () => 'a';
+  known = () => blendSurfaces(this.surfaces());
+  shape = () => JSON.stringify(this.doc());
+  shaped = () => ({ material: blendMaterial(makeStack(this.doc(), this.known())) });
+  programs = new MaterialPrograms();
+  material = signal(null);
   stack = signal(null);
   sources = signal(null);
   nameOf = (id: string) => this.surfaces()[id]?.name ?? id;
@@ -135,6 +155,7 @@ describe('cards of the blend view', () => {
         { provide: Router, useValue: { navigate: async () => true } },
         CoverageTarget,
         CueLooks,
+        Prices,
         Pointing,
       ],
     });
@@ -151,6 +172,11 @@ describe('cards of the blend view', () => {
 
   it('of a layer: its mode, tint and channels, a named step each; what costs says so before', async () => {
     const { root, view, fixture } = await make(LayerCard);
+    // Prices are worked out between other things.
+    for (let i = 0; i < 100 && root.textContent?.includes('…'); i++) {
+      await new Promise((r) => setTimeout(r, 20));
+      await fixture.whenStable();
+    }
     expect(root.textContent).toContain('+3 ops');
     expect(root.textContent).toContain('Snapped to 0.80 m a repetition');
     choose(root, 'Colour mode', 'screen');
@@ -285,8 +311,17 @@ describe('cards of the blend view', () => {
     view.size.set(2048);
     await fixture.whenStable();
     expect(root.textContent).toContain('853 px/m over 2.40 m');
+    // Vertex colours are those of a mesh: which of its slots is said, and can be chosen.
+    expect([...root.querySelectorAll('option')].map((o) => o.textContent!.trim())).toContain('its square as surface shows it');
     await view.start();
-    expect(jobs.started).toEqual([['/blends/blend/surface', { size: 2048 }]]);
+    view.choose('square:');
+    expect(root.textContent).not.toContain('undefined');
+    await view.start();
+    expect(jobs.started).toEqual([
+      ['/blends/blend/surface', { size: 2048, place: { slot: 'surface' } }],
+      ['/blends/blend/surface', { size: 2048, place: null }],
+    ]);
+    view.jobId.set('job');
     const job = (status: JobView['status'], error: string | null = null): JobView => ({
       id: 'job',
       kind: 'bake',

@@ -101,7 +101,7 @@ describe('accounts of places', () => {
         provideZonelessChangeDetection(),
         Accounts,
         Pointing,
-        { provide: BlendModel, useValue: { stack, slots: signal({}), blend: signal(blend) } },
+        { provide: BlendModel, useValue: { material: stack, slots: signal({}), blend: signal(blend) } },
         { provide: AssetModel, useValue: { slotsWith: () => [] } },
         {
           provide: StageSpecimen,
@@ -110,6 +110,8 @@ describe('accounts of places', () => {
             standing: signal({ groundM: 0, parts: [] }),
             ground: signal({ along: () => ({ normal: new Float32Array(3) }) }),
             slotAt: () => null,
+            placeText: () => 'stone',
+            pointedAt: () => undefined,
           },
         },
       ],
@@ -119,7 +121,7 @@ describe('accounts of places', () => {
     const rest = () => new Promise((r) => setTimeout(r, 30));
     accounts.onFlat(0.5, 0.25, 0.001);
     await rest();
-    expect(accounts.shown().map((s) => s.name)).toEqual(['flat, 1.00 · 0.50 m']);
+    expect(accounts.shown().map((s) => s.name)).toEqual(['flat, stone, 1.00 · 0.50 m']);
     expect([...asked[0].texcoord]).toEqual([0.5, 0.25]);
     accounts.pin(0);
     share = 0.9;

@@ -2,7 +2,7 @@ import type { Type } from '@angular/core';
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { BlendDocument, MaterialProblem, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, makeBlend, makeCue, makeLayer } from '@pebble/core';
+import { DEFAULT_CONSTANT, MaterialPrograms, makeBlend, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
@@ -10,6 +10,7 @@ import { CoverageTarget } from './coverage-target';
 import { CueLooks } from './cue-look';
 import type { LayerField } from './layer-fields';
 import { Pointing } from './pointing';
+import { Prices } from './prices';
 import { StageSpecimen } from './stage-specimen';
 import { Sentence } from './sentence';
 import { Strata } from './strata';
@@ -53,6 +54,10 @@ class FakeModel {
   id = signal('blend');
   blends = signal<Record<string, BlendDocument>>({});
   problems = signal<readonly MaterialProblem[]>([]);
+  known = () => ({});
+  shape = () => '';
+  material = signal(null);
+  programs = new MaterialPrograms();
   stack = signal(null);
   sources = signal(null);
   nameOf = (id: string) => id;
@@ -91,6 +96,7 @@ describe('layers of a blend', () => {
         { provide: StageSpecimen, useValue: { parts: signal(['body', 'lid']), mesh: signal(null), refusal: signal(null) } },
         CoverageTarget,
         CueLooks,
+        Prices,
         Pointing,
         { provide: DocumentsService, useValue: { list: (kind: string) => signal(kind === 'surface' ? [{ id: 's', body: surface('Stone') }] : []) } },
       ],
