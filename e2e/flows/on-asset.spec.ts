@@ -1,5 +1,6 @@
 import type { History, StoredDocument } from '@pebble/contracts';
 import type { AssetDocument, BlendDocument, SpecimenDocument } from '@pebble/core';
+import { constantOf } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import { readFileSync } from 'node:fs';
 import { until } from '../../apps/server/spec/harness';
@@ -108,7 +109,7 @@ describe('work on an asset and its maps', () => {
     await page.getByRole('menuitem', { name: /^Copper still/ }).click();
     const still = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/copper-still');
     const copied = await until(async () => Object.values((await still()).body.layers).find((l) => l.name === 'Rust'));
-    expect(copied.constant?.baseColor).toBe('#7a4526');
+    expect(constantOf(copied)?.baseColor).toBe('#7a4526');
     expect((await api<History>(served.url, '/documents/copper-still/history')).undo).toBe('Copy Rust here from Black iron, pipe');
   });
   it('surfaces are given to the colours of an ID map, which lies as the mesh has it', async () => {

@@ -346,7 +346,7 @@ async function announced() {
   const stack = (layers: BlendDocument['layers']) => makeStack({ ...blend, layers }, surfaces);
   const cases = [
     [stack({ a, c }), stack({ a, b, c })],
-    [stack({ a, b }), stack({ a, b: { ...b, surface: c.surface } })],
+    [stack({ a, b }), stack({ a, b: { ...b, shows: c.shows } })],
   ] as const;
   const slots = (of: Stack) => setOf(of, packed);
   const out = [];

@@ -27,7 +27,7 @@ describe('blend documents on the command line', () => {
       layers: {
         ground: makeLayer('stone', 'Stone', 1),
         moss: makeLayer('moss', 'Moss', 2, { coverage: moss }),
-        pool: makeLayer('', 'Puddle', 3, { water: { ...DEFAULT_WATER, levelM: -0.008 }, coverage: {} }),
+        pool: makeLayer({ kind: 'water', ...DEFAULT_WATER, levelM: -0.008 }, 'Puddle', 3, { coverage: {} }),
       },
       ...over,
     });
@@ -68,11 +68,14 @@ describe('blend documents on the command line', () => {
     const { layers } = step();
     await write(
       'outer.json',
-      makeBlend('Outer', { extentM: 4.8, layers: { a: makeLayer('step.json', 'Inner', 1), b: { ...layers['moss'], order: 2 } } }),
+      makeBlend('Outer', {
+        extentM: 4.8,
+        layers: { a: makeLayer({ kind: 'blend', blend: 'step.json' }, 'Inner', 1), b: { ...layers['moss'], order: 2 } },
+      }),
     );
     await jaunty('blend', '--doc', 'outer.json', '--out', 'outer', '--size', '16', '--maps', 'roughness');
     expect((await read('outer/outer_roughness.png')).width).toBe(16);
-    await write('self.json', makeBlend('Self', { layers: { a: makeLayer('self.json', 'Itself', 1), b: layers['moss'] } }));
+    await write('self.json', makeBlend('Self', { layers: { a: makeLayer({ kind: 'blend', blend: 'self.json' }, 'Itself', 1), b: layers['moss'] } }));
     expect((await problem('blend', '--doc', 'self.json', '--out', 'x')).message).toContain('holds');
   });
   it('say what is missing or wrong, and where', async () => {

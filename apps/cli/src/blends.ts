@@ -29,7 +29,7 @@ import { UsageError, number, options, sizeOf } from './options';
 
 const nothing = () => undefined;
 
-async function readBlend(file: string): Promise<BlendDocument> {
+async function readBlend(file: string, places: ReadonlyMap<string, string>): Promise<BlendDocument> {
   const text = await readFile(file, 'utf8').catch(() => {
     throw new Error(`${file} cannot be read`);
   });
@@ -39,7 +39,8 @@ async function readBlend(file: string): Promise<BlendDocument> {
   } catch (error) {
     throw new Error(`${file} is not JSON: ${(error as Error).message}`);
   }
-  const body = upgraded(given);
+  // Of another blend the id is the name of its file, or one was given for it.
+  const body = upgraded(given, (id) => (places.get(id) ?? id).endsWith('.json'));
   const problem = documentProblem(body);
   if (problem) throw new Error(`${file}: ${problem}`);
   if (body.kind !== 'blend') throw new Error(`${file} is a ${body.kind}, not a blend`);
@@ -74,7 +75,7 @@ class Shown {
     const file = path.resolve(args.cwd, args.file);
     const absolute = (m: Map<string, string>) => new Map([...m].map(([k, v]) => [k, path.resolve(args.cwd, v)]));
     const shown = new Shown(
-      await readBlend(file),
+      await readBlend(file, pairs(args.surfaces, 'surface')),
       path.dirname(file),
       absolute(pairs(args.surfaces, 'surface')),
       absolute(pairs(args.painted, 'painted')),
@@ -85,19 +86,22 @@ class Shown {
 
   /** A surface is the folder of its id beside the document, or the one that was given for it; `NAME.json` is another blend. */
   private async find(blend: BlendDocument): Promise<void> {
-    const named = new Set<string>();
-    for (const layer of Object.values(blend.layers)) if (!layer.constant && !layer.water) named.add(layer.surface);
+    const placeOf = (id: string) => this.given.get(id) ?? path.resolve(this.base, id);
+    const layers = Object.values(blend.layers).map((layer) => layer.shows);
+    for (const shows of layers) {
+      if (shows.kind !== 'blend' || this.blends[shows.blend]) continue;
+      this.blends[shows.blend] = await readBlend(placeOf(shows.blend), this.given);
+      await this.find(this.blends[shows.blend]);
+    }
     const coverages = [...Object.values(blend.layers), ...Object.values(blend.groups), ...Object.values(blend.coverages)].map((c) => c.coverage);
-    for (const picture of coverages.flatMap((c) => Object.values(c).flatMap((cue) => pictureOf(cue) ?? [])))
-      if (picture.kind !== 'painted') named.add(picture.surface);
-    for (const id of named) {
-      if (this.facts[id] || this.blends[id]) continue;
-      const place = this.given.get(id) ?? path.resolve(this.base, id);
-      if (place.endsWith('.json')) {
-        this.blends[id] = await readBlend(place);
-        await this.find(this.blends[id]);
-        continue;
-      }
+    const pictures = coverages.flatMap((c) => Object.values(c).flatMap((cue) => pictureOf(cue) ?? []));
+    const named = [
+      ...layers.flatMap((shows) => (shows.kind === 'surface' ? [shows.surface] : [])),
+      ...pictures.flatMap((picture) => (picture.kind === 'painted' ? [] : [picture.surface])),
+    ];
+    for (const id of new Set(named)) {
+      if (this.facts[id]) continue;
+      const place = placeOf(id);
       const roles = new Set((await findMaps(place)).keys());
       if (!roles.size)
         throw new Error(`${place} has no maps (files whose names end in _baseColor, _normal, _height …), which ${blend.name} shows as "${id}"`);
@@ -219,7 +223,7 @@ export async function sentence(args: string[], cwd: string, print: Print): Promi
       throw new Error(`${values['parse']}\n${' '.repeat(error.at)}^\n${error.message}`);
     }
   }
-  const body = await readBlend(path.resolve(cwd, values['doc']));
+  const body = await readBlend(path.resolve(cwd, values['doc']), new Map());
   const layers = inOrder(body.layers).map((layer, i) => {
     const coverage = coverageOf(body, layer);
     return {

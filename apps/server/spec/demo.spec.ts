@@ -1,6 +1,7 @@
 import { documentProblem } from '@pebble/contracts';
 import type { BlendDocument, BlendSurface, GeneratorName, Image, ImageChannel, Mesh, MeshPlanes, Model, SpecimenName } from '@pebble/core';
 import {
+  shownId,
   Accountant,
   Bvh,
   SPECIMEN_MODELS,
@@ -44,7 +45,7 @@ describe('the documents of the example', () => {
 });
 
 describe('the blends of the example', () => {
-  const used = [...new Set(Object.values(DEMO_BLENDS).flatMap((b) => Object.values(b.layers).map((l) => l.surface)))];
+  const used = [...new Set(Object.values(DEMO_BLENDS).flatMap((b) => Object.values(b.layers).flatMap((l) => shownId(l) ?? [])))];
   const drawn = used.filter(Boolean) as GeneratorName[];
   const made = Object.fromEntries(drawn.map((name) => [name, generateSurface(name, { seed: DEMO_SEEDS[name], size: 128 })]));
   const surfaces: Record<string, BlendSurface> = {

@@ -19,10 +19,10 @@ describe('documents of an older version', () => {
     const { id } = await call<StoredDocument>('POST', '/documents', { body, label: 'New', opId: opId() });
     const old: Record<string, unknown> = { ...body, version: 1 };
     for (const key of ['standsAtM', 'groups', 'coverages']) delete old[key];
-    const { order, name, surface, on, solo, strength } = body.layers['a'];
+    const { order, name, on, solo, strength } = body.layers['a'];
     const seam: Record<string, unknown> = { ...body.layers['a'].seam };
     for (const key of ['detailM', 'normal']) delete seam[key];
-    old['layers'] = { a: { order, name, surface, on, solo, strength, coverage: {}, seam } };
+    old['layers'] = { a: { order, name, surface: 's', on, solo, strength, coverage: {}, seam } };
     const write = (value: object) => app.pool.query('update document set body = $2 where id = $1', [id, JSON.stringify(value)]);
     await write(old);
     expect(await upgradeDocuments(app.pool)).toBe(1);

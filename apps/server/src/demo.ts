@@ -1,4 +1,4 @@
-import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, RecipeDocument, Seam } from '@pebble/core';
+import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, LayerContent, RecipeDocument, Seam } from '@pebble/core';
 import { DEFAULT_LOOK, DEFAULT_WATER, idColour, makeBlend, makeCue, makeLayer, parseLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
@@ -15,14 +15,23 @@ export const DEMO_SEEDS: Record<GeneratorName, number> = {
 };
 
 /** A layer with some of its seam set. */
-const layer = (surface: string, name: string, order: number, cues: Cue[], seam: Partial<Seam> = {}, over: Partial<Layer> = {}): Layer => {
-  const made = makeLayer(surface, name, order, over);
+const layer = (
+  shows: string | LayerContent,
+  name: string,
+  order: number,
+  cues: Cue[],
+  seam: Partial<Seam> = {},
+  over: Partial<Layer> = {},
+): Layer => {
+  const made = makeLayer(shows, name, order, over);
   return {
     ...made,
     coverage: Object.fromEntries(cues.map((cue, i) => [`c${i + 1}`, { ...cue, order: i + 1 } as Cue])),
     seam: { ...made.seam, ...seam },
   };
 };
+const IRON: LayerContent = { kind: 'constant', baseColor: '#4a4642', roughness: 0.62, metallic: 1, heightM: 0 };
+const BLACK_IRON: LayerContent = { kind: 'constant', baseColor: '#33302e', roughness: 0.58, metallic: 1, heightM: 0 };
 const broken = (byM: number, atM: number, seed: number, octaves = 4): Partial<Seam> => ({ broken: { byM, atM, octaves, seed } });
 
 /** Dressed stone, moss where it is not steep, clay washed in, leaves in the hollows, and a puddle. */
@@ -56,14 +65,9 @@ const terraceStep = makeBlend('Terrace step', {
       [makeCue('low', { centre: 0.004, width: 0.016 }), makeCue('noise', { centre: 0.44, width: 0.3, sizeM: 0.9, seed: 12 })],
       { soft: 0.05, liftM: 0.004, follow: 0.5 },
     ),
-    pool: layer(
-      '',
-      'Puddle',
-      5,
-      [makeCue('vertexColour', { channel: 'b', centre: 0.3, width: 0.6 })],
-      {},
-      { water: { ...DEFAULT_WATER, levelM: 0.002, clearM: 0.05 } },
-    ),
+    pool: layer({ kind: 'water', ...DEFAULT_WATER, levelM: 0.002, clearM: 0.05 }, 'Puddle', 5, [
+      makeCue('vertexColour', { channel: 'b', centre: 0.3, width: 0.6 }),
+    ]),
   },
 });
 
@@ -107,7 +111,7 @@ const shedWall = makeBlend('Shed wall', {
       { soft: 0.1, liftM: 0.012, follow: 0.25, ...broken(0.008, 0.2, 9) },
     ),
     streaks: layer(
-      '',
+      { kind: 'constant', baseColor: '#8a8173', roughness: 0.5, metallic: 0, heightM: 0 },
       'Run-off streaks',
       3,
       [
@@ -116,12 +120,7 @@ const shedWall = makeBlend('Shed wall', {
         makeCue('noise', { noise: 'gradient', centre: 0.47, width: 0.2, sizeM: 0.34, seed: 29 }),
       ],
       { soft: 0.8, follow: 1, contact: 0 },
-      {
-        constant: { baseColor: '#8a8173', roughness: 0.5, metallic: 0, heightM: 0 },
-        mode: 'multiply',
-        strength: 0.75,
-        untouched: { height: true, normal: true, metallic: true, occlusion: true },
-      },
+      { mode: 'multiply', strength: 0.75, untouched: { height: true, normal: true, metallic: true, occlusion: true } },
     ),
     dirt: layer(
       'laterite-clay',
@@ -148,10 +147,10 @@ const copperStill = makeBlend('Copper still', {
   standsAtM: 1842,
   cut: { ax: 0.1, ay: 0.42, bx: 0.9, by: 0.72 },
   layers: {
-    iron: layer('', 'Iron stand', 1, [], {}, { constant: { baseColor: '#4a4642', roughness: 0.62, metallic: 1, heightM: 0 } }),
+    iron: layer(IRON, 'Iron stand', 1, []),
     copper: layer('weathered-copper', 'Copper', 2, [onSlot('copper'), onSlot('pipe', { join: 'or' })], { soft: 0.02, follow: 1, contact: 0 }),
     verdigris: layer(
-      '',
+      { kind: 'constant', baseColor: '#6fa38c', roughness: 0.86, metallic: 0, heightM: 0 },
       'Verdigris',
       3,
       [
@@ -160,7 +159,7 @@ const copperStill = makeBlend('Copper still', {
         makeCue('noise', { centre: 0.3, width: 0.2, sizeM: 0.16, seed: 6 }),
       ],
       { soft: 0.25, follow: 1, liftM: 0.0004 },
-      { constant: { baseColor: '#6fa38c', roughness: 0.86, metallic: 0, heightM: 0 }, untouched: { normal: true } },
+      { untouched: { normal: true } },
     ),
     dust: layer(
       'laterite-clay',
@@ -179,14 +178,13 @@ const blackIron = makeBlend('Black iron', {
   specimen: STILL.specimen,
   standsAtM: 1842,
   layers: {
-    iron: layer('', 'Black iron', 1, [], {}, { constant: { baseColor: '#33302e', roughness: 0.58, metallic: 1, heightM: 0 } }),
+    iron: layer(BLACK_IRON, 'Black iron', 1, []),
     rust: layer(
-      '',
+      { kind: 'constant', baseColor: '#7a4526', roughness: 0.9, metallic: 0, heightM: 0 },
       'Rust',
       2,
       [makeCue('noise', { centre: 0.52, width: 0.12, sizeM: 0.08, seed: 41 }), makeCue('ground', { join: 'or', centre: 0.05, width: 0.1 })],
       { soft: 0.2, liftM: 0.0003 },
-      { constant: { baseColor: '#7a4526', roughness: 0.9, metallic: 0, heightM: 0 } },
     ),
   },
 });

@@ -80,21 +80,28 @@ const look = object({
 const layer = object({
   order,
   name: text,
-  surface: name,
-  constant: optional(object({ baseColor: colour, roughness: unit, metallic: unit, heightM: metres } as const)),
-  water: optional(
-    object({
-      levelM: metres,
-      clearM: number(0.001, 100),
-      murk: colour,
-      scatter: colour,
-      roughness: unit,
-      ripple: unit,
-      rippleM: sizeM,
-      rimM: number(0, 10),
-      wet: unit,
-    } as const),
-  ),
+  shows: {
+    type: 'object',
+    discriminator: { propertyName: 'kind' },
+    required: ['kind'],
+    oneOf: [
+      object({ kind: { const: 'surface' }, surface: name } as const),
+      object({ kind: { const: 'blend' }, blend: name } as const),
+      object({ kind: { const: 'constant' }, baseColor: colour, roughness: unit, metallic: unit, heightM: metres } as const),
+      object({
+        kind: { const: 'water' },
+        levelM: metres,
+        clearM: number(0.001, 100),
+        murk: colour,
+        scatter: colour,
+        roughness: unit,
+        ripple: unit,
+        rippleM: sizeM,
+        rimM: number(0, 10),
+        wet: unit,
+      } as const),
+    ],
+  },
   on: flag,
   solo: flag,
   strength: unit,
@@ -120,7 +127,7 @@ const painted = object({
 const coordinate = number(-100, 100);
 const always = object({
   kind: { const: 'blend' },
-  version: { const: 2 },
+  version: { const: 3 },
   name: text,
   extentM: sizeM,
   specimen: id,

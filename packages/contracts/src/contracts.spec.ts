@@ -80,12 +80,12 @@ describe('the shape of blends', () => {
   });
   it('takes water, constant values, groups and named coverages', () => {
     const body = blend();
-    body.layers['w'] = makeLayer('', 'Puddle', 3, { water: DEFAULT_WATER, group: 'wet', shared: 'low' });
-    body.layers['c'] = makeLayer('', 'Whitewash', 4, { constant: DEFAULT_CONSTANT, untouched: { height: true }, mode: 'screen' });
+    body.layers['w'] = makeLayer({ kind: 'water', ...DEFAULT_WATER }, 'Puddle', 3, { group: 'wet', shared: 'low' });
+    body.layers['c'] = makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Whitewash', 4, { untouched: { height: true }, mode: 'screen' });
     body.groups['wet'] = { name: 'Wet', on: true, coverage: {} };
     body.coverages['low'] = { name: 'Low', coverage: { c: makeCue('low') } };
     expect(documentProblem(body)).toBeNull();
-    body.layers['w'].water = { ...DEFAULT_WATER, clearM: Number.NaN };
+    body.layers['w'].shows = { kind: 'water', ...DEFAULT_WATER, clearM: Number.NaN };
     expect(documentProblem(body)).toContain('/layers/w/water');
   });
   it('takes a blend of the first version once it is brought up to date, with the same numbers', () => {

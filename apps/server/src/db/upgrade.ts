@@ -13,13 +13,15 @@ export async function upgradeDocuments(pool: pg.Pool): Promise<number> {
   let count = 0;
   try {
     await client.query('begin');
+    const { rows: known } = await client.query<{ id: string }>("select id from document where kind = 'blend'");
+    const blends = new Set(known.map((r) => r.id));
     for (const [kind, version] of Object.entries(DOCUMENT_VERSIONS) as [DocumentKind, number][]) {
       const { rows } = await client.query<{ id: string; body: unknown }>(
         "select id, body from document where kind = $1 and (body->>'version')::int < $2 for update",
         [kind, version],
       );
       for (const { id, body } of rows) {
-        const next = upgraded(body);
+        const next = upgraded(body, (other) => blends.has(other));
         const problem = documentProblem(next);
         if (problem) throw new Error(`The ${kind} ${id} could not be brought to version ${version}: ${problem}. Nothing was changed`);
         await client.query('update document set body = $2 where id = $1', [id, JSON.stringify(next)]);

@@ -1,5 +1,20 @@
 import fc from 'fast-check';
-import type { BlendDocument, BlendRole, BlendSurface, Coverage, Cue, Domain, GBuffer, Image, Layer, LayerLook, Seam, Sources, Water } from '../index';
+import type {
+  BlendDocument,
+  BlendRole,
+  BlendSurface,
+  Coverage,
+  Cue,
+  Domain,
+  GBuffer,
+  Image,
+  Layer,
+  LayerContent,
+  LayerLook,
+  Seam,
+  Sources,
+  Water,
+} from '../index';
 import {
   BLEND_ROLES,
   DEFAULT_CONSTANT,
@@ -55,11 +70,11 @@ const surfaces: Record<string, BlendSurface> = {
 };
 const constant = (value: number): Coverage => ({ c: makeCue('constant', { value }) });
 const layerOf = (
-  surface: string,
+  shows: string | LayerContent,
   order: number,
   over: Partial<Omit<Layer, 'seam' | 'look'>> & { seam?: Partial<Seam>; look?: Partial<LayerLook> } = {},
 ): Layer => {
-  const layer = makeLayer(surface, surface, order);
+  const layer = makeLayer(shows, 'Layer', order);
   return { ...layer, ...over, seam: { ...layer.seam, ...over.seam }, look: { ...layer.look, ...over.look } };
 };
 const blendOf = (layers: Record<string, Layer>, over: Partial<BlendDocument> = {}): BlendDocument =>
@@ -172,7 +187,7 @@ describe('layers', () => {
     const { of } = picture(
       blendOf({
         a: layerOf('step', 1),
-        b: layerOf('', 2, { constant: { ...DEFAULT_CONSTANT, roughness: 0.9, metallic: 1, heightM: 0.01 }, coverage: {}, seam: { soft: 1 } }),
+        b: layerOf({ kind: 'constant', ...DEFAULT_CONSTANT, roughness: 0.9, metallic: 1, heightM: 0.01 }, 2, { coverage: {}, seam: { soft: 1 } }),
       }),
     );
     expect(of('roughness')[3]).toBeCloseTo(0.9, 6);
@@ -195,12 +210,14 @@ describe('layers', () => {
   });
   it('may be blends, and those of blends; a circle is refused and the rest goes on', () => {
     const inner = makeBlend('Inner', { extentM: 0.5, layers: { x: layerOf('stone', 1), y: layerOf('moss', 2, { coverage: constant(0.5) }) } });
-    const outer = blendOf({ a: layerOf('inner', 1) }, { extentM: 1 });
+    const outer = blendOf({ a: layerOf({ kind: 'blend', blend: 'inner' }, 1) }, { extentM: 1 });
     const [whole, alone] = [picture(outer, 32, { height: 32, blends: { inner } }), picture(inner, 16, { height: 16 })];
     // Its own extent lies twice over the other.
     for (const role of ['height', 'roughness', 'baseColor'] as const)
       for (let y = 0; y < 16; y++) for (let x = 0; x < 16; x++) expect(whole.of(role)[y * 32 + x + 16]).toBeCloseTo(alone.of(role)[y * 16 + x], 4);
-    const around = makeBlend('Around', { layers: { self: layerOf('around', 1, { name: 'Self' }), b: layerOf('stone', 2) } });
+    const around = makeBlend('Around', {
+      layers: { self: layerOf({ kind: 'blend', blend: 'around' }, 1, { name: 'Self' }), b: layerOf('stone', 2) },
+    });
     const stack = makeStack(around, surfaces, { around });
     expect(stack.layers.map((l) => l.id)).toEqual(['b']);
     expect(stack.problems).toEqual([
@@ -208,8 +225,9 @@ describe('layers', () => {
     ]);
     expect(makeStack(blendOf({ a: layerOf('gone', 1) }), surfaces).problems[0].code).toBe('missing-surface');
     // Blends inside count.
+    const inside = (blend: string) => ({ kind: 'blend', blend }) as const;
     const many = Object.fromEntries(Array.from({ length: 16 }, (_, i) => [`l${i}`, layerOf('stone', i)]));
-    const deep = makeStack(blendOf({ a: layerOf('one', 1), b: layerOf('two', 2), c: layerOf('two', 3) }), surfaces, {
+    const deep = makeStack(blendOf({ a: layerOf(inside('one'), 1), b: layerOf(inside('two'), 2), c: layerOf(inside('two'), 3) }), surfaces, {
       one: blendOf(many),
       two: blendOf(many),
     });
@@ -270,10 +288,10 @@ describe('seams', () => {
     decided({ a: comb, b: layerOf('level', 2, { coverage: constant(1), seam: { soft: 1, follow: 1 } }) });
     decided({ a: comb, b: layerOf('level', 2, { coverage: constant(1), untouched: { height: true } }) });
     // So has a blend that lies there as a layer.
-    decided({ a: layerOf('n', 1) }, { n: blendOf({ a: comb }) });
+    decided({ a: layerOf({ kind: 'blend', blend: 'n' }, 1) }, { n: blendOf({ a: comb }) });
     // Water evens out what it covers, and only that.
-    const water = { ...DEFAULT_WATER, levelM: 0 };
-    decided({ a: comb, w: layerOf('', 2, { water, coverage: constant(1) }) }, {}, 0.45);
+    const water = { kind: 'water', ...DEFAULT_WATER, levelM: 0 } as const;
+    decided({ a: comb, w: layerOf(water, 2, { coverage: constant(1) }) }, {}, 0.45);
   });
   it('bend the normal up the step from one layer to the next', () => {
     const blend = (normal: number) =>
@@ -297,7 +315,7 @@ describe('seams', () => {
 
 describe('standing water', () => {
   const pool = (value: number, over: Partial<Water> = {}, layer: Partial<Layer> = {}) =>
-    blendOf({ a: layerOf('step', 1), w: layerOf('', 2, { water: { ...DEFAULT_WATER, ...over }, coverage: constant(value), ...layer }) });
+    blendOf({ a: layerOf('step', 1), w: layerOf({ kind: 'water', ...DEFAULT_WATER, ...over }, 2, { coverage: constant(value), ...layer }) });
   const heights = Array.from({ length: 8 }, (_, i) => (Math.round((i / 8) * 65535) / 65535 - 0.5) * 0.08);
 
   it('covers by depth and lets light through by Beer–Lambert: golden numbers, worked by hand', () => {

@@ -68,7 +68,7 @@ class Lowering {
       const cues = () => entry.coverages.map((c, k) => lowerCues(b, c, `${p}g${k}`, site));
       const coverage = () =>
         entry.coverages.map((c, k) => lowerCoverage(b, c, `${p}g${k}`, site)).reduce((all, c) => b.multiply(all, c), b.constant(1));
-      if (entry.layer.water) {
+      if (entry.layer.shows.kind === 'water') {
         if (i === 0) return this.lay(probes, steps, (below = this.bed()), null);
         const c = coverage();
         const { look, level, cover, filled } = flooded(b, p, below, c, uv);
@@ -128,7 +128,7 @@ class Lowering {
   /** What a layer is by itself, and what leaving small relief out does to its height. */
   private own(entry: StackLayer, p: string, uv: DagNode): { look: Shading; smoothing: Smoothing } {
     const { b } = this;
-    if (entry.layer.constant) return { look: constantLook(b, entry, p), smoothing: this.steady };
+    if (entry.layer.shows.kind === 'constant') return { look: constantLook(b, entry, p), smoothing: this.steady };
     if (entry.inner) {
       const inner = this.stack(entry.inner, p, laidAt(b, entry, p, uv));
       return { look: innerLook(b, entry, p, inner), smoothing: inner.smoothing };

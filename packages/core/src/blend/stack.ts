@@ -108,7 +108,7 @@ export function makeStack(
   blends: Readonly<Record<string, BlendDocument>> = {},
   steady = false,
 ): Stack {
-  const shown = inOrder(blend.layers).flatMap((l) => (surfaces[l.surface] && !l.constant && !l.water ? [l.surface] : []));
+  const shown = inOrder(blend.layers).flatMap(({ shows }) => (shows.kind === 'surface' && surfaces[shows.surface] ? [shows.surface] : []));
   const slots = steady ? [...new Set(shown)] : [];
   return stackOf(blend, { surfaces, blends, slots, masks: [], ids: [], problems: [], count: 0 }, [blend]);
 }
@@ -141,7 +141,7 @@ function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocum
     if (!hasSay(layer, coverages)) continue;
     const noise = Math.abs(broken.byM);
     const top = (below: Bounds, lift: number): Bounds =>
-      layer.water
+      layer.shows.kind === 'water'
         ? { lo: below.lo, hi: Math.max(below.hi, own.hi) }
         : { lo: own.lo + follow * below.lo + lift - noise, hi: own.hi + follow * below.hi + lift + noise };
     plain = union(plain, top(plain, 0));
@@ -175,12 +175,14 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
   if (++making.count > MAX_FLATTENED)
     return refuse('too-many-layers', `more than ${MAX_FLATTENED} layers, those of blends inside counted. Bake a blend to a surface`);
   const even = { surface: null, inner: null, slot: -1, sizeM: blend.extentM };
-  if (layer.water) return { ...even, own: { lo: layer.water.levelM, hi: layer.water.levelM } };
-  if (layer.constant) return { ...even, own: { lo: layer.constant.heightM, hi: layer.constant.heightM } };
-  const surface = making.surfaces[layer.surface];
-  if (surface) {
-    let slot = making.slots.indexOf(layer.surface);
-    if (slot < 0) slot = making.slots.push(layer.surface) - 1;
+  const { shows } = layer;
+  if (shows.kind === 'water') return { ...even, own: { lo: shows.levelM, hi: shows.levelM } };
+  if (shows.kind === 'constant') return { ...even, own: { lo: shows.heightM, hi: shows.heightM } };
+  if (shows.kind === 'surface') {
+    const surface = making.surfaces[shows.surface];
+    if (!surface) return refuse('missing-surface', 'its surface no longer exists. Choose another, or remove the layer');
+    let slot = making.slots.indexOf(shows.surface);
+    if (slot < 0) slot = making.slots.push(shows.surface) - 1;
     if (!surface.roles.has('height'))
       making.problems.push({
         layer: id,
@@ -190,8 +192,8 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
     const own = { lo: -surface.mid * surface.reliefM, hi: (1 - surface.mid) * surface.reliefM };
     return { surface, inner: null, slot, own, sizeM: surface.sizeM };
   }
-  const other = making.blends[layer.surface];
-  if (!other) return refuse('missing-surface', 'its surface no longer exists. Choose another, or remove the layer');
+  const other = making.blends[shows.blend];
+  if (!other) return refuse('missing-surface', 'its blend no longer exists. Choose another, or remove the layer');
   if (path.includes(other)) return refuse('cycle', `${other.name} holds this blend, so it cannot be a layer of it. Choose another`);
   const inner = stackOf(other, making, [...path, other]);
   if (!inner.layers.length) return refuse('missing-surface', `${other.name} has no layer to show. Open it and switch one on`);
@@ -248,13 +250,7 @@ export function stackShape(stack: Stack): string {
   return stack.layers
     .map((l, i) => {
       const { layer } = l;
-      const content = l.inner
-        ? `(${stackShape(l.inner)})`
-        : l.surface
-          ? `${l.slot}[${[...l.surface.roles].sort().join()}]`
-          : layer.water
-            ? 'water'
-            : 'constant';
+      const content = l.inner ? `(${stackShape(l.inner)})` : l.surface ? `${l.slot}[${[...l.surface.roles].sort().join()}]` : layer.shows.kind;
       const look = [usesTint(layer.look), usesLevels(layer.look), usesRoughness(layer.look), l.laid.b !== 0].map(Number).join('');
       if (i === 0) return `${content}${look}`;
       const seam = [layer.seam.broken.byM !== 0, layer.seam.detailM > 0, layer.seam.normal > 0].map(Number).join('');

@@ -1,6 +1,7 @@
 import type { Values } from '../compile';
 import type { CuePlace } from '../coverage';
 import { coverageValues, noiseCells } from '../coverage';
+import { constantOf, waterOf } from '../document';
 import { linearOf } from '../image';
 import type { Stack, StackLayer } from './stack';
 import { prefixOf } from './stack';
@@ -33,7 +34,8 @@ export function stackValues(
     if (entry.inner) stackValues(entry.inner, { standing }, p, values);
     if (i === 0) return;
     const { layer, id, span, floor } = entry;
-    const { seam, water } = layer;
+    const { seam } = layer;
+    const water = waterOf(layer);
     entry.coverages.forEach((coverage, k) => coverageValues(coverage, `${p}g${k}`, place, values));
     values[`${p}strength`] = [id === without ? 0 : layer.strength];
     values[`${p}soft`] = [seam.soft];
@@ -82,7 +84,8 @@ function detailValues(layers: readonly StackLayer[], share: number, p: string, v
 
 /** What a layer is before it meets others. */
 function ownValues(stack: Stack, { layer, surface, laid, repeats, inner }: StackLayer, p: string, values: Record<string, readonly number[]>): void {
-  const { look, constant } = layer;
+  const { look } = layer;
+  const constant = constantOf(layer);
   if (constant) {
     values[`${p}base`] = linearOf(constant.baseColor);
     values[`${p}rough`] = [constant.roughness];

@@ -67,13 +67,14 @@ export interface Water {
   wet: number;
 }
 
+/** What a layer shows: a surface or another blend by its id, even values, or standing water. */
+export type LayerContent =
+  { kind: 'surface'; surface: string } | { kind: 'blend'; blend: string } | ({ kind: 'constant' } & ConstantSurface) | ({ kind: 'water' } & Water);
+
 export interface Layer {
   order: number;
   name: string;
-  /** Id of a surface, or of another blend; empty for constant values and water. */
-  surface: string;
-  constant: ConstantSurface | null;
-  water: Water | null;
+  shows: LayerContent;
   on: boolean;
   solo: boolean;
   strength: number;
@@ -113,7 +114,7 @@ export const MAX_LAYERS = 16;
 
 export interface BlendDocument {
   kind: 'blend';
-  version: 2;
+  version: 3;
   name: string;
   /** Side of the blend in metres; surfaces repeat a whole number of times over it. */
   extentM: number;
@@ -154,13 +155,20 @@ export const DEFAULT_WATER: Water = {
   wet: 0.45,
 };
 
-export function makeLayer(surface: string, name: string, order: number, over: Partial<Layer> = {}): Layer {
+/** Id of the surface or blend that a layer shows; null where it shows neither. */
+export const shownId = ({ shows }: Pick<Layer, 'shows'>): string | null =>
+  shows.kind === 'surface' ? shows.surface : shows.kind === 'blend' ? shows.blend : null;
+/** The water that a layer is; null for others. */
+export const waterOf = ({ shows }: Pick<Layer, 'shows'>): Water | null => (shows.kind === 'water' ? shows : null);
+/** The even values that a layer is; null for others. */
+export const constantOf = ({ shows }: Pick<Layer, 'shows'>): ConstantSurface | null => (shows.kind === 'constant' ? shows : null);
+
+/** @param shows an id is that of a surface */
+export function makeLayer(shows: string | LayerContent, name: string, order: number, over: Partial<Layer> = {}): Layer {
   return {
     order,
     name,
-    surface,
-    constant: null,
-    water: null,
+    shows: typeof shows === 'string' ? { kind: 'surface', surface: shows } : { ...shows },
     on: true,
     solo: false,
     strength: 1,
@@ -178,7 +186,7 @@ export function makeLayer(surface: string, name: string, order: number, over: Pa
 export function makeBlend(name: string, over: Partial<BlendDocument> = {}): BlendDocument {
   return {
     kind: 'blend',
-    version: 2,
+    version: 3,
     name,
     extentM: 2.4,
     specimen: 'patch',

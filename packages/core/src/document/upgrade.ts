@@ -1,14 +1,16 @@
 import type { Cue } from '../coverage';
-import type { BlendDocument, Layer } from './blend';
+import type { BlendDocument, Layer, LayerContent } from './blend';
 import { DEFAULT_LOOK, DEFAULT_SEAM } from './blend';
 import type { AnyDocument, DocumentKind } from './kinds';
 
 /** The version that is written of each kind of document. */
-export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = { project: 1, surface: 1, blend: 2, recipe: 1, target: 1, specimen: 1, asset: 1 };
+export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = { project: 1, surface: 1, blend: 3, recipe: 1, target: 1, specimen: 1, asset: 1 };
 
 type Loose = Record<string, unknown>;
-const mapped = <T>(collection: unknown, f: (item: Loose) => T): Record<string, T> =>
-  Object.fromEntries(Object.entries((collection ?? {}) as Record<string, Loose>).map(([id, item]) => [id, f(item)]));
+const isLoose = (v: unknown): v is Loose => typeof v === 'object' && v !== null && !Array.isArray(v);
+/** What is not as it should be stays as it is: the schema says where. */
+const mapped = (collection: unknown, f: (item: Loose) => unknown): unknown =>
+  isLoose(collection) ? Object.fromEntries(Object.entries(collection).map(([id, item]) => [id, isLoose(item) ? f(item) : item])) : collection;
 
 /** Version 1 kept the numbers of all kinds in every cue. */
 function cueOf1({ value, channel, sizeM, octaves, seed, ...common }: Loose): Cue {
@@ -17,33 +19,47 @@ function cueOf1({ value, channel, sizeM, octaves, seed, ...common }: Loose): Cue
 }
 
 /** A blend of version 1 as one of version 2: what came since has the value that leaves the picture as it was. */
-const blendOf1 = (body: Loose): BlendDocument =>
-  ({
-    ...body,
-    version: 2,
-    standsAtM: 0,
-    groups: {},
-    coverages: {},
-    layers: mapped(
-      body['layers'],
-      (layer) =>
-        ({
-          ...layer,
-          constant: null,
-          water: null,
-          shared: null,
-          group: null,
-          mode: 'mix',
-          untouched: {},
-          look: { ...DEFAULT_LOOK },
-          coverage: mapped(layer['coverage'], cueOf1),
-          seam: { ...DEFAULT_SEAM, ...(layer['seam'] as object), detailM: 0, normal: 0 },
-        }) as unknown as Layer,
-    ),
-  }) as unknown as BlendDocument;
+const blendOf1 = (body: Loose): Loose => ({
+  ...body,
+  version: 2,
+  standsAtM: 0,
+  groups: {},
+  coverages: {},
+  layers: mapped(body['layers'], (layer) => ({
+    ...layer,
+    constant: null,
+    water: null,
+    shared: null,
+    group: null,
+    mode: 'mix',
+    untouched: {},
+    look: { ...DEFAULT_LOOK },
+    coverage: mapped(layer['coverage'], cueOf1),
+    seam: isLoose(layer['seam']) ? { ...DEFAULT_SEAM, ...layer['seam'], detailM: 0, normal: 0 } : layer['seam'],
+  })),
+});
 
-/** The same document in the version that is written today. What is current already, or not known, comes back as it is. */
-export function upgraded(body: unknown): AnyDocument {
-  const { kind, version } = (body ?? {}) as { kind?: unknown; version?: unknown };
-  return kind === 'blend' && version === 1 ? blendOf1(body as Loose) : (body as AnyDocument);
+/** Version 2 had a field each for what a layer might show, and did not say of an id whether it is a blend's. */
+function contentOf2({ surface, constant, water }: Loose, isBlend: (id: string) => boolean): LayerContent {
+  if (isLoose(water)) return { kind: 'water', ...water } as LayerContent;
+  if (isLoose(constant)) return { kind: 'constant', ...constant } as LayerContent;
+  return typeof surface === 'string' && isBlend(surface) ? { kind: 'blend', blend: surface } : { kind: 'surface', surface: surface as string };
+}
+const blendOf2 = (body: Loose, isBlend: (id: string) => boolean): Loose => ({
+  ...body,
+  version: 3,
+  layers: mapped(body['layers'], (layer) => {
+    const { surface, constant, water, ...rest } = layer;
+    return { ...rest, shows: contentOf2({ surface, constant, water }, isBlend) } as unknown as Layer;
+  }),
+});
+
+/**
+ * The same document in the version that is written today. What is current already, or not known, comes back as it is.
+ * @param isBlend whether an id is that of a blend: documents before version 3 do not say
+ */
+export function upgraded(body: unknown, isBlend: (id: string) => boolean = () => false): AnyDocument {
+  if (!isLoose(body) || body['kind'] !== 'blend') return body as AnyDocument;
+  const second = body['version'] === 1 ? blendOf1(body) : body;
+  return (second['version'] === 2 ? blendOf2(second, isBlend) : second) as unknown as BlendDocument;
 }

@@ -60,7 +60,10 @@ const anyLayer = (surfaces: readonly string[]): fc.Arbitrary<Omit<Layer, 'order'
       look,
       seam,
     })
-    .map((over) => ({ ...makeLayer('', 'Layer', 0), ...over, constant: over.constant && { ...DEFAULT_CONSTANT, ...over.constant } }));
+    .map(({ surface, constant, water, ...over }) => {
+      const even = constant && { kind: 'constant' as const, ...DEFAULT_CONSTANT, ...constant };
+      return { ...makeLayer(water ? { kind: 'water', ...water } : (even ?? surface), 'Layer', 0), ...over };
+    });
 
 /** A ground and one or two layers over it. */
 export const anyBlend = (surfaces: readonly string[], extentM = 2.4): fc.Arbitrary<BlendDocument> =>

@@ -140,8 +140,8 @@ export class BlendModel {
   /** What to say when neighbours have texels of very different size; null while they get on. */
   readonly densityWarning = computed(() => {
     const gap = densityGap(
-      this.layers().flatMap(({ surface, name }) => {
-        const body = this.surfaces()[surface];
+      this.layers().flatMap(({ shows, name }) => {
+        const body = shows.kind === 'surface' ? this.surfaces()[shows.surface] : undefined;
         return body ? [{ name, density: densityOf(body) }] : [];
       }),
     );

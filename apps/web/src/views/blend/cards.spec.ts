@@ -10,6 +10,7 @@ import {
   MaterialPrograms,
   SPECIMEN_MODELS,
   blendMaterial,
+  constantOf,
   inOrder,
   makeBlend,
   makeCue,
@@ -61,8 +62,8 @@ class FakeModel {
       layers: {
         a: makeLayer('s', 'Stone', 1),
         b: makeLayer('m', 'Moss', 2, { coverage: { n: makeCue('noise', { order: 1 }), v: makeCue('vertexColour', { order: 2 }) } }),
-        w: makeLayer('', 'Puddle', 3, { water: DEFAULT_WATER }),
-        c: makeLayer('', 'Whitewash', 4, { constant: DEFAULT_CONSTANT }),
+        w: makeLayer({ kind: 'water', ...DEFAULT_WATER }, 'Puddle', 3),
+        c: makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Whitewash', 4),
       },
     }),
   );
@@ -202,7 +203,7 @@ describe('cards of the blend view', () => {
     await fixture.whenStable();
     expect(root.querySelector('[aria-label="Base colour"]')).not.toBeNull();
     view.setConstant('#123456');
-    expect(model.selected()!.constant!.baseColor).toBe('#123456');
+    expect(constantOf(model.selected()!)!.baseColor).toBe('#123456');
     model.selectedId.set('a');
     await fixture.whenStable();
     expect(root.textContent).not.toContain('Touches');

@@ -55,13 +55,13 @@ describe('a cue up close', () => {
 
 describe('kinds of cues in their list', () => {
   const make = (selected = 'top') => {
-    const constant = { ...DEFAULT_CONSTANT };
+    const constant = { kind: 'constant', ...DEFAULT_CONSTANT } as const;
     const blend = makeBlend('Step', {
       extentM: 2.4,
       layers: {
-        ground: makeLayer('', 'Ground', 1, { constant }),
-        top: makeLayer('', 'Top', 2, { constant, coverage: { n: makeCue('noise') } }),
-        last: makeLayer('', 'Last', 3, { constant }),
+        ground: makeLayer(constant, 'Ground', 1),
+        top: makeLayer(constant, 'Top', 2, { coverage: { n: makeCue('noise') } }),
+        last: makeLayer(constant, 'Last', 3),
       },
     });
     const mesh = makePatch(2.4, 20);
@@ -122,7 +122,7 @@ describe('kinds of cues in their list', () => {
 
 describe('a layer at a glance', () => {
   const inner = makeBlend('Inner', { layers: { g: makeLayer('s', 'Ground', 1) } });
-  const outer = makeBlend('Outer', { layers: { i: makeLayer('inner', 'Inner', 1) } });
+  const outer = makeBlend('Outer', { layers: { i: makeLayer({ kind: 'blend', blend: 'inner' }, 'Inner', 1) } });
   it('has the tone of what it shows, however deep', () => {
     const surfaces = { s: { tone: '#c08040' } as never };
     expect(layerTone(outer.layers['i'], surfaces, { inner })).toBe('rgb(192 128 64)');
@@ -130,7 +130,9 @@ describe('a layer at a glance', () => {
   });
   it('is not offered a blend that holds its own', () => {
     expect(holds(outer, 'inner', { inner, outer })).toBeTrue();
-    expect(holds(makeBlend('Top', { layers: { o: makeLayer('outer', 'Outer', 1) } }), 'inner', { inner, outer })).toBeTrue();
+    expect(
+      holds(makeBlend('Top', { layers: { o: makeLayer({ kind: 'blend', blend: 'outer' }, 'Outer', 1) } }), 'inner', { inner, outer }),
+    ).toBeTrue();
     expect(holds(inner, 'outer', { inner, outer })).toBeFalse();
   });
 });

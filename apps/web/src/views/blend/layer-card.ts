@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
 import type { BlendRole, ColourMode, Extra, Layer } from '@pebble/core';
-import { BLEND_ROLES, COLOUR_MODES, DEFAULT_CONSTANT, ROLE_FACTS, laidOver, usesLevels, usesRoughness, usesTint } from '@pebble/core';
+import { BLEND_ROLES, COLOUR_MODES, ROLE_FACTS, constantOf, laidOver, shownId, usesLevels, usesRoughness, usesTint, waterOf } from '@pebble/core';
 import { BlendModel } from './blend-model';
 import { CONSTANT_FIELDS, LOOK_FIELDS, MORE_SEAM_FIELDS, PLACE_FIELDS } from './layer-fields';
 import { LayerToken } from './layer-token';
@@ -18,7 +18,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
       <div class="sheet" role="group" [attr.aria-label]="'Look of ' + layer.name">
         <div class="column">
           <h4>Colour</h4>
-          @if (layer.constant; as c) {
+          @if (constantOf(layer); as c) {
             <label
               >Base colour <input type="color" aria-label="Base colour" [value]="c.baseColor" (change)="setConstant($any($event.target).value)"
             /></label>
@@ -28,7 +28,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
               ></label>
             }
           }
-          @if (!isGround() && !layer.water) {
+          @if (!isGround() && !waterOf(layer)) {
             <label
               >Laid over by
               <select class="field" aria-label="Colour mode" (change)="setMode($any($event.target).value)">
@@ -38,7 +38,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
               </select></label
             >
           }
-          @if (!layer.water) {
+          @if (!waterOf(layer)) {
             <label
               >Tint
               <span
@@ -54,7 +54,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
           }
         </div>
         <div class="column">
-          @if (layer.surface) {
+          @if (shownId(layer)) {
             <h4>Lies</h4>
             @for (field of places; track field.label) {
               <label
@@ -64,7 +64,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
             <p class="quiet">{{ lies() }}</p>
           }
           @if (!isGround()) {
-            @if (!layer.water) {
+            @if (!waterOf(layer)) {
               <h4>Seam</h4>
               @for (field of seams; track field.label; let i = $index) {
                 <label
@@ -149,6 +149,9 @@ export class LayerCard {
   readonly places = PLACE_FIELDS;
   readonly seams = MORE_SEAM_FIELDS;
   readonly usesTint = usesTint;
+  readonly constantOf = constantOf;
+  readonly waterOf = waterOf;
+  readonly shownId = shownId;
   readonly roles = BLEND_ROLES.map((id) => ({ id, name: ROLE_FACTS[id].label }));
   private readonly prices = inject(Prices);
   readonly price = (extra: Extra): string => this.prices.extra(extra);
@@ -161,7 +164,8 @@ export class LayerCard {
   /** How it really lies: sizes and turns snap so that the blend still tiles. */
   readonly lies = computed(() => {
     const [layer, blend] = [this.layer(), this.model.blend()];
-    const sizeM = layer && (this.model.surfaces()[layer.surface]?.sizeM ?? this.model.blends()[layer.surface]?.extentM);
+    const shown = layer && shownId(layer);
+    const sizeM = shown && (this.model.surfaces()[shown]?.sizeM ?? this.model.blends()[shown]?.extentM);
     if (!layer || !blend || !sizeM) return '';
     const { a, b } = laidOver(blend.extentM, sizeM, layer.look);
     const times = Math.hypot(a, b);
@@ -175,7 +179,8 @@ export class LayerCard {
   }
   setMode = (mode: ColourMode): void => this.edit('colour mode', (l) => void (l.mode = mode));
   setTint = (tint: string): void => this.edit('tint', (l) => void (l.look.tint = tint));
-  setConstant = (baseColor: string): void => this.edit('base colour', (l) => void (l.constant = { ...(l.constant ?? DEFAULT_CONSTANT), baseColor }));
+  setConstant = (baseColor: string): void =>
+    this.edit('base colour', ({ shows }) => void (shows.kind === 'constant' && (shows.baseColor = baseColor)));
   touch(role: BlendRole, on: boolean): void {
     this.edit(on ? `touch ${role}` : `leave ${role} as it is`, (l) => {
       if (on) delete l.untouched[role];

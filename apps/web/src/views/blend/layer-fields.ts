@@ -1,5 +1,5 @@
 import type { Layer, Water } from '@pebble/core';
-import { DEFAULT_LOOK, DEFAULT_SEAM, DEFAULT_WATER, DEFAULT_CONSTANT } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_LOOK, DEFAULT_SEAM, DEFAULT_WATER, constantOf, waterOf } from '@pebble/core';
 import type { NumberField } from '../../ui/field';
 
 /** A number of a layer, as a token of its sentence or a line of its card. */
@@ -27,13 +27,13 @@ const look = (key: 'low' | 'high' | 'mid' | 'roughness' | 'normal' | 'scale' | '
 });
 const water = (key: Exclude<keyof Water, 'murk' | 'scatter'>) => ({
   initial: DEFAULT_WATER[key],
-  get: (l: Layer) => (l.water ?? DEFAULT_WATER)[key],
-  set: (l: Layer, v: number) => void (l.water && (l.water[key] = v)),
+  get: (l: Layer) => (waterOf(l) ?? DEFAULT_WATER)[key],
+  set: ({ shows }: Layer, v: number) => void (shows.kind === 'water' && (shows[key] = v)),
 });
 const constant = (key: 'roughness' | 'metallic' | 'heightM') => ({
   initial: DEFAULT_CONSTANT[key],
-  get: (l: Layer) => (l.constant ?? DEFAULT_CONSTANT)[key],
-  set: (l: Layer, v: number) => void (l.constant && (l.constant[key] = v)),
+  get: (l: Layer) => (constantOf(l) ?? DEFAULT_CONSTANT)[key],
+  set: ({ shows }: Layer, v: number) => void (shows.kind === 'constant' && (shows[key] = v)),
 });
 const STRENGTH: LayerField = {
   word: '',

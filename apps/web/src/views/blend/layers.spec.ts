@@ -2,7 +2,7 @@ import type { Type } from '@angular/core';
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { BlendDocument, MaterialProblem, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, MaterialPrograms, makeBlend, makeCue, makeLayer } from '@pebble/core';
+import { DEFAULT_CONSTANT, MaterialPrograms, makeBlend, makeCue, makeLayer, waterOf } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { AssetModel } from './slot-model';
 import { BlendModel } from './blend-model';
@@ -251,8 +251,8 @@ describe('layers of a blend', () => {
     view.addWater();
     view.addConstant();
     const [constant, water] = model.layers();
-    expect(water.water?.levelM).toBe(0);
-    expect(constant.constant).toEqual(DEFAULT_CONSTANT);
+    expect(waterOf(water)?.levelM).toBe(0);
+    expect(constant.shows).toEqual({ kind: 'constant', ...DEFAULT_CONSTANT });
     expect(model.steps).toEqual(['Add Standing water', 'Add Constant values']);
   });
   it('say of the ground that it is everywhere', async () => {

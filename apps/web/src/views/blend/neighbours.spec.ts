@@ -23,7 +23,7 @@ describe('the blends beside the open one', () => {
   /** As the worker brings it over: of 48 vertices, of a finer mesh, or of another one. */
   const worn = ({ painted: { vertices } }: Asked) => (vertices === 12 ? null : new Float32Array(48 * 4).fill(vertices === 48 ? 1 : 0.25));
   const plain = (name: string, baseColor: string) =>
-    makeBlend(name, { extentM: 0.5, layers: { a: makeLayer('', name, 1, { constant: { ...DEFAULT_CONSTANT, baseColor } }) } });
+    makeBlend(name, { extentM: 0.5, layers: { a: makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT, baseColor }, name, 1) } });
   const make = () => {
     asked = [];
     const all = signal<Record<string, AnyDocument>>({

@@ -15,7 +15,7 @@ import { StageSpecimen } from './stage-specimen';
 const MAX_PROGRAMS = 16;
 
 /** Plain grey. */
-const BARE = makeStack(makeBlend('Nothing', { layers: { grey: makeLayer('', 'Grey', 1, { constant: { ...DEFAULT_CONSTANT } }) } }), {}, {}, true);
+const BARE = makeStack(makeBlend('Nothing', { layers: { grey: makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Grey', 1) } }), {}, {}, true);
 
 /** Colours that were painted for a blend, and how fine the mesh is that shall wear them. */
 interface Wear {

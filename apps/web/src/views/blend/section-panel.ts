@@ -1,5 +1,6 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, signal, viewChild } from '@angular/core';
+import { waterOf } from '@pebble/core';
 import type { SectionMessage, SectionPicture } from '../../workers/protocol';
 import { WorkbenchService } from '../../services/workbench.service';
 import { follow } from '../../ui/follow';
@@ -286,10 +287,9 @@ export class SectionPanel {
     const id = this.model.selectedId();
     if (!id) return;
     this.model.draft((d) => {
-      const { seam } = d.layers[id];
-      const { water } = d.layers[id];
+      const { seam, shows } = d.layers[id];
       const held = (v: number) => Math.min(10, Math.max(-10, v));
-      if (what === 'lift' && water) water.levelM = held(water.levelM + by);
+      if (what === 'lift' && shows.kind === 'water') shows.levelM = held(shows.levelM + by);
       else if (what === 'lift') seam.liftM = held(seam.liftM + by);
       else seam.soft = Math.min(1, Math.max(0, seam.soft + by));
     });
@@ -299,7 +299,7 @@ export class SectionPanel {
     if (layer)
       this.model.commit(
         what === 'lift'
-          ? `Lift ${layer.name} to ${((layer.water?.levelM ?? layer.seam.liftM) * 1000).toFixed(1)} mm`
+          ? `Lift ${layer.name} to ${((waterOf(layer)?.levelM ?? layer.seam.liftM) * 1000).toFixed(1)} mm`
           : `Soften ${layer.name} to ${layer.seam.soft.toFixed(2)}`,
       );
   }

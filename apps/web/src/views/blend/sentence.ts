@@ -16,6 +16,8 @@ import {
   cueWords,
   joinPhrase,
   parseCoverage,
+  shownId,
+  waterOf,
 } from '@pebble/core';
 import { Icon } from '../../ui/icon';
 import { Picture } from '../../ui/picture';
@@ -51,12 +53,13 @@ export class Sentence {
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
   readonly weathering = Object.entries(WEATHERING).map(([id, w]) => ({ id: id as WeatheringName, title: w.title, help: w.help }));
   readonly layer = this.model.selected;
+  readonly waterOf = waterOf;
   readonly cues = this.target.cues;
   readonly isGround = computed(() => !this.target.isGroup() && this.model.selectedId() === this.model.groundId());
   readonly price = computed(() => this.model.prices()[this.model.selectedId() ?? '']);
   private readonly prices = inject(Prices);
   readonly breakUp = computed(() => this.prices.extra('broken'));
-  readonly tokens = computed(() => (this.layer()?.water ? WATER_FIELDS : SEAM_FIELDS));
+  readonly tokens = computed(() => (this.layer()?.shows.kind === 'water' ? WATER_FIELDS : SEAM_FIELDS));
   readonly named = computed(() => Object.entries(this.model.blend()?.coverages ?? {}).map(([id, c]) => ({ id, name: c.name })));
   readonly fields = lineFields;
   readonly tail = cueTailWords;
@@ -146,9 +149,10 @@ export class Sentence {
     return joinPhrase(join, before).replace(/^,? /, '');
   }
   add(kind: CueKind): void {
+    const layer = this.layer();
     const surfaces = Object.entries(this.model.surfaces());
     const roles = Object.fromEntries(surfaces.map(([id, s]) => [id, new Set(Object.keys(s.maps) as Role[])]));
-    const there = { surface: this.layer()?.surface ?? '', roles, parts: this.specimen.parts(), seed: newSeed };
+    const there = { surface: (layer && shownId(layer)) ?? '', roles, parts: this.specimen.parts(), seed: newSeed };
     this.target.add(kind, cueKind(kind).begin?.(there) as Partial<Cue> | undefined);
     this.sought.set('');
   }
@@ -204,7 +208,10 @@ export class Sentence {
   }
   setWater(change: { murk?: string; scatter?: string }): void {
     const id = this.model.selectedId() as string;
-    this.model.edit(`${this.layer()?.name}: colour of the water`, (d) => void Object.assign(d.layers[id].water ?? {}, change));
+    this.model.edit(
+      `${this.layer()?.name}: colour of the water`,
+      ({ layers }) => void (layers[id].shows.kind === 'water' && Object.assign(layers[id].shows, change)),
+    );
   }
   seed = newSeed;
 }

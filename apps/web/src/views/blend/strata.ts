@@ -4,7 +4,7 @@ import { ChangeDetectionStrategy, Component, ElementRef, Injector, afterNextRend
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
-import type { BlendDocument, Coverage, Cue, Layer, Role, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, Coverage, Cue, Layer, LayerContent, Role, SurfaceDocument } from '@pebble/core';
 import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
@@ -47,7 +47,7 @@ const FOLDS_PAST = 8;
           <button
             class="swatch"
             [style.--tone]="tone(layer)"
-            [class.even]="layer.constant !== null || layer.water !== null"
+            [class.even]="layer.shows.kind === 'constant' || layer.shows.kind === 'water'"
             [class.off]="!layer.on"
             [attr.aria-label]="(layer.on ? 'Switch off ' : 'Switch on ') + layer.name"
             [attr.aria-pressed]="layer.on"
@@ -360,25 +360,28 @@ export class Strata {
       delete d.layers[id];
     });
   }
-  private put(name: string, surface: string, over: (above: boolean) => Partial<Layer>): void {
+  private put(name: string, shows: LayerContent, over: (above: boolean) => Partial<Layer>): void {
     const key = newKey();
     this.model.edit(`Add ${name}`, (d) => {
       const top = inOrder(d.layers).at(-1);
-      d.layers[key] = makeLayer(surface, name, between(top?.order, undefined), over(top !== undefined));
+      d.layers[key] = makeLayer(shows, name, between(top?.order, undefined), over(top !== undefined));
     });
     this.model.selectedId.set(key);
   }
-  add(surface: string, name: string): void {
-    this.put(name, surface, (above) => ({ coverage: firstCue(above, makeCue('noise', { width: 0.25, seed: newSeed() })) }));
+  /** A surface or a blend, by its id. */
+  private readonly content = (id: string): LayerContent =>
+    this.model.blends()[id] ? { kind: 'blend', blend: id } : { kind: 'surface', surface: id };
+  add(id: string, name: string): void {
+    this.put(name, this.content(id), (above) => ({ coverage: firstCue(above, makeCue('noise', { width: 0.25, seed: newSeed() })) }));
   }
   addWater(): void {
     const stack = this.model.stack();
     // To begin with it stands in the lowest fifth.
     const levelM = stack ? +(stack.lo + 0.2 * (stack.hi - stack.lo)).toPrecision(2) : 0;
-    this.put('Standing water', '', () => ({ water: { ...DEFAULT_WATER, levelM } }));
+    this.put('Standing water', { kind: 'water', ...DEFAULT_WATER, levelM }, () => ({}));
   }
   addConstant(): void {
-    this.put('Constant values', '', (above) => ({ constant: { ...DEFAULT_CONSTANT }, coverage: firstCue(above, makeCue('constant')) }));
+    this.put('Constant values', { kind: 'constant', ...DEFAULT_CONSTANT }, (above) => ({ coverage: firstCue(above, makeCue('constant')) }));
   }
   into(layer: string, group: string | null): void {
     const key = group ?? newKey();
@@ -405,9 +408,9 @@ export class Strata {
     this.model.selectedId.set(layer);
     this.target.groupId.set(id);
   }
-  change(id: string, surface: string, name: string): void {
+  change(id: string, shown: string, name: string): void {
     this.model.edit(`Show ${name} in ${this.name(id)}`, (d) => {
-      Object.assign(d.layers[id], { surface, name, water: null, constant: null });
+      Object.assign(d.layers[id], { shows: this.content(shown), name });
     });
   }
   drop = (event: CdkDragDrop<unknown>): void => this.move(event.previousIndex, event.currentIndex);
