@@ -62,7 +62,7 @@ describe('document schemas', () => {
   it('refuse other kinds and newer versions clearly', () => {
     expect(documentProblem({ kind: 'toString', version: 1 })).toContain('not a kind');
     expect(documentProblem(null)).toContain('not a kind');
-    expect(documentProblem({ ...blend(), version: 3 })).toContain('newer version');
+    expect(documentProblem({ ...blend(), version: 4 })).toContain('newer version');
     expect(() => assertDocument({})).toThrowError(TypeError);
   });
 });
@@ -86,7 +86,7 @@ describe('the shape of blends', () => {
     body.coverages['low'] = { name: 'Low', coverage: { c: makeCue('low') } };
     expect(documentProblem(body)).toBeNull();
     body.layers['w'].shows = { kind: 'water', ...DEFAULT_WATER, clearM: Number.NaN };
-    expect(documentProblem(body)).toContain('/layers/w/water');
+    expect(documentProblem(body)).toContain('/layers/w/shows');
   });
   it('takes a blend of the first version once it is brought up to date, with the same numbers', () => {
     const old: Record<string, unknown> = { ...blend() };

@@ -16,7 +16,7 @@ import type {
   SurfaceFacts,
   SurfaceOrder,
 } from '@pebble/core';
-import type { SectionScale, SectionStyle } from '../views/blend/section-drawing';
+import type { SectionScale, SectionStyle } from './section-drawing';
 
 /** Stage pixels of a surface's maps, by role. */
 export type StageMaps = Partial<Record<Role, StagePixels>>;

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 // Draws sections on a canvas that the page handed over: the page's own thread never rasterises one.
-import { drawSection } from '../views/blend/section-drawing';
+import { drawSection } from './section-drawing';
 import type { SectionMessage, SectionPicture } from './protocol';
 
 let canvas: OffscreenCanvas | null = null;

@@ -5,7 +5,7 @@ import { BLEND_ROLES, PACKED_FORMATS, placeName, textureBytes } from '@pebble/co
 import { picturePlaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
-import { AssetModel } from './slot-model';
+import { AssetModel } from '../../stage/asset-model';
 import { BlendModel } from './blend-model';
 
 /** What squares are told by among things that have ids. */

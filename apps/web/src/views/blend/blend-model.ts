@@ -5,6 +5,7 @@ import type {
   LiveProgram,
   Material,
   MaterialProblem,
+  MaterialSlots,
   Price,
   Section,
   Sources,
@@ -32,16 +33,17 @@ import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { LightService } from '../../services/light.service';
 import { breathe, inSlices, later } from '../../ui/breathe';
-import { BlendPixels, unkeyed } from './blend-pixels';
+import { StagePixels, unkeyed } from '../../stage/stage-pixels';
 import { PagePrograms } from '../../services/page-programs.service';
-import { StageSpecimen } from './stage-specimen';
+import type { StageSource } from '../../stage/stage-source';
+import { StageSpecimen } from '../../stage/stage-specimen';
 
 /** Everything that is computed from the open blend: stack, program, prices, textures, section. */
 @Injectable()
-export class BlendModel {
+export class BlendModel implements StageSource {
   private readonly documents = inject(DocumentsService);
   private readonly light = inject(LightService);
-  private readonly pixels = inject(BlendPixels);
+  private readonly pixels = inject(StagePixels);
   private readonly specimen = inject(StageSpecimen);
   readonly id = signal<string | null>(null);
   readonly selectedId = signal<string | null>(null);
@@ -51,6 +53,7 @@ export class BlendModel {
   private readonly allBlends = this.documents.list('blend');
 
   readonly blend = computed(() => this.documents.body(this.id(), 'blend'));
+  readonly body = computed(() => this.blend() ?? null);
   readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])), {
     // Drafts of a blend must not pass for changes of surfaces.
     equal: (a, b) => Object.keys(a).length === Object.keys(b).length && Object.keys(a).every((id) => a[id] === b[id]),
@@ -69,8 +72,8 @@ export class BlendModel {
   });
   readonly selected = computed<Layer | null>(() => this.blend()?.layers[this.selectedId() ?? ''] ?? null);
   readonly groundId = computed(() => this.layers().at(-1)?.id ?? null);
-  /** Stacks of other blends that are on the stage as well. */
-  readonly beside = signal<readonly Stack[]>([]);
+  /** Materials of other blends that are on the stage as well. */
+  readonly beside = signal<readonly Material[]>([]);
   readonly known = computed(() => blendSurfaces(this.surfaces()));
   /** Another state of the blend that is shown for a moment, to be compared; edits go to the blend itself. */
   readonly viewed = signal<BlendDocument | null>(null);
@@ -154,7 +157,7 @@ export class BlendModel {
   readonly slots = computed<KeyedSet | null>(
     () => {
       const stack = this.stack();
-      return stack && this.pixels.of(stack);
+      return stack && this.pixels.of(slotsOf(stack));
     },
     { equal: sameSlots },
   );
@@ -162,7 +165,7 @@ export class BlendModel {
   private readonly coarse = computed<KeyedSet | null>(
     () => {
       const stack = this.stack();
-      return stack && !this.slots() ? this.pixels.soon(stack) : null;
+      return stack && !this.slots() ? this.pixels.soon(slotsOf(stack)) : null;
     },
     { equal: sameSlots },
   );
@@ -237,11 +240,11 @@ export class BlendModel {
     });
     effect(() => {
       const stack = this.stack();
-      if (stack) this.pixels.want([stack, ...this.beside()], this.surfaces());
+      if (stack) this.pixels.want([slotsOf(stack), ...this.beside().map((m) => m.slots)], this.surfaces());
     });
     effect(() => {
       const { material } = this.shaped();
-      const all = material ? [material, ...this.beside().map((stack) => this.materials.of(stack))] : [];
+      const all = material ? [material, ...this.beside()] : [];
       this.specimen.follow(
         this.id(),
         this.blend(),
@@ -270,11 +273,17 @@ export class BlendModel {
     const id = this.id();
     if (id) this.documents.dropDraft(id);
   }
+  lookOn(specimen: string, called: string): void {
+    this.edit(`Look at it on: ${called}`, (d) => void (d.specimen = specimen));
+  }
   edit(label: string, change: (d: BlendDocument) => void): void {
     this.draft(change);
     this.commit(label);
   }
 }
+
+/** What a stack looks up; the same lists as long as it is the same stack. */
+const slotsOf = ({ slots, masks, ids }: Stack): MaterialSlots => ({ surfaces: slots, masks, ids });
 
 function sameValues(a: Values, b: Values): boolean {
   const names = Object.keys(a);

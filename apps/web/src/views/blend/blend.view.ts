@@ -10,27 +10,29 @@ import { WorkbenchService } from '../../services/workbench.service';
 import { Frame } from '../../ui/frame';
 import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
-import { Accounts } from './accounts';
-import { AssetModel } from './slot-model';
-import { Neighbours } from './neighbours';
+import { Accounts } from '../../stage/accounts';
+import { AssetModel } from '../../stage/asset-model';
+import { Neighbours } from '../../stage/neighbours';
 import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
-import { BlendPixels } from './blend-pixels';
+import { StagePixels } from '../../stage/stage-pixels';
 import { CoverageTarget } from './coverage-target';
-import { Compare } from './compare';
-import { CueLooks } from './cue-look';
-import { FlatPane } from './flat-pane';
-import { MaskPainting } from './mask-painting';
-import { PaintedColours } from './painted-colours';
-import { Painting } from './painting';
-import { Pointing } from './pointing';
+import { Compare } from './stage/compare';
+import { CueLooks } from './sentence/cue-look';
+import { FlatPane } from './stage/flat-pane';
+import { MaskPainting } from './brush/mask-painting';
+import { PaintedColours } from '../../stage/painted-colours';
+import { Painting } from './brush/painting';
+import { Pointing } from '../../stage/pointing';
 import { Prices } from './prices';
-import { SectionPanel } from './section-panel';
-import { Sentence } from './sentence';
-import { StageCut } from './stage-cut';
-import { StageHost } from './stage-host';
-import { StageSpecimen } from './stage-specimen';
-import { Strata } from './strata';
+import { SectionPanel } from './section/section-panel';
+import { Sentence } from './sentence/sentence';
+import { StageCut } from './stage/stage-cut';
+import { StageHost } from './stage/stage-host';
+import { StageScene } from '../../stage/stage-scene';
+import { StageSource } from '../../stage/stage-source';
+import { StageSpecimen } from '../../stage/stage-specimen';
+import { Strata } from './layers/strata';
 
 /** Layers that meet by height: the stage, the section, the sentence. */
 @Component({
@@ -39,7 +41,9 @@ import { Strata } from './strata';
   changeDetection: ChangeDetectionStrategy.OnPush,
   providers: [
     BlendModel,
-    BlendPixels,
+    { provide: StageSource, useExisting: BlendModel },
+    StageScene,
+    StagePixels,
     StageSpecimen,
     CoverageTarget,
     Prices,

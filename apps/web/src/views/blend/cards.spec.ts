@@ -26,17 +26,17 @@ import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
 import { BakeCard } from './bake-card';
-import { AssetModel } from './slot-model';
+import { AssetModel } from '../../stage/asset-model';
 import { BlendModel } from './blend-model';
 import { CoverageTarget } from './coverage-target';
-import { CueCard } from './cue-card';
-import { CueLooks } from './cue-look';
-import { IdCard } from './id-card';
-import { LayerCard } from './layer-card';
-import { MaskPainting } from './mask-painting';
-import { Pointing } from './pointing';
+import { CueCard } from './sentence/cue-card';
+import { CueLooks } from './sentence/cue-look';
+import { IdCard } from './layers/id-card';
+import { LayerCard } from './layers/layer-card';
+import { MaskPainting } from './brush/mask-painting';
+import { Pointing } from '../../stage/pointing';
 import { Prices } from './prices';
-import { StageSpecimen } from './stage-specimen';
+import { StageSpecimen } from '../../stage/stage-specimen';
 
 const surface = (name: string, maps: object = { baseColor: {}, height: {} }): SurfaceDocument =>
   ({

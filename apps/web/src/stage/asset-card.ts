@@ -1,0 +1,191 @@
+import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import type { AssetSlot } from '@pebble/core';
+import { DocumentsService } from '../services/documents.service';
+import { NoticesService } from '../services/notices.service';
+import type { NumberField } from '../ui/field';
+import { Field } from '../ui/field';
+import { AssetModel } from './asset-model';
+import { StageSource } from './stage-source';
+
+const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, step: 0.01, unit: '×', decimals: 2, initial: 1 };
+
+/** What sits on the slots of the asset: one opens it, all of it is set in a table. */
+@Component({
+  selector: 'pb-asset',
+  imports: [Field],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="chips" role="group" [attr.aria-label]="'Slots of ' + assets.body()?.name">
+      @for (s of assets.slots(); track s.id) {
+        <button
+          class="pill"
+          [class.on]="s.blend === model.id()"
+          [disabled]="!s.body"
+          [attr.aria-pressed]="s.blend === model.id()"
+          (click)="open(s.blend)"
+        >
+          {{ s.slot }} <small>{{ s.says }}</small>
+        </button>
+      }
+      <button class="pill" [class.on]="shown()" [attr.aria-expanded]="shown()" (click)="shown.set(!shown())">slots …</button>
+    </div>
+    @if (shown()) {
+      <div class="popover" role="group" aria-label="Slots of the asset">
+        <input
+          class="field"
+          aria-label="Name of the asset"
+          maxlength="200"
+          [value]="assets.body()?.name ?? ''"
+          (change)="rename($any($event.target).value)"
+        />
+        <table>
+          <tr>
+            <th>Slot</th>
+            <th>Blend</th>
+            @if (assets.sets() > 1) {
+              <th>UV set</th>
+            }
+            <th>Size</th>
+            <th></th>
+          </tr>
+          @for (s of assets.slots(); track s.id) {
+            <tr>
+              <td>{{ s.slot }}</td>
+              <td>
+                <select class="field" [attr.aria-label]="'Blend on ' + s.slot" (change)="put(s, $any($event.target).value)">
+                  <option value="" [selected]="!s.blend">nothing</option>
+                  @for (b of blends(); track b.id) {
+                    <option [value]="b.id" [selected]="b.id === s.blend">{{ b.body.name }}</option>
+                  }
+                </select>
+              </td>
+              @if (assets.sets() > 1) {
+                <td>
+                  <select
+                    class="field set"
+                    [attr.aria-label]="'Texture coordinates of ' + s.slot"
+                    (change)="change(s, 'set of coordinates', { uvSet: +$any($event.target).value })"
+                  >
+                    @for (n of sets(); track n) {
+                      <option [value]="n" [selected]="n === s.uvSet">{{ n + 1 }}</option>
+                    }
+                  </select>
+                </td>
+              }
+              <td>
+                <span class="token"
+                  ><pb-field [field]="size(s.slot)" [value]="s.size" (done)="change(s, 'size ' + $event.toFixed(2), { size: $event })"
+                /></span>
+              </td>
+              <td>
+                <button class="link" [disabled]="!s.body" (click)="own(s)" [attr.aria-label]="'A copy of its own for ' + s.slot">own copy</button>
+              </td>
+            </tr>
+          }
+        </table>
+        <p class="quiet">
+          Each blend keeps its true size over the mesh, times the size given here. A click on a part of the stage opens what sits there.
+        </p>
+        <p><button class="link" (click)="remove()">Remove this asset</button></p>
+      </div>
+    }
+  `,
+  styles: `
+    .chips {
+      display: flex;
+      flex-direction: column;
+      align-items: flex-start;
+      max-height: 240px;
+      overflow: auto;
+      gap: 1px;
+    }
+    .chips .pill {
+      height: 28px;
+      min-height: 0;
+    }
+    small {
+      opacity: 0.75;
+    }
+    .popover {
+      /* Over the flat, so that the specimen stays in sight. */
+      position: fixed;
+      left: calc(59.4% + 12px);
+      top: 60px;
+      width: 420px;
+      display: grid;
+      gap: 8px;
+      z-index: 5;
+    }
+    th {
+      text-align: left;
+      font-weight: 500;
+      color: var(--quiet);
+      font-size: 12px;
+    }
+    td,
+    th {
+      padding: 2px 6px 2px 0;
+    }
+    select {
+      max-width: 150px;
+    }
+    .set {
+      width: 56px;
+    }
+    .link {
+      color: var(--glaze);
+      text-decoration: underline;
+      white-space: nowrap;
+    }
+    .link:disabled {
+      color: var(--quiet);
+      text-decoration: none;
+    }
+  `,
+})
+export class AssetCard {
+  readonly assets = inject(AssetModel);
+  readonly model = inject(StageSource);
+  private readonly documents = inject(DocumentsService);
+  private readonly notices = inject(NoticesService);
+  readonly blends = this.documents.list('blend');
+  readonly shown = signal(false);
+  readonly sets = computed(() => Array.from({ length: this.assets.sets() }, (_, i) => i));
+  private readonly sizes = new Map<string, NumberField>();
+  /** The field of a slot; made once, so that it is not made anew in the middle of a gesture. */
+  size(slot: string): NumberField {
+    const field = this.sizes.get(slot) ?? { ...SIZE, label: `Size of what sits on ${slot}, times its true size` };
+    this.sizes.set(slot, field);
+    return field;
+  }
+
+  open = (blend: string): void => this.assets.show(blend, this.assets.id());
+  rename(name: string): void {
+    if (name.trim()) this.assets.edit(`Rename to ${name.trim()}`, (d) => void (d.name = name.trim()));
+  }
+  change(slot: AssetSlot & { id: string }, what: string, change: Partial<AssetSlot>): void {
+    this.assets.edit(`${slot.slot}: ${what}`, (d) => void Object.assign(d.slots[slot.id], change));
+  }
+  put(slot: AssetSlot & { id: string }, blend: string): void {
+    const name = this.blends().find((b) => b.id === blend)?.body.name ?? 'nothing';
+    this.change(slot, name, { blend });
+  }
+  /** What sits on a slot becomes a blend of its own, so that it can go its own way. */
+  async own(slot: AssetSlot & { id: string }): Promise<void> {
+    const body = this.blends().find((b) => b.id === slot.blend)?.body;
+    if (!body) return;
+    try {
+      const name = `${body.name}, ${slot.slot}`.slice(0, 200);
+      const id = await this.documents.create({ ...structuredClone(body), name }, `Copy of ${body.name}`);
+      this.change(slot, name, { blend: id });
+      this.open(id);
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+  remove(): void {
+    const id = this.assets.id();
+    if (id) void this.documents.remove(id);
+    this.assets.show(this.model.id() ?? '', null);
+  }
+}

@@ -1,0 +1,54 @@
+import { Injectable, computed, inject, signal } from '@angular/core';
+import { Router } from '@angular/router';
+import type { AssetDocument, BlendDocument, SlotLaying } from '@pebble/core';
+import { SPECIMEN_MODELS, inOrder, isSpecimenName, slotNames } from '@pebble/core';
+import { DocumentsService } from '../services/documents.service';
+
+/** The asset on the stage: a specimen with a blend on each of its slots. */
+@Injectable()
+export class AssetModel {
+  private readonly documents = inject(DocumentsService);
+  private readonly router = inject(Router);
+  readonly id = signal<string | null>(null);
+  readonly list = this.documents.list('asset');
+  private readonly blends = this.documents.list('blend');
+  private readonly specimens = this.documents.list('specimen');
+  readonly body = computed<AssetDocument | null>(() => this.documents.body(this.id(), 'asset') ?? null);
+
+  /** Slots of a specimen of ours or one that was brought in. */
+  slotsOf(specimen: string): string[] {
+    if (isSpecimenName(specimen)) return slotNames(SPECIMEN_MODELS[specimen](1));
+    const body = this.specimens().find((s) => s.id === specimen)?.body;
+    return body ? [...new Set(inOrder(body.parts).flatMap((p) => (p.level === 0 ? [p.slot] : [])))] : [];
+  }
+  /** Sets of texture coordinates that all parts have. */
+  readonly sets = computed(() => {
+    const asset = this.body();
+    const body = asset ? this.specimens().find((s) => s.id === asset.specimen)?.body : undefined;
+    return body ? Math.max(1, Math.min(...Object.values(body.parts).map((p) => p.sets))) : 1;
+  });
+
+  /** As the asset says it: drafts of blends do not come through here. */
+  private readonly said = computed(() => inOrder(this.body()?.slots ?? {}));
+  /** What sits on each slot of the mesh, in the order of its slots. */
+  readonly slots = computed(() =>
+    this.said().map((slot) => {
+      const blend = this.blends().find((b) => b.id === slot.blend)?.body ?? null;
+      return { ...slot, body: blend, says: blend?.name ?? (slot.blend ? 'a blend that was deleted' : 'nothing') };
+    }),
+  );
+  /** Metres a repetition, and the set, of each slot; what has no blend is laid as the open one. */
+  lays(open: BlendDocument): Record<string, SlotLaying> {
+    return Object.fromEntries(this.slots().map(({ slot, body, uvSet, size }) => [slot, { set: uvSet, by: (body ?? open).extentM * size }]));
+  }
+  /** Slots that a blend sits on. */
+  readonly slotsWith = (blend: string | null): string[] => this.said().flatMap((s) => (s.blend === blend ? [s.slot] : []));
+
+  /** Opens a blend, on an asset or on its own specimen. */
+  show = (blend: string, asset: string | null): void => void this.router.navigate(['/blend', blend], { queryParams: { asset } });
+
+  edit(label: string, change: (asset: AssetDocument) => void): void {
+    const id = this.id();
+    if (id) this.documents.edit(id, 'asset', label, change);
+  }
+}

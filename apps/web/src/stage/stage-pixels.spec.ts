@@ -1,0 +1,185 @@
+import { provideZonelessChangeDetection } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import type { BlendDocument, BlendSurface, MaterialSlots, SurfaceDocument } from '@pebble/core';
+import { blendMaterial, makeBlend, makeCue, makeImage, makeLayer, makeStack, mipChain } from '@pebble/core';
+import { ComputeService } from '../services/compute.service';
+import { NoticesService } from '../services/notices.service';
+import type { SizedPicture, StageMaps } from '../workers/protocol';
+import { StagePixels } from './stage-pixels';
+
+const SIDE = 1024;
+/** A mask of one value; small, as nobody looks at its size here. */
+const mask = (value: number): SizedPicture => ({
+  width: 2,
+  height: 2,
+  size: SIDE,
+  levels: mipChain(makeImage({ width: 2, height: 2, channels: 1, data: new Uint8Array(4).fill(value) })),
+});
+const slotsOf = (blend: BlendDocument, surfaces: Record<string, BlendSurface>): MaterialSlots => blendMaterial(makeStack(blend, surfaces)).slots;
+const stackOf = (picture: string): MaterialSlots =>
+  slotsOf(
+    makeBlend('Step', {
+      layers: { a: makeLayer('s', 'Stone', 1), b: makeLayer('s', 'Clay', 2, { coverage: { m: makeCue('painted', { picture }) } }) },
+    }),
+    { s: { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set() } },
+  );
+const documents = { s: { maps: {} } } as unknown as Record<string, SurfaceDocument>;
+
+describe('textures of a blend', () => {
+  let asked: string[];
+  let failing: string;
+  const make = () => {
+    const own: string[] = (asked = []);
+    failing = '';
+    TestBed.configureTestingModule({
+      providers: [
+        provideZonelessChangeDetection(),
+        StagePixels,
+        {
+          provide: ComputeService,
+          useValue: {
+            run: async (kind: string, args: { painted?: string; maps?: StageMaps; size: number }) => {
+              const name = args.painted ?? (args.maps?.height ? `${args.maps.height.blob} ${args.size}` : kind);
+              own.push(name);
+              if (name === failing) throw new Error('Not there');
+              return args.painted ? mask(args.painted.length) : { size: args.size };
+            },
+          },
+        },
+        { provide: NoticesService, useValue: { error: fail } },
+      ],
+    });
+    return TestBed.inject(StagePixels);
+  };
+  const settle = () => new Promise((resolve) => setTimeout(resolve));
+
+  it('of painted masks are others while they are painted on, and come back as they were', async () => {
+    const pixels = make();
+    const stack = stackOf('one');
+    pixels.want([stack], documents);
+    expect(pixels.of(stack)).toBeNull();
+    expect([pixels.mean('one'), pixels.sizeOf('one').width]).toEqual([0, 1024]);
+    await settle();
+    expect(pixels.sizeOf('one')).toEqual(jasmine.objectContaining({ width: 2, height: 2 }));
+    const before = pixels.of(stack);
+    expect(before?.masks.length).toBe(1);
+    expect(pixels.of(stack)).toBe(before);
+    expect(pixels.mean('one')).toBeCloseTo(3 / 255, 9);
+    pixels.showFor('one', mask(100));
+    pixels.showFor('one', mask(200));
+    const shown = pixels.of(stack)!;
+    expect(shown.masks[0].key).not.toBe(before!.masks[0].key);
+    expect(shown.surfaces[0]).toBe(before!.surfaces[0]);
+    expect(pixels.mean('one')).toBeCloseTo(200 / 255, 9);
+    pixels.showFor('one', null);
+    expect(pixels.of(stack)?.masks[0]).toBe(before?.masks[0]);
+    // Where nothing is covered, and of what is not there, nothing changes.
+    pixels.showFor('one', null);
+    pixels.showFor('none', mask(1));
+    expect(pixels.of(stack)?.masks[0]).toBe(before?.masks[0]);
+  });
+  it('of painted masks are taken in as they were painted, without being fetched', async () => {
+    const pixels = make();
+    pixels.want([stackOf('one')], documents);
+    await settle();
+    pixels.take('two', mask(9));
+    const next = stackOf('two');
+    pixels.want([next], documents);
+    expect(pixels.of(next)?.masks[0].packed.levels[0].data[0]).toBe(9);
+    expect(asked).toEqual(['pack', 'one']);
+  });
+  it('of painted masks are kept for undoing, but not all of them', async () => {
+    const pixels = make();
+    const first = stackOf('first');
+    pixels.want([first], documents);
+    await settle();
+    for (let i = 0; i < 40; i++) pixels.take(`p${i}`, mask(i + 1));
+    // What is on show stays, however long ago it came.
+    expect(pixels.mean('first')).toBeGreaterThan(0);
+    expect(pixels.mean('p39')).toBeGreaterThan(0);
+    expect(pixels.mean('p20')).toBeGreaterThan(0);
+    expect(pixels.mean('p2')).toBe(0);
+    // One that was let go of is fetched again when it is wanted.
+    pixels.want([stackOf('p2')], documents);
+    await settle();
+    expect(asked).toContain('p2');
+    expect(pixels.of(stackOf('p2'))).not.toBeNull();
+  });
+  describe('coarse', () => {
+    const stage = (blob: string, side: number) => ({ blob, width: side, height: side, channels: 1, depth: 8 as const });
+    /** A surface of one map of so many pixels, with coarse ones or without. */
+    const made = (name: string, side = 512, coarse = true) =>
+      ({
+        maps: { height: { stage: { ...stage(name, side), ...(coarse ? { coarse: { blob: `${name}-`, width: 256, height: 256 } } : {}) } } },
+      }) as SurfaceDocument;
+    const library = { s: made('s'), t: made('t'), u: made('u'), old: made('old', 512, false), tiny: made('tiny', 64, false) };
+    const layers = (...ids: string[]) =>
+      slotsOf(
+        makeBlend('Step', { layers: Object.fromEntries(ids.map((id, i) => [id, makeLayer(id, id, i + 1)])) }),
+        Object.fromEntries(Object.keys(library).map((id) => [id, { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set<never>() }])),
+      );
+    const begun = async (...ids: string[]) => {
+      const pixels = make();
+      pixels.want([layers(...ids)], library);
+      await settle();
+      return pixels;
+    };
+    const sizes = (set: ReturnType<StagePixels['soon']>) => set?.surfaces.map(({ packed, passing }) => (passing ? -packed.size : packed.size));
+
+    it('are there first for a surface that comes in later, and go when it is whole', async () => {
+      const pixels = await begun('s');
+      // At the opening nobody waits for them.
+      expect(asked).toEqual(['s 1024']);
+      const next = layers('s', 't');
+      pixels.want([next], library);
+      expect([pixels.of(next), pixels.soon(next)]).toEqual([null, null]);
+      await settle();
+      expect(asked).toEqual(['s 1024', 't- 256']);
+      expect(pixels.of(next)).toBeNull();
+      expect(sizes(pixels.soon(next))).toEqual([1024, -256]);
+      while (!pixels.of(next)) await settle();
+      expect(asked).toEqual(['s 1024', 't- 256', 't 1024']);
+      expect(sizes(pixels.soon(next))).toEqual([1024, 1024]);
+    });
+    it('are not waited for where there are none, and are what there is of a small map', async () => {
+      const pixels = await begun('s');
+      pixels.want([layers('s', 'old', 'tiny')], library);
+      await settle();
+      expect(asked).toEqual(['s 1024', 'old 1024', 'tiny 256']);
+    });
+    it('are not fetched for what others show', async () => {
+      const pixels = await begun('s');
+      pixels.want([layers('s'), layers('t')], library);
+      await settle();
+      expect(asked).toEqual(['s 1024', 't 1024']);
+    });
+    it('of surfaces that may be chosen are fetched beforehand, one after another, once', async () => {
+      const pixels = await begun('s');
+      const { s, t, u, old } = library;
+      const offered = pixels.offer({ s, t, u, old });
+      expect(asked).toEqual(['s 1024', 't- 256']);
+      await offered;
+      await pixels.offer({ u, t });
+      expect(asked).toEqual(['s 1024', 't- 256', 'u- 256']);
+      const next = layers('s', 'u');
+      pixels.want([next], library);
+      expect(sizes(pixels.soon(next))).toEqual([1024, -256]);
+      // Of other maps they are others.
+      await pixels.offer({ t: made('other') });
+      expect(asked.at(-1)).toBe('other- 256');
+    });
+    it('give way to what is chosen, and may be fetched again after a failure', async () => {
+      const pixels = await begun('s');
+      const { t, u } = library;
+      failing = 't- 256';
+      const offered = pixels.offer({ t, u });
+      // Now somebody chooses the second.
+      pixels.want([layers('s', 'u')], library);
+      await offered;
+      expect(asked).toEqual(['s 1024', 't- 256', 'u- 256']);
+      failing = '';
+      await pixels.offer({ t });
+      expect(asked.at(-1)).toBe('t- 256');
+    });
+  });
+});

@@ -1,0 +1,222 @@
+import { Injectable, inject, signal, untracked } from '@angular/core';
+import type { BlendRole, CuePicture, MaterialSlots, PackedSet, PackedSurface, StagePixels as StoredPixels, SurfaceDocument } from '@pebble/core';
+import { BLEND_ROLES, MASK_SIDE, pictureKey, sameItems } from '@pebble/core';
+import type { Keyed, KeyedSet } from '@pebble/stage';
+import { ComputeService } from '../services/compute.service';
+import { NoticesService } from '../services/notices.service';
+import type { SizedPicture, StageMaps } from '../workers/protocol';
+
+/** Side of the stage's textures in pixels. */
+const STAGE_SIDE = 1024;
+/** Side of textures that are there sooner. */
+const COARSE_SIDE = 256;
+/** Surfaces of an offer that such are fetched of; twice as many are kept. */
+const MOST_OFFERED = 24;
+/** Milliseconds that a picture is given to be worked out from them before the machine is kept busy with the whole. */
+const AHEAD_MS = 300;
+/** Memory of the stage's textures past which they are made smaller. */
+const STAGE_MEMORY = 192 * 2 ** 20;
+const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
+
+/** Painted masks that are kept beside those on show, so that steps are undone at once. */
+const KEPT_MASKS = 24;
+const PAINTED = pictureKey({ kind: 'painted', picture: '' });
+const paintedName = (hash: string): string => pictureKey({ kind: 'painted', picture: hash });
+
+/** Textures of what a material shows, fetched once under keys that change with their pixels. Only heights of surfaces stay readable. */
+@Injectable()
+export class StagePixels {
+  private readonly compute = inject(ComputeService);
+  private readonly notices = inject(NoticesService);
+  private readonly surfaces = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
+  private readonly pictures = signal<ReadonlyMap<string, Keyed<SizedPicture>>>(new Map());
+  /** Coarse ones of surfaces that are on their way or may be chosen. */
+  private readonly coarse = signal<ReadonlyMap<string, Keyed<PackedSurface>>>(new Map());
+  /** Those that are being fetched. */
+  private readonly coming = new Map<string, { key: string; there: Promise<void> }>();
+  /** Tells an offer that another has followed it. */
+  private offers = 0;
+  private readonly asked = new Map<string, string>();
+  /** Pictures of masks whose pixels are others for now, while they are painted on. */
+  private readonly covered = new Map<string, Keyed<SizedPicture>>();
+  private shown = 0;
+  private readonly sets = new WeakMap<readonly string[], KeyedSet>();
+  private wanted: ReadonlySet<string> = new Set();
+  /** Side of the textures, in pixels. */
+  side = STAGE_SIDE;
+
+  /** Everything that a material looks up, by slot; null until it is all there. Called within a computation. */
+  of(slots: MaterialSlots): KeyedSet | null {
+    const made = this.found(slots, this.surfaces());
+    if (!made || !Object.values(made).every(even)) return null;
+    // What others are shown does not come anew with each move of a brush.
+    const last = this.sets.get(slots.surfaces);
+    if (last && sameItems(last.surfaces, made.surfaces) && sameItems(last.masks, made.masks) && sameItems(last.ids, made.ids)) return last;
+    this.sets.set(slots.surfaces, made);
+    return made;
+  }
+  /** The same with coarse surfaces where others are still on their way, of whatever sizes: enough to work a picture out. Called within a computation. */
+  soon(slots: MaterialSlots): KeyedSet | null {
+    return this.found(slots, new Map([...this.coarse(), ...this.surfaces()]));
+  }
+  private found(slots: MaterialSlots, from: ReadonlyMap<string, Keyed<PackedSurface>>): KeyedSet | null {
+    const surfaces = all(from, slots.surfaces);
+    const masks = all(this.pictures(), slots.masks.map(pictureKey));
+    const ids = all(this.pictures(), slots.ids.map(pictureKey));
+    return surfaces && masks && ids && { surfaces, masks, ids };
+  }
+
+  /** Mean of a painted mask, 0–1; 0 until it is there. Called within a computation. */
+  mean(hash: string): number {
+    const level = this.pictures().get(paintedName(hash))?.packed.levels.at(-1);
+    return level ? level.data[0] / 255 : 0;
+  }
+  /** Pixels of a painted mask by itself; those of one begun here until it is there. Called within a computation. */
+  sizeOf(hash: string): { width: number; height: number } {
+    return this.pictures().get(paintedName(hash))?.packed ?? { width: MASK_SIDE, height: MASK_SIDE };
+  }
+  /** Shows a painted mask with other pixels for a while; null brings its own back. */
+  showFor(hash: string, packed: SizedPicture | null): void {
+    const name = paintedName(hash);
+    const own = this.covered.get(name) ?? this.pictures().get(name);
+    if (!own) return;
+    if (packed) this.covered.set(name, own);
+    else if (!this.covered.delete(name)) return;
+    this.put(name, packed ? { key: `${name}:shown${++this.shown}`, packed } : own);
+  }
+  /** Takes in a mask that was painted here. */
+  take(hash: string, packed: SizedPicture): void {
+    const name = paintedName(hash);
+    this.asked.set(name, `${packed.size}`);
+    this.covered.delete(name);
+    this.put(name, { key: `${name}:${packed.size}`, packed });
+    const old = [...this.pictures().keys()].filter((n) => n.startsWith(PAINTED) && n !== name && !this.wanted.has(n) && !this.covered.has(n));
+    for (const gone of old.slice(0, -KEPT_MASKS)) {
+      this.asked.delete(gone);
+      this.pictures.update((m) => new Map([...m].filter(([n]) => n !== gone)));
+    }
+  }
+  private put = (name: string, picture: Keyed<SizedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
+
+  /** Fetches what materials lack that are shown at the same time. @param asked that which is worked on first */
+  want(asked: readonly MaterialSlots[], documents: Readonly<Record<string, SurfaceDocument>>): void {
+    const slots = [...new Set(asked.flatMap((s) => s.surfaces))];
+    const pictures = new Map(asked.flatMap((s) => [...s.masks, ...s.ids]).map((p) => [pictureKey(p), p]));
+    const size = (this.side = side(slots.length + Math.ceil(pictures.size / 12)));
+    this.wanted = new Set(pictures.keys());
+    const own = new Set(asked.at(0)?.surfaces);
+    for (const id of slots) this.surface(id, documents[id], size, own.has(id));
+    for (const picture of pictures.values()) this.picture(picture, documents, size);
+  }
+
+  /** Fetches coarse pixels of surfaces that may be chosen, one after another, until one is asked for or others are offered. */
+  async offer(offered: Readonly<Record<string, SurfaceDocument>>): Promise<void> {
+    const mine = ++this.offers;
+    for (const [id, surface] of Object.entries(offered).slice(0, MOST_OFFERED)) {
+      if (mine !== this.offers) return;
+      const maps = this.asked.has(id) ? null : coarseOf(stageMaps(surface));
+      // What cannot be fetched is said when it is asked for.
+      if (maps) await this.bringCoarse(id, maps).catch(() => undefined);
+    }
+  }
+
+  private surface(id: string, surface: SurfaceDocument | undefined, size: number, own: boolean): void {
+    if (!surface) return;
+    const maps = stageMaps(surface);
+    const there = untracked(this.surfaces);
+    // At the opening there is no picture yet that one could come ahead of.
+    const coarse = own && there.size && !there.has(id) ? coarseOf(maps) : null;
+    this.ask(id, `${size}${JSON.stringify(maps)}`, this.surfaces, async () => {
+      if (coarse) {
+        this.offers++;
+        await this.bringCoarse(id, coarse);
+        await new Promise((resolve) => setTimeout(resolve, AHEAD_MS));
+      }
+      return this.compute.run('pack', { maps, size });
+    });
+  }
+  /** Coarse pixels of a surface, fetched once. */
+  private bringCoarse(id: string, maps: StageMaps): Promise<void> {
+    const key = `${id}:coarse${JSON.stringify(maps)}`;
+    if (untracked(this.coarse).get(id)?.key === key) return Promise.resolve();
+    const coming = this.coming.get(id);
+    if (coming?.key === key) return coming.there;
+    const newest = () => this.coming.get(id)?.key === key;
+    const there = this.compute
+      .run('pack', { maps, size: COARSE_SIDE })
+      .then((packed) => newest() && this.keepCoarse(id, { key, packed, passing: true }))
+      .then(
+        () => void (newest() && this.coming.delete(id)),
+        (error: Error) => {
+          // It may be asked for again.
+          if (newest()) this.coming.delete(id);
+          throw error;
+        },
+      );
+    // Those of other maps are not these.
+    this.keepCoarse(id, null);
+    this.coming.set(id, { key, there });
+    return there;
+  }
+  private keepCoarse(id: string, packed: Keyed<PackedSurface> | null): void {
+    const whole = untracked(this.surfaces);
+    this.coarse.update((m) => {
+      const others = [...m].filter(([other]) => other !== id && !whole.has(other));
+      return new Map([...others, ...(packed ? [[id, packed] as const] : [])].slice(-2 * MOST_OFFERED));
+    });
+  }
+  private picture(picture: CuePicture, documents: Readonly<Record<string, SurfaceDocument>>, size: number): void {
+    const name = pictureKey(picture);
+    if (picture.kind === 'painted')
+      return this.ask(name, `${size}`, this.pictures, () => this.compute.run('mask', { painted: picture.picture, size }));
+    const role = picture.kind === 'id' ? 'id' : picture.role;
+    const stage = documents[picture.surface]?.maps[role]?.stage;
+    if (!stage) return;
+    const channel = picture.kind === 'id' ? null : picture.channel;
+    this.ask(name, `${size}${stage.blob}`, this.pictures, () => this.compute.run('mask', { role, stage, channel, size }));
+  }
+
+  private ask<T>(name: string, key: string, into: ReturnType<typeof signal<ReadonlyMap<string, Keyed<T>>>>, run: () => Promise<T>): void {
+    if (this.asked.get(name) === key) return;
+    this.asked.set(name, key);
+    run().then(
+      (packed) => {
+        if (this.asked.get(name) === key) into.update((m) => new Map(m).set(name, { key: `${name}:${key}`, packed }));
+      },
+      (error: Error) => {
+        this.asked.delete(name);
+        this.notices.error(error);
+      },
+    );
+  }
+}
+
+const stageMaps = ({ maps }: SurfaceDocument): Record<string, StoredPixels> =>
+  Object.fromEntries(BLEND_ROLES.flatMap((role: BlendRole) => (maps[role] ? [[role, maps[role].stage]] : [])));
+
+/** Coarse pixels of maps; null where a map has none. */
+function coarseOf(maps: Readonly<Record<string, StoredPixels>>): StageMaps | null {
+  const small = Object.entries(maps).map(([role, { coarse, ...stage }]) => [role, { ...stage, ...coarse }] as const);
+  return small.every(([, { width, height }]) => Math.max(width, height) <= COARSE_SIDE) ? Object.fromEntries(small) : null;
+}
+
+/** Whether textures fit into one array. */
+const even = (list: readonly Keyed<{ size: number }>[]): boolean => new Set(list.map((f) => f.packed.size)).size <= 1;
+
+const all = <T>(from: ReadonlyMap<string, Keyed<T>>, names: readonly string[]): Keyed<T>[] | null => {
+  const found = names.flatMap((name) => from.get(name) ?? []);
+  return found.length === names.length ? found : null;
+};
+
+function side(count: number): number {
+  let size = STAGE_SIDE;
+  while (size > 128 && size * size * BYTES_A_TEXEL * count > STAGE_MEMORY) size /= 2;
+  return size;
+}
+
+/** The same without keys. */
+export const unkeyed = ({ surfaces, masks, ids }: KeyedSet): PackedSet => ({
+  surfaces: surfaces.map((s) => s.packed),
+  masks: masks.map((s) => s.packed),
+  ids: ids.map((s) => s.packed),
+});

@@ -1,0 +1,196 @@
+import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
+import type { Material, Orbit } from '@pebble/core';
+import { frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
+import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
+import { RemoteStage } from '@pebble/stage';
+import { LightService } from '../services/light.service';
+import { Accounts } from './accounts';
+import { Neighbours } from './neighbours';
+import { PaintedColours } from './painted-colours';
+import { StageRelief } from './stage-relief';
+import { StageSource } from './stage-source';
+import { StageSpecimen } from './stage-specimen';
+
+const RADIANS = Math.PI / 180;
+/** Vertices farther apart than this carry no relief worth its name. */
+const FINE_M = 0.03;
+/** Share of the stage's width that the specimen takes. */
+export const SPLIT = 0.594;
+const WHOLE: FlatView = { u: 0.5, v: 0.5, span: 1.06 };
+
+/**
+ * A source on a specimen and on the flat, drawn by a worker on one canvas: what it is told, and when. Views put their own
+ * tools and words over it.
+ */
+@Injectable()
+export class StageScene {
+  private readonly source = inject(StageSource);
+  private readonly on = inject(StageSpecimen);
+  private readonly painted = inject(PaintedColours);
+  private readonly neighbours = inject(Neighbours);
+  private readonly accounts = inject(Accounts);
+  private readonly light = inject(LightService);
+  private readonly destroyed = inject(DestroyRef);
+  readonly stage = signal<RemoteStage | null>(null);
+  readonly size = signal({ width: 1, height: 1 });
+  readonly frame = signal<{ ms: number; scale: number } | null>(null);
+  readonly failed = signal<string | null>(null);
+  /** What is looked at. A view may put another channel in its place for a while. */
+  readonly channel = signal<StageChannel>('lit');
+  readonly instead = signal<StageChannel | null>(null);
+  readonly flat = signal(WHOLE);
+  private readonly orbit = signal(frameOrbit(2.4));
+  /** Whether the specimen has vertices close enough to carry relief. */
+  readonly fine = computed(() => this.on.vertices().spacingM <= FINE_M);
+  /** Whether everything that is looked up is there, if only coarsely. */
+  private readonly there = computed(() => this.source.shown() !== null);
+  /** How far what is on the stage goes: one that waits for its pixels is not there yet. */
+  private readonly spread = linkedSignal<{ material: Material | null; there: boolean }, Pick<StageLook, 'perMetre' | 'bounds'>>({
+    source: () => ({ material: this.source.material(), there: this.there() }),
+    computation: ({ material, there }, before) => {
+      if (before && !there) return before.value;
+      return material ? { perMetre: 1 / material.extentM, bounds: [material.bounds.lo, material.bounds.hi] } : { perMetre: 1, bounds: [0, 1] };
+    },
+  });
+  /** The mesh whose colours the stage was last told, and whether they were others than it came with. */
+  private coloured: unknown = null;
+  private recoloured = false;
+  /** Called with a stage once it stands, and whenever what it shows is no longer what was seen. */
+  onOpened: (stage: RemoteStage, canvas: HTMLCanvasElement) => void = () => undefined;
+  onStale: () => void = () => undefined;
+
+  constructor() {
+    effect(() => {
+      const program = this.source.program();
+      const shown = this.source.shown();
+      if (!program || !shown) return;
+      // Numbers have an effect of their own: a drag must not come through here.
+      const [values, parallax] = [untracked(this.source.values), untracked(this.source.parallax)];
+      this.stage()?.setProgram({ program, values, slots: shown.slots, parallax, whole: shown.whole });
+    });
+    // Numbers of a program that waits for pixels mean nothing to the one before it.
+    effect(() => this.there() && this.stage()?.setValues(this.source.values()));
+    this.followRelief();
+    this.followMesh();
+    effect(() => this.stage()?.setOthers(this.on.ownSpans(), this.neighbours.shown()));
+    effect(() => this.orbit.set(frameBounds(this.on.bounds())));
+    const sky = computed(() => this.light.look().sky);
+    effect(() => {
+      const [stage, name] = [this.stage(), sky()];
+      this.light
+        .data(name)
+        // A sky that comes late does not replace the one chosen since.
+        .then((data) => name === this.light.look().sky && stage?.setLight(data))
+        .catch((error: Error) => this.failed.set(error.message));
+    });
+    effect(() => {
+      const { width, height } = this.size();
+      const ratio = Math.min(2, devicePixelRatio);
+      this.stage()?.setSize(Math.max(2, Math.round(width * ratio)), Math.max(2, Math.round(height * ratio)));
+    });
+    effect(() => this.look(false));
+  }
+
+  /** Takes a canvas over, once. */
+  open(canvas: HTMLCanvasElement): void {
+    let gone = false;
+    let stage: RemoteStage | null = null;
+    this.light
+      .data(this.light.look().sky)
+      .then((light) => {
+        if (gone) return;
+        const worker = new Worker(new URL('../workers/stage.worker', import.meta.url), { type: 'module' });
+        const panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
+        stage = new RemoteStage(worker, canvas, light, panes);
+        stage.onFrame = (report) => this.frame.set(report);
+        stage.onError = (message) => this.failed.set(message);
+        // For tests and the bench: how many programs were linked, how long frames took.
+        (canvas as HTMLCanvasElement & { pebbleStage?: RemoteStage }).pebbleStage = stage;
+        this.stage.set(stage);
+        this.accounts.stage.set(stage);
+        this.onOpened(stage, canvas);
+      })
+      .catch((error: Error) => this.failed.set(error.message));
+    const observer = new ResizeObserver(([entry]) => this.size.set({ width: entry.contentRect.width, height: entry.contentRect.height }));
+    observer.observe(canvas);
+    this.destroyed.onDestroy(() => {
+      gone = true;
+      observer.disconnect();
+      stage?.dispose();
+    });
+  }
+
+  private followRelief(): void {
+    const relief = new StageRelief(this.source.programs, (position) => this.stage()?.setRelief(position));
+    const moves = computed(() => this.light.look().relief === 'displaced' && this.fine());
+    effect(() => {
+      // Only while vertices are moved do heights come through here.
+      const [material, sources] = moves() && this.stage() ? [this.source.material(), this.source.sources()] : [null, null];
+      if (material && sources) relief.follow(material, sources, this.on.mesh(), this.on.vertices().spacingM, this.on.ownVertices());
+      else untracked(() => relief.stop());
+    });
+  }
+
+  private followMesh(): void {
+    const flat = makeFlat();
+    effect(() => {
+      // Another place is other ground, on the same specimen; colours have an effect of their own.
+      this.on.placeText();
+      this.stage()?.setSpecimen(this.on.form(), onGround(flat, untracked(this.on.ground)));
+    });
+    effect(() => {
+      const [stage, form, colours] = [this.stage(), this.on.form(), this.painted.colours()];
+      // What it came with went over with the mesh, unless other colours lay on it since.
+      const fresh = this.coloured !== form;
+      if (!stage || (colours === form.geomcolor && (fresh || !this.recoloured))) return;
+      this.coloured = form;
+      this.recoloured = colours !== form.geomcolor;
+      // A stroke of one's own is shown while it is made.
+      if (fresh || colours !== this.painted.own) stage.setColours('specimen', [{ first: 0, colours }]);
+      stage.setColours('flat', [{ first: 0, colours: this.on.ground().alongOne('geomcolor', flat.texcoord) }]);
+    });
+  }
+
+  /** Where the eye is. */
+  readonly eye = (): Orbit & { field: number } => ({ ...this.orbit(), field: this.light.look().field * RADIANS });
+
+  /** Tells the stage how it looks. @param moving coarse pictures do until it rests */
+  look(moving: boolean): void {
+    const stage = this.stage();
+    if (!stage) return;
+    const { perMetre, bounds } = this.spread();
+    const { turn, exposure, mapped, shadow } = this.light.look();
+    const channel = this.instead() ?? this.channel();
+    const look: StageLook = { orbit: this.eye(), flat: this.flat(), channel, turn, exposure: 2 ** exposure, mapped, shadow, perMetre, bounds };
+    stage.setLook(look, moving);
+    untracked(() => this.onStale());
+  }
+
+  /** Frames the specimen and all of the flat. */
+  reframe(): void {
+    this.orbit.set(frameBounds(this.on.bounds()));
+    this.flat.set(WHOLE);
+  }
+  /** Turns the specimen by radians. */
+  turnBy(yaw: number, pitch: number): void {
+    this.orbit.update((o) => ({ ...o, yaw: o.yaw + yaw, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + pitch)) }));
+    this.look(true);
+  }
+  /** Moves the specimen aside by pixels. */
+  moveBy(dx: number, dy: number): void {
+    this.orbit.update((o) => {
+      const k = o.distance / 700;
+      const { target: t } = o;
+      const [sin, cos] = [Math.sin(o.yaw), Math.cos(o.yaw)];
+      return { ...o, target: [t[0] - dx * k * cos - dy * k * sin, t[1], t[2] + dx * k * sin - dy * k * cos] };
+    });
+    this.look(true);
+  }
+  /** Goes nearer, or away, by what a wheel turned. */
+  zoomBy(wheel: number): void {
+    const { lo, hi } = this.on.bounds();
+    const least = 0.08 * Math.hypot(...hi.map((v, c) => v - lo[c]));
+    this.orbit.update((o) => ({ ...o, distance: Math.min(least * 120, Math.max(least, o.distance * Math.exp(wheel * 0.001))) }));
+    this.look(true);
+  }
+}

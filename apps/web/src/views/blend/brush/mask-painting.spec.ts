@@ -1,0 +1,239 @@
+import { provideZonelessChangeDetection, signal } from '@angular/core';
+import { TestBed } from '@angular/core/testing';
+import type { MaskPoint } from '@pebble/core';
+import { DEFAULT_BRUSH, makeBlend, makeCue, makeLayer } from '@pebble/core';
+import { NoticesService } from '../../../services/notices.service';
+import { WorkerClient } from '../../../services/worker-client';
+import { Accounts } from '../../../stage/accounts';
+import { StageScene } from '../../../stage/stage-scene';
+import { BlendModel } from '../blend-model';
+import { StagePixels } from '../../../stage/stage-pixels';
+import { FlatPane } from '../stage/flat-pane';
+import { MaskPainting } from './mask-painting';
+import { Painting } from './painting';
+import { StageCut } from '../stage/stage-cut';
+import { EditedBlend } from '../testing/edited-blend';
+
+const CLAY = { of: 'layers', id: 'clay', cue: 'm' } as const;
+
+/** A blend with one painted mask, and what is pointed at. */
+class Model extends EditedBlend {
+  readonly pointer = signal<{ u: number; v: number } | null>(null);
+  readonly along = signal<number | null>(null);
+  readonly cut = signal(null);
+  constructor() {
+    super(
+      makeBlend('Step', {
+        extentM: 2,
+        layers: { ground: makeLayer('s', 'Stone', 1), clay: makeLayer('c', 'Clay', 2, { coverage: { m: makeCue('painted', {}) } }) },
+      }),
+    );
+  }
+  picture = () => (this.blend().layers['clay'].coverage['m'] as { picture: string | null }).picture;
+}
+
+describe('a mask under the brush of the flat', () => {
+  const settle = async (times = 6) => {
+    for (let i = 0; i < times; i++) {
+      TestBed.tick();
+      await new Promise((resolve) => setTimeout(resolve));
+    }
+  };
+  const make = async () => {
+    const model = new Model();
+    const calls: [string, unknown][] = [];
+    const said: unknown[] = [];
+    const shown: string[] = [];
+    let made = 0;
+    const answers: Record<string, (args: never) => unknown> = {
+      open: ({ picture }: { picture: string | null }) => ({ width: 64, height: 64, hash: picture ?? 'empty' }),
+      stroke: () => ({ packed: 'under way' }),
+      end: () => ({ packed: 'done', hash: `stroke ${++made}` }),
+      whole: () => ({ packed: 'whole', hash: `whole ${++made}` }),
+    };
+    spyOn(WorkerClient.prototype, 'run').and.callFake(((kind: string, args: never) => {
+      calls.push([kind, args]);
+      return new Promise((resolve, reject) => {
+        try {
+          const answer = answers[kind]?.(args) ?? null;
+          setTimeout(() => resolve(answer as never));
+        } catch (error) {
+          reject(error as Error);
+        }
+      });
+    }) as never);
+    const painting = { on: signal(false), brush: signal({ ...DEFAULT_BRUSH, radiusM: 0.2 }), erasing: signal(false), aim: signal('add') };
+    const scene = { flat: signal({ u: 0.5, v: 0.5, span: 1.06 }), look: () => undefined as void };
+    TestBed.configureTestingModule({
+      providers: [
+        provideZonelessChangeDetection(),
+        MaskPainting,
+        FlatPane,
+        { provide: StageScene, useValue: scene },
+        { provide: BlendModel, useValue: model },
+        { provide: Painting, useValue: painting },
+        { provide: Accounts, useValue: { onFlat: (u: number) => shown.push(`asked at ${u.toFixed(2)}`) } },
+        { provide: StageCut, useValue: { line: () => null } },
+        { provide: NoticesService, useValue: { error: (e: unknown) => said.push(e) } },
+        {
+          provide: StagePixels,
+          useValue: {
+            side: 32,
+            mean: () => 0.25,
+            take: (hash: string, packed: unknown) => shown.push(`${hash}: ${String(packed)}`),
+            showFor: (hash: string, packed: unknown) => shown.push(`${hash} for now: ${String(packed)}`),
+          },
+        },
+      ],
+    });
+    const masks = TestBed.inject(MaskPainting);
+    await settle();
+    const down = (type: string, x: number, over: PointerEventInit = {}) => new PointerEvent(type, { pointerId: 3, clientX: x, clientY: 0, ...over });
+    const press = (x: number, over: PointerEventInit = {}) => masks.press(down('pointerdown', x, over), (e) => ({ u: e.clientX / 100, v: 0.5 }));
+    const points = () => calls.filter(([k]) => k === 'stroke').flatMap(([, a]) => (a as { points: MaskPoint[] }).points);
+    return { model, masks, painting, calls, said, shown, answers, press, down, points, scene, flat: TestBed.inject(FlatPane) };
+  };
+
+  it('begins an empty one where there is none, and says what a dab reaches', async () => {
+    const { model, masks, painting } = await make();
+    expect(masks.wells()).toEqual([jasmine.objectContaining({ key: 'layers/clay/m', feeds: ['Clay'], share: 0 })]);
+    expect(masks.active()).toBeFalse();
+    masks.take(CLAY);
+    expect([painting.on(), masks.active(), masks.waiting()]).toEqual([true, true, true]);
+    await settle();
+    expect([model.picture(), masks.waiting()]).toEqual(['empty', false]);
+    expect(model.steps).toEqual(['Clay: an empty mask']);
+    expect(masks.density()).toEqual({ enough: true, say: '64 × 64 pixels over 2.00 m, about 129 in a dab' });
+    painting.brush.set({ ...DEFAULT_BRUSH, radiusM: 0.01 });
+    expect(masks.density()).toEqual({ enough: false, say: '64 × 64 pixels over 2.00 m, less than one in a dab: too few, use a wider brush' });
+  });
+  it('shows a stroke while it is made, and makes one step of it', async () => {
+    const { model, masks, shown, press, down, points, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    dispatchEvent(down('pointermove', 20));
+    await settle();
+    expect(shown).toContain('empty for now: under way');
+    dispatchEvent(down('pointermove', 30));
+    dispatchEvent(down('pointerup', 30));
+    await settle();
+    expect(points().map((p) => p.u)).toEqual([0.1, 0.2, 0.3]);
+    expect(calls.find(([k]) => k === 'begin')?.[1]).toEqual(jasmine.objectContaining({ aim: 'add', extentM: 2 }));
+    expect([model.picture(), model.steps.at(-1)]).toEqual(['stroke 1', 'Clay: paint its mask']);
+    expect(shown.slice(-2)).toEqual(['stroke 1: done', 'empty for now: null']);
+    expect(masks.waiting()).toBeFalse();
+  });
+  it('makes a step of each of two strokes, though the first one is still kept', async () => {
+    const { model, masks, painting, press, down } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10, { pointerType: 'pen', pressure: 0.5 });
+    dispatchEvent(down('pointerup', 10));
+    painting.erasing.set(true);
+    press(50);
+    dispatchEvent(down('pointerup', 50));
+    await settle(12);
+    expect(model.steps.slice(1)).toEqual(['Clay: paint its mask', 'Clay: erase from its mask']);
+    expect(model.picture()).toBe('stroke 2');
+    expect(masks.keeping()).toBeFalse();
+  });
+  it('leaves everything as it was when the pen is lost', async () => {
+    const { model, masks, shown, press, down, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    dispatchEvent(down('pointercancel', 10));
+    await settle();
+    expect(calls.at(-1)?.[0]).toBe('lost');
+    expect(shown.at(-1)).toBe('empty for now: null');
+    expect([model.picture(), model.steps.length]).toEqual(['empty', 1]);
+  });
+  it('begins again from what there is when a stroke could not be kept, and hears one hand at a time', async () => {
+    const { model, masks, said, answers, press, down, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    press(60, { pointerId: 4 });
+    expect(calls.filter(([k]) => k === 'begin').length).toBe(1);
+    answers['end'] = () => {
+      throw new Error('The server does not take what was painted (413). Reload the page');
+    };
+    dispatchEvent(down('pointerup', 10));
+    await settle(10);
+    expect(String(said)).toContain('(413)');
+    expect([model.picture(), model.steps.length]).toEqual(['empty', 1]);
+    expect(calls.filter(([k]) => k === 'open').map(([, a]) => (a as { picture: string | null }).picture)).toEqual([null, 'empty']);
+    expect(masks.waiting()).toBeFalse();
+  });
+  it('takes up another picture when it is undone, and lets go of one that cannot be read', async () => {
+    const { model, masks, said, answers, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    await masks.whole({ what: 'invert' });
+    await masks.dab({ u: 0.5, v: 0.5 });
+    expect(model.steps.slice(1)).toEqual(['Clay: invert its mask', 'Clay: paint its mask']);
+    model.draft((d) => Object.assign(d.layers['clay'].coverage['m'], { picture: 'before' }));
+    await settle();
+    expect(calls.filter(([k]) => k === 'open').map(([, a]) => (a as { picture: string | null }).picture)).toEqual([null, 'before']);
+    expect(masks.waiting()).toBeFalse();
+    answers['open'] = () => {
+      throw new Error('What is shown here could not be fetched (404). Reload the page');
+    };
+    model.draft((d) => Object.assign(d.layers['clay'].coverage['m'], { picture: 'gone' }));
+    await settle();
+    expect(String(said)).toContain('could not be fetched');
+    expect([masks.path(), masks.active()]).toEqual([null, false]);
+  });
+  it('is seen under the brush at its true size, moved by keys and painted with Enter', async () => {
+    const { model, masks, flat, points, scene } = await make();
+    flat.size.set({ width: 400, height: 200 });
+    flat.view.set({ u: 0.5, v: 0.5, span: 1 });
+    model.pointer.set({ u: 0.25, v: 0.5 });
+    expect(flat.ring()).toBeNull();
+    masks.take(CLAY);
+    await settle();
+    expect(flat.ring()).toEqual({ x: 100, y: 100, r: 40 });
+    const moved = jasmine.createSpy('moved');
+    scene.look = moved;
+    const pane = document.createElement('div');
+    pane.addEventListener('keydown', (e) => flat.key(e));
+    const key = (name: string) => pane.dispatchEvent(new KeyboardEvent('keydown', { key: name }));
+    key('ArrowRight');
+    key('ArrowUp');
+    expect(moved).toHaveBeenCalledTimes(2);
+    expect(flat.view()).toEqual({ u: 0.55, v: 0.45, span: 1 });
+    key('Enter');
+    await settle();
+    expect(points()).toEqual([{ u: 0.55, v: 0.45, pressure: 1 }]);
+    expect(model.steps.at(-1)).toBe('Clay: paint its mask');
+  });
+  it('moves the flat with Shift or another button, and asks about a place where it is not out', async () => {
+    const { masks, flat, shown, points, down } = await make();
+    const pane = document.createElement('div');
+    Object.assign(pane.style, { position: 'fixed', left: '0', top: '0', width: '400px', height: '200px' });
+    document.body.append(pane);
+    pane.addEventListener('pointerdown', (e) => flat.press(e));
+    flat.size.set({ width: 400, height: 200 });
+    const drag = (over: PointerEventInit, by: number) => {
+      pane.dispatchEvent(down('pointerdown', 100, over));
+      dispatchEvent(down('pointermove', 100 + by));
+      dispatchEvent(down('pointerup', 100 + by));
+    };
+    masks.take(CLAY);
+    await settle();
+    const { u } = flat.view();
+    drag({ shiftKey: true }, 40);
+    drag({ button: 1 }, 40);
+    await settle();
+    expect(flat.view().u).toBeLessThan(u - 0.15);
+    expect(points()).toEqual([]);
+    drag({}, 40);
+    await settle();
+    expect(points().length).toBe(2);
+    masks.path.set(null);
+    drag({}, 0);
+    expect(shown.at(-1)).toMatch(/^asked at /);
+    pane.remove();
+  });
+});

@@ -1,0 +1,28 @@
+import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
+import type { Layer } from '@pebble/core';
+import { Field } from '../../../ui/field';
+import { BlendModel } from '../blend-model';
+import type { LayerField } from './layer-fields';
+
+/** A number of the chosen layer that is dragged or typed. */
+@Component({
+  selector: 'pb-layer-token',
+  imports: [Field],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: '<pb-field [field]="field()" [value]="field().get(layer())" (live)="draft($event)" (done)="done($event)" />',
+  styles: ':host { display: inline-flex; }',
+})
+export class LayerToken {
+  private readonly model = inject(BlendModel);
+  readonly field = input.required<LayerField>();
+  readonly layer = input.required<Layer>();
+
+  draft(value: number): void {
+    const id = this.model.selectedId() as string;
+    this.model.draft((d) => this.field().set(d.layers[id], value));
+  }
+  done(value: number): void {
+    this.draft(value);
+    this.model.commit(`${this.layer().name}: ${this.field().what}`);
+  }
+}

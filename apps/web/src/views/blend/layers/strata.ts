@@ -1,0 +1,439 @@
+import type { CdkDragDrop } from '@angular/cdk/drag-drop';
+import { CdkDrag, CdkDropList } from '@angular/cdk/drag-drop';
+import { ChangeDetectionStrategy, Component, ElementRef, Injector, afterNextRender, computed, effect, inject, signal } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
+import type { BlendDocument, Coverage, Cue, Layer, LayerContent, Role, SurfaceDocument } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
+import { DocumentsService } from '../../../services/documents.service';
+import { NoticesService } from '../../../services/notices.service';
+import { Icon } from '../../../ui/icon';
+import { AssetModel } from '../../../stage/asset-model';
+import { BlendModel } from '../blend-model';
+import { CoverageTarget, newKey, newSeed } from '../coverage-target';
+import { IdCard } from './id-card';
+import { holds, isShown, layerTone } from './layer-tone';
+
+/** Layers past which their labels fold together. */
+const FOLDS_PAST = 8;
+
+/** The layers as strata, from the top; dragged to reorder. */
+@Component({
+  selector: 'pb-strata',
+  imports: [CdkDrag, CdkDropList, MatMenuModule, MatTooltipModule, Icon, IdCard],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div
+      class="list"
+      [class.folded]="model.layers().length > FOLDS_PAST"
+      cdkDropList
+      (cdkDropListDropped)="drop($event)"
+      role="listbox"
+      aria-label="Layers from the top"
+    >
+      @for (layer of model.layers(); track layer.id; let i = $index) {
+        <div
+          class="layer"
+          cdkDrag
+          cdkDragLockAxis="y"
+          role="option"
+          [class.on]="layer.id === model.selectedId()"
+          [class.off]="!layer.on"
+          [attr.aria-selected]="layer.id === model.selectedId()"
+          (click)="choose(layer.id)"
+          [attr.data-layer]="layer.name"
+        >
+          <button
+            class="swatch"
+            [style.--tone]="tone(layer)"
+            [class.even]="layer.shows.kind === 'constant' || layer.shows.kind === 'water'"
+            [class.off]="!layer.on"
+            [attr.aria-label]="(layer.on ? 'Switch off ' : 'Switch on ') + layer.name"
+            [attr.aria-pressed]="layer.on"
+            (click)="toggle(layer.id, $event)"
+          ></button>
+          <button class="name" (keydown)="key($event, layer.id)">{{ layer.name }}</button>
+          @if (group(layer.group); as g) {
+            <button
+              class="tag group"
+              [class.off]="!g.on"
+              [matMenuTriggerFor]="groupMenu"
+              [matMenuTriggerData]="{ id: layer.group, layer: layer.id }"
+              (click)="$event.stopPropagation()"
+              [attr.aria-label]="'Group ' + g.name"
+            >
+              {{ g.name }}
+            </button>
+          }
+          @if (problem(layer.id); as text) {
+            <span class="tag warn" [matTooltip]="text" [attr.aria-label]="text">!</span>
+          }
+          @if (layer.solo) {
+            <span class="tag warn">solo</span>
+          }
+          @if (model.prices()[layer.id]; as p) {
+            <small class="num" [attr.title]="p.samples + ' samples, ' + p.operations + ' operations'">{{ p.samples }} · {{ p.operations }}</small>
+          }
+          <button
+            class="round more"
+            [matMenuTriggerFor]="menu"
+            [matMenuTriggerData]="{ id: layer.id, index: i }"
+            (click)="$event.stopPropagation()"
+            [attr.aria-label]="'More for ' + layer.name"
+          >
+            <pb-icon [path]="icons.more" [size]="16" />
+          </button>
+        </div>
+      }
+    </div>
+    <button class="pill add" [matMenuTriggerFor]="addMenu" (menuOpened)="offer()" [disabled]="model.layers().length >= 16">
+      <pb-icon [path]="icons.plus" [size]="16" /> Layer
+    </button>
+
+    @if (byIds()) {
+      <pb-id-card (closed)="byIds.set(false)" (keydown.escape)="byIds.set(false)" />
+    }
+
+    <mat-menu #menu="matMenu">
+      <ng-template matMenuContent let-id="id" let-index="index">
+        <button mat-menu-item (click)="solo(id)">{{ model.blend()?.layers?.[id]?.solo ? 'End solo' : 'Solo' }}</button>
+        <button mat-menu-item (click)="duplicate(id)" [disabled]="model.layers().length >= 16">Duplicate</button>
+        <button mat-menu-item [matMenuTriggerFor]="surfaceMenu" [matMenuTriggerData]="{ id }" (menuOpened)="offer()">Show something else</button>
+        <button mat-menu-item [matMenuTriggerFor]="intoMenu" [matMenuTriggerData]="{ id }">Group</button>
+        <button mat-menu-item [matMenuTriggerFor]="copyMenu" [matMenuTriggerData]="{ id }" [disabled]="!places().length">
+          Copy to another blend
+        </button>
+        <button mat-menu-item (click)="move(index, index - 1)" [disabled]="index === 0">Move up</button>
+        <button mat-menu-item (click)="move(index, index + 1)" [disabled]="index === model.layers().length - 1">Move down</button>
+        <button mat-menu-item (click)="remove(id)">Remove</button>
+      </ng-template>
+    </mat-menu>
+    <mat-menu #surfaceMenu="matMenu">
+      <ng-template matMenuContent let-id="id">
+        @for (s of surfaces(); track s.id) {
+          <button mat-menu-item (mouseenter)="offer(s.id)" (focus)="offer(s.id)" (click)="change(id, s.id, s.body.name)">
+            {{ s.body.name }}
+          </button>
+        }
+        @for (b of others(); track b.id) {
+          <button mat-menu-item (mouseenter)="offer(b.id)" (focus)="offer(b.id)" (click)="change(id, b.id, b.body.name)">
+            {{ b.body.name }} <span class="tag">blend</span>
+          </button>
+        }
+      </ng-template>
+    </mat-menu>
+    <mat-menu #copyMenu="matMenu">
+      <ng-template matMenuContent let-id="id">
+        @for (b of places(); track b.id) {
+          <button mat-menu-item (click)="copyTo(id, b.id)" [disabled]="inside(b.body) >= 16">
+            {{ b.body.name }}
+            @if (assets.slotsWith(b.id); as on) {
+              @if (on.length) {
+                <span class="tag">on {{ on.join(', ') }}</span>
+              }
+            }
+          </button>
+        }
+      </ng-template>
+    </mat-menu>
+    <mat-menu #intoMenu="matMenu">
+      <ng-template matMenuContent let-id="id">
+        @for (g of groups(); track g.id) {
+          <button mat-menu-item (click)="into(id, g.id)">{{ g.name }}</button>
+        }
+        <button mat-menu-item (click)="into(id, null)">A new group</button>
+        @if (model.blend()?.layers?.[id]?.group) {
+          <button mat-menu-item (click)="leave(id)">In no group</button>
+        }
+      </ng-template>
+    </mat-menu>
+    <mat-menu #groupMenu="matMenu">
+      <ng-template matMenuContent let-id="id" let-layer="layer">
+        <button mat-menu-item (click)="showGroup(id, layer)">Its coverage</button>
+        <button mat-menu-item (click)="toggleGroup(id)">{{ group(id)?.on ? 'Switch off' : 'Switch on' }}</button>
+        <div class="seek" (click)="$event.stopPropagation()" (keydown)="$event.stopPropagation()">
+          <input class="field" aria-label="Name of the group" [value]="group(id)?.name ?? ''" (change)="renameGroup(id, $any($event.target).value)" />
+        </div>
+        <button mat-menu-item (click)="leave(layer)">Take this layer out</button>
+      </ng-template>
+    </mat-menu>
+    <mat-menu #addMenu="matMenu">
+      @for (s of surfaces(); track s.id) {
+        <button mat-menu-item (mouseenter)="offer(s.id)" (focus)="offer(s.id)" (click)="add(s.id, s.body.name)">
+          {{ s.body.name }} <span class="tag">+{{ samples(s.body) }} samples</span>
+        </button>
+      }
+      @for (b of others(); track b.id) {
+        <button mat-menu-item (mouseenter)="offer(b.id)" (focus)="offer(b.id)" (click)="add(b.id, b.body.name)">
+          {{ b.body.name }} <span class="tag">blend, +{{ inside(b.body) }} layers</span>
+        </button>
+      }
+      <button mat-menu-item (click)="addWater()">Standing water <span class="tag">no samples</span></button>
+      <button mat-menu-item (click)="byIds.set(true)">By ID colours or parts</button>
+      <button mat-menu-item (click)="addConstant()">Constant values <span class="tag">no samples</span></button>
+    </mat-menu>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      padding: 10px 6px 6px 12px;
+      min-height: 0;
+      overflow: auto;
+      gap: 4px;
+    }
+    .list {
+      display: flex;
+      flex-direction: column;
+      gap: 3px;
+    }
+    .layer {
+      display: flex;
+      align-items: center;
+      gap: 8px;
+      height: 30px;
+      padding: 0 2px 0 6px;
+      border-radius: 15px;
+      cursor: pointer;
+    }
+    .layer:hover {
+      background: color-mix(in srgb, var(--raise) 60%, transparent);
+    }
+    .layer.on {
+      background: var(--raise);
+      box-shadow: inset 0 0 0 1px var(--edge);
+    }
+    /* Many layers fold together like strata do; the chosen one stays open. */
+    .folded {
+      gap: 0;
+    }
+    .folded .layer:not(.on):not(:focus-within) {
+      height: 17px;
+      font-size: 12px;
+      .swatch {
+        width: 14px;
+        height: 11px;
+        margin: 0 4px;
+      }
+      .more {
+        visibility: hidden;
+      }
+    }
+    .swatch {
+      background: var(--tone);
+    }
+    .swatch.off {
+      background: transparent;
+      border: 2px solid var(--tone);
+    }
+    .swatch.even {
+      border-radius: 6px;
+    }
+    .group {
+      cursor: pointer;
+      max-width: 64px;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .group.off {
+      text-decoration: line-through;
+    }
+    .seek {
+      padding: 4px 16px;
+    }
+    .name {
+      font-weight: 600;
+      white-space: nowrap;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      flex: 1;
+      text-align: left;
+    }
+    .off .name {
+      color: var(--quiet);
+      font-weight: 500;
+    }
+    small {
+      color: var(--quiet);
+      font-size: 11px;
+      white-space: nowrap;
+    }
+    .more {
+      width: 24px;
+      height: 24px;
+    }
+    .add {
+      align-self: flex-start;
+    }
+    .cdk-drag-preview {
+      box-shadow: var(--shadow);
+      background: var(--raise);
+    }
+    .cdk-drag-placeholder {
+      opacity: 0.35;
+    }
+  `,
+})
+export class Strata {
+  readonly model = inject(BlendModel);
+  readonly FOLDS_PAST = FOLDS_PAST;
+  private readonly documents = inject(DocumentsService);
+  private readonly all = this.documents.list('surface');
+  readonly surfaces = computed(() => this.all().filter(({ body }) => isShown(body)));
+  private readonly blends = this.documents.list('blend');
+  readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
+  private readonly target = inject(CoverageTarget);
+  private readonly notices = inject(NoticesService);
+  readonly assets = inject(AssetModel);
+  /** Whether surfaces are being given to IDs. */
+  readonly byIds = signal(false);
+  tone = (layer: Layer): string => layerTone(layer, this.model.surfaces(), this.model.blends());
+  /** Blends that may be a layer of the open one. */
+  readonly others = computed(() => {
+    const own = this.model.id();
+    return this.blends().filter((b) => b.id !== own && !holds(b.body, own ?? '', this.model.blends()));
+  });
+  /** A menu is open from which a surface or blend may be chosen, that which is pointed at before others. */
+  offer = (first?: string): void => this.model.offer([...(first ? [first] : []), ...[...this.surfaces(), ...this.others()].map(({ id }) => id)]);
+  readonly groups = computed(() => Object.entries(this.model.blend()?.groups ?? {}).map(([id, g]) => ({ id, ...g })));
+  group = (id: string | null) => (id === null ? null : (this.model.blend()?.groups[id] ?? null));
+  problem = (layer: string): string | null => this.model.problems().find((p) => p.layer === layer)?.message ?? null;
+  inside = (blend: BlendDocument): number => Object.keys(blend.layers).length;
+
+  samples = (surface: SurfaceDocument): number => layerSamples(Object.keys(surface.maps) as Role[]);
+
+  constructor() {
+    const [injector, host] = [inject(Injector), inject<ElementRef<HTMLElement>>(ElementRef).nativeElement];
+    effect(() => {
+      this.model.selectedId();
+      // The chosen layer is in sight, such as one that was just added at the top of a long list.
+      afterNextRender({ read: () => host.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' }) }, { injector });
+    });
+  }
+
+  private name = (id: string): string => this.model.blend()?.layers[id]?.name ?? 'layer';
+
+  choose(id: string): void {
+    this.target.groupId.set(null);
+    this.model.selectedId.set(id);
+  }
+  toggle(id: string, event: Event): void {
+    event.stopPropagation();
+    const on = !this.model.blend()?.layers[id]?.on;
+    this.model.edit(`Switch ${on ? 'on' : 'off'} ${this.name(id)}`, (d) => {
+      d.layers[id].on = on;
+    });
+  }
+  solo(id: string): void {
+    const solo = !this.model.blend()?.layers[id]?.solo;
+    this.model.edit(solo ? `Solo ${this.name(id)}` : `End solo of ${this.name(id)}`, (d) => {
+      for (const [key, layer] of Object.entries(d.layers)) layer.solo = solo && key === id;
+    });
+  }
+  duplicate(id: string): void {
+    const key = newKey();
+    this.model.edit(`Duplicate ${this.name(id)}`, (d) => {
+      const above = inOrder(d.layers).find((l) => l.order > d.layers[id].order)?.order;
+      d.layers[key] = { ...structuredClone(d.layers[id]), name: `${d.layers[id].name} copy`, order: between(d.layers[id].order, above), solo: false };
+    });
+    this.model.selectedId.set(key);
+  }
+  /** Blends that a layer can be copied to: those on the asset first. */
+  readonly places = computed(() => {
+    const own = this.model.id();
+    const on = (b: { id: string }) => Number(this.assets.slotsWith(b.id).length > 0);
+    return this.blends()
+      .filter((b) => b.id !== own)
+      .sort((a, b) => on(b) - on(a));
+  });
+  /** Copies a layer on top of another blend. */
+  copyTo(id: string, other: string): void {
+    const from = this.model.blend();
+    if (!from) return;
+    const body = this.blends().find((b) => b.id === other)?.body;
+    this.documents.edit(other, 'blend', `Copy ${this.name(id)} here from ${from.name}`, (d) => copyLayerInto(d, from, id, newKey()));
+    this.notices.say(`${this.name(id)} lies on top of ${body?.name} now`);
+  }
+  remove(id: string): void {
+    this.model.edit(`Remove ${this.name(id)}`, (d) => {
+      delete d.layers[id];
+    });
+  }
+  private put(name: string, shows: LayerContent, over: (above: boolean) => Partial<Layer>): void {
+    const key = newKey();
+    this.model.edit(`Add ${name}`, (d) => {
+      const top = inOrder(d.layers).at(-1);
+      d.layers[key] = makeLayer(shows, name, between(top?.order, undefined), over(top !== undefined));
+    });
+    this.model.selectedId.set(key);
+  }
+  /** A surface or a blend, by its id. */
+  private readonly content = (id: string): LayerContent =>
+    this.model.blends()[id] ? { kind: 'blend', blend: id } : { kind: 'surface', surface: id };
+  add(id: string, name: string): void {
+    this.put(name, this.content(id), (above) => ({ coverage: firstCue(above, makeCue('noise', { width: 0.25, seed: newSeed() })) }));
+  }
+  addWater(): void {
+    const stack = this.model.stack();
+    // To begin with it stands in the lowest fifth.
+    const levelM = stack ? +(stack.lo + 0.2 * (stack.hi - stack.lo)).toPrecision(2) : 0;
+    this.put('Standing water', { kind: 'water', ...DEFAULT_WATER, levelM }, () => ({}));
+  }
+  addConstant(): void {
+    this.put('Constant values', { kind: 'constant', ...DEFAULT_CONSTANT }, (above) => ({ coverage: firstCue(above, makeCue('constant')) }));
+  }
+  into(layer: string, group: string | null): void {
+    const key = group ?? newKey();
+    this.model.edit(group === null ? 'New group' : `Group ${this.name(layer)}`, (d) => {
+      if (group === null) d.groups[key] = { name: `Group ${Object.keys(d.groups).length + 1}`, on: true, coverage: {} };
+      d.layers[layer].group = key;
+    });
+  }
+  leave(layer: string): void {
+    this.model.edit(`${this.name(layer)}: in no group`, (d) => {
+      const { group } = d.layers[layer];
+      d.layers[layer].group = null;
+      if (group !== null && !Object.values(d.layers).some((l) => l.group === group)) delete d.groups[group];
+    });
+  }
+  toggleGroup(id: string): void {
+    const group = this.group(id);
+    if (group) this.model.edit(`Switch ${group.on ? 'off' : 'on'} ${group.name}`, (d) => void (d.groups[id].on = !group.on));
+  }
+  renameGroup(id: string, name: string): void {
+    if (name.trim()) this.model.edit(`Rename to ${name.trim()}`, (d) => void (d.groups[id].name = name.trim().slice(0, 80)));
+  }
+  showGroup(id: string, layer: string): void {
+    this.model.selectedId.set(layer);
+    this.target.groupId.set(id);
+  }
+  change(id: string, shown: string, name: string): void {
+    this.model.edit(`Show ${name} in ${this.name(id)}`, (d) => {
+      Object.assign(d.layers[id], { shows: this.content(shown), name });
+    });
+  }
+  drop = (event: CdkDragDrop<unknown>): void => this.move(event.previousIndex, event.currentIndex);
+
+  /** Moves a layer; indices count from the top. */
+  move(from: number, to: number): void {
+    const list = this.model.layers();
+    if (from === to || to < 0 || to >= list.length) return;
+    const { id } = list[from];
+    const others = list.filter((l) => l.id !== id);
+    const order = between(others[to]?.order, others[to - 1]?.order);
+    this.model.edit(`Move ${this.name(id)} ${to < from ? 'up' : 'down'}`, (d) => {
+      d.layers[id].order = order;
+    });
+  }
+  key(event: KeyboardEvent, id: string): void {
+    const index = this.model.layers().findIndex((l) => l.id === id);
+    if (event.altKey && event.key === 'ArrowUp') this.move(index, index - 1);
+    else if (event.altKey && event.key === 'ArrowDown') this.move(index, index + 1);
+    else return;
+    event.preventDefault();
+  }
+}
+
+/** A coverage to begin with; the ground has none. */
+const firstCue = (above: boolean, cue: Cue): Coverage => (above ? { c1: cue } : {});

@@ -1,0 +1,123 @@
+import { Injectable, computed, inject, signal } from '@angular/core';
+import type { StoredDocument } from '@pebble/contracts';
+import type { BlendDocument } from '@pebble/core';
+import type { RemoteStage } from '@pebble/stage';
+import { ApiService } from '../../../services/api.service';
+import { NoticesService } from '../../../services/notices.service';
+import { Accounts } from '../../../stage/accounts';
+import { BlendModel } from '../blend-model';
+import { measure } from './difference';
+
+/** A state of the blend: an earlier version, or the present one without a layer. */
+export type Other = { label: string; version: number } | { label: string; without: string };
+type Taken = { picture: ImageData; difference: ImageData; most: number; mean: number };
+
+/** Milliseconds that the stage has to rest before it is compared anew. */
+const REST_MS = 500;
+
+/**
+ * Compares two states of the blend under the same light and from the same place: an earlier one at the left, at the right
+ * the present one or another. Places that are pinned tell what they were at the left.
+ */
+@Injectable()
+export class Compare {
+  private readonly model = inject(BlendModel);
+  private readonly api = inject(ApiService);
+  private readonly notices = inject(NoticesService);
+  private stage: { remote: Pick<RemoteStage, 'settled'>; canvas: HTMLCanvasElement } | null = null;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private run = 0;
+  private readonly accounts = inject(Accounts);
+  private bodies: { left: BlendDocument | null; right: BlendDocument | null } = { left: null, right: null };
+  readonly other = signal<Other | null>(null);
+  /** What is at the right; null the present state. */
+  readonly right = signal<Other | null>(null);
+  readonly taken = signal<Taken | null>(null);
+  readonly busy = signal(false);
+  /** Where the wipe stands, 0–1: left of it the other state is seen. */
+  readonly wipe = signal(0.5);
+  readonly mode = signal<'wipe' | 'difference'>('wipe');
+  readonly active = computed(() => this.other() !== null);
+
+  use(remote: Pick<RemoteStage, 'settled'>, canvas: HTMLCanvasElement): void {
+    this.stage = { remote, canvas };
+  }
+
+  async begin(other: Other): Promise<void> {
+    await this.choose('left', other);
+  }
+  /** Another state at the right; null the present one. */
+  async against(other: Other | null): Promise<void> {
+    await this.choose('right', other);
+  }
+  private async choose(side: 'left' | 'right', other: Other | null): Promise<void> {
+    try {
+      const id = this.model.id();
+      const earlier =
+        other && 'version' in other && id ? await this.api.get<StoredDocument<BlendDocument>>(`/documents/${id}/at/${other.version}`) : null;
+      this.bodies[side] = earlier?.body ?? null;
+      (side === 'left' ? this.other : this.right).set(other);
+      this.taken.set(null);
+      await this.take();
+    } catch (error) {
+      this.end();
+      this.notices.error(error);
+    }
+  }
+  /** The state of a side, to be shown for a moment; null the present one as it is. */
+  private state(other: Other | null, body: BlendDocument | null): BlendDocument | null {
+    const now = this.model.blend();
+    return other && 'without' in other && now ? withoutLayer(now, other.without) : body;
+  }
+  end(): void {
+    this.run++;
+    clearTimeout(this.timer);
+    this.model.viewed.set(null);
+    this.other.set(null);
+    this.right.set(null);
+    this.taken.set(null);
+    this.busy.set(false);
+  }
+
+  /** Something moved or changed: what was taken no longer fits. */
+  stale(): void {
+    if (!this.active() || this.busy()) return;
+    this.taken.set(null);
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => void this.take(), REST_MS);
+  }
+
+  private async take(): Promise<void> {
+    const [run, other, now] = [++this.run, this.other(), this.model.blend()];
+    if (!other || !now || !this.stage) return;
+    this.busy.set(true);
+    this.model.viewed.set(this.state(other, this.bodies.left));
+    const picture = await this.picture();
+    if (run === this.run) await this.accounts.remember();
+    this.model.viewed.set(this.state(this.right(), this.bodies.right));
+    const present = await this.picture();
+    if (run !== this.run) return;
+    this.model.viewed.set(null);
+    this.taken.set(picture && present ? { picture, ...measure(picture, present) } : null);
+    this.busy.set(false);
+  }
+
+  /** What the stage shows once it shows all of what was asked. */
+  private async picture(): Promise<ImageData | null> {
+    if (!this.stage) return null;
+    const { remote, canvas } = this.stage;
+    // Effects hand changes to the stage a moment later; a frame reaches the page with its next own ones.
+    await new Promise((resolve) => setTimeout(resolve, 40));
+    await remote.settled();
+    for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+    // The element does not know how large the picture is that a worker draws for it.
+    const ratio = Math.min(2, devicePixelRatio);
+    const copy = new OffscreenCanvas(Math.round(canvas.clientWidth * ratio), Math.round(canvas.clientHeight * ratio));
+    const context = copy.getContext('2d', { willReadFrequently: true });
+    context?.drawImage(canvas, 0, 0, copy.width, copy.height);
+    return context?.getImageData(0, 0, copy.width, copy.height) ?? null;
+  }
+}
+
+const withoutLayer = (blend: BlendDocument, id: string): BlendDocument =>
+  blend.layers[id] ? { ...blend, layers: { ...blend.layers, [id]: { ...blend.layers[id], strength: 0 } } } : blend;

@@ -1,0 +1,241 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal, viewChild } from '@angular/core';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import type { SkyName } from '@pebble/core';
+import { SKIES, heightPrice, placeName } from '@pebble/core';
+import type { StageChannel } from '@pebble/stage';
+import { PARALLAX_STEPS } from '@pebble/stage';
+import type { Relief } from '../../../services/light.service';
+import { LightService } from '../../../services/light.service';
+import { clicked, follow } from '../../../ui/follow';
+import { useKeys } from '../../../ui/keys';
+import { ScrubField } from '../../../ui/scrub-field';
+import { AccountCard } from './account-card';
+import { Accounts } from '../../../stage/accounts';
+import { BlendModel } from '../blend-model';
+import { Compare } from './compare';
+import { CompareLayer } from './compare-layer';
+import { FlatPane } from './flat-pane';
+import { MaskPainting } from '../brush/mask-painting';
+import { AssetCard } from '../../../stage/asset-card';
+import { AssetModel } from '../../../stage/asset-model';
+import { Neighbours } from '../../../stage/neighbours';
+import { BrushCard } from '../brush/brush-card';
+import { PaintedColours } from '../../../stage/painted-colours';
+import { Painting } from '../brush/painting';
+import { Pointing } from '../../../stage/pointing';
+import { SpecimenPick } from '../../../stage/specimen-pick';
+import { StageCut } from './stage-cut';
+import { SPLIT, StageScene } from '../../../stage/stage-scene';
+import { EXTENT, StageSpecimen } from '../../../stage/stage-specimen';
+
+const RADIANS = Math.PI / 180;
+export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
+  { id: 'lit', name: 'Lit' },
+  { id: 'baseColor', name: 'Base colour' },
+  { id: 'normal', name: 'Normal' },
+  { id: 'roughness', name: 'Roughness' },
+  { id: 'occlusion', name: 'Occlusion' },
+  { id: 'metallic', name: 'Metallic' },
+  { id: 'height', name: 'Height' },
+  { id: 'weights', name: 'Layers' },
+];
+
+/** The blend on a specimen and on the flat with its cut line, in one canvas. */
+@Component({
+  selector: 'pb-stage-host',
+  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, SpecimenPick],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './stage-host.html',
+  styleUrl: './stage-host.scss',
+})
+export class StageHost {
+  readonly model = inject(BlendModel);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
+  readonly hovered = output<number | null>();
+  readonly channels = CHANNEL_NAMES;
+  /** What flat and section can show, by name. */
+  readonly placeNames = computed(() => [...this.on.places().map(placeName), EXTENT]);
+  readonly on = inject(StageSpecimen);
+  readonly accounts = inject(Accounts);
+  readonly pointing = inject(Pointing);
+  readonly compare = inject(Compare);
+  readonly cut = inject(StageCut);
+  readonly painting = inject(Painting);
+  readonly masks = inject(MaskPainting);
+  readonly flat = inject(FlatPane);
+  readonly assets = inject(AssetModel);
+  private readonly neighbours = inject(Neighbours);
+  readonly painted = inject(PaintedColours);
+  readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
+  readonly light = inject(LightService);
+  readonly lightOpen = signal(false);
+  private readonly scene = inject(StageScene);
+  readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
+    const { material } = this.model.shaped();
+    const again = material ? heightPrice(material) : { samples: 0, operations: 0 };
+    const { count, spacingM } = this.on.vertices();
+    return [
+      { id: 'normal', name: 'Normals alone', price: 'free', off: false },
+      {
+        id: 'parallax',
+        name: 'Parallax',
+        price: `+${PARALLAX_STEPS * again.samples} samples, +${PARALLAX_STEPS * again.operations} operations`,
+        off: false,
+      },
+      {
+        id: 'displaced',
+        name: 'Displaced',
+        price: this.scene.fine()
+          ? `${count.toLocaleString('en')} vertices, every ${(spacingM * 1000).toFixed(0)} mm`
+          : `too few vertices: every ${(spacingM * 1000).toFixed(0)} mm`,
+        off: !this.scene.fine(),
+      },
+    ];
+  });
+  /** The channel that is looked at: while the brush is out it may be one of the vertex colours. */
+  readonly shown = computed<StageChannel>(() => {
+    const [painting, view] = [this.painting, this.painting.view()];
+    if (!this.onVertices() || view === 'look') return this.scene.channel();
+    return view === 'all' ? 'vertices' : (`vertex${painting.channel().toUpperCase()}` as StageChannel);
+  });
+  /** Whether the brush paints vertices. */
+  readonly onVertices = computed(() => this.painting.on() && !this.masks.active());
+  /** Radius of the brush in pixels, where the pointer is; null beside the mesh. */
+  readonly ring = computed(() => {
+    const [away, at] = [this.painting.away(), this.pressed()];
+    if (!this.onVertices() || away === null || !at) return null;
+    return { ...at, r: (this.painting.brush().radiusM / (2 * away * Math.tan((this.light.look().field * RADIANS) / 2))) * this.size().height };
+  });
+  /** Where the pointer is over the specimen, in pixels. */
+  private readonly pressed = signal<{ x: number; y: number } | null>(null);
+  readonly size = this.scene.size;
+  readonly failed = this.scene.failed;
+  private turning = false;
+  readonly split = SPLIT;
+
+  readonly reading = computed(() => {
+    const at = this.model.pointer();
+    const stack = this.model.stack();
+    const point = at && this.model.probe(at.u, at.v);
+    if (!at || !point || !stack) return null;
+    const name = stack.layers[point.winner[0]].layer.name;
+    return `x ${(at.u * stack.extentM).toFixed(2)} m  y ${(at.v * stack.extentM).toFixed(2)} m  ${(point.height[0] * 1000).toFixed(1)} mm  ${name} ${point.layers[point.winner[0]].share[0].toFixed(2)}`;
+  });
+
+  constructor() {
+    const opened = effect(() => {
+      this.scene.open(this.canvas().nativeElement);
+      opened.destroy();
+    });
+    this.scene.onOpened = (stage, canvas) => {
+      this.painting.stage.set(stage);
+      this.compare.use(stage, canvas);
+    };
+    this.scene.onStale = () => this.compare.stale();
+    effect(() => this.scene.instead.set(this.shown() === this.scene.channel() ? null : this.shown()));
+    effect(() => {
+      const { width, height } = this.size();
+      this.flat.size.set({ width: width * (1 - SPLIT), height });
+    });
+    this.accounts.elsewhere = (slot) => {
+      const blend = this.assets.slots().find((s) => s.slot === slot)?.blend;
+      if (blend) this.assets.show(blend, this.assets.id());
+    };
+    useKeys({
+      KeyK: { down: () => this.nextChannel() },
+      KeyF: { down: () => this.frameSpecimen() },
+      KeyV: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
+      KeyB: { down: () => this.painting.on.update((on) => !on) },
+      KeyE: { down: () => this.painting.erasing.set(true), up: () => this.painting.erasing.set(false) },
+      Minus: { down: () => this.painting.resize(1 / 1.1) },
+      Equal: { down: () => this.painting.resize(1.1) },
+      KeyH: {
+        down: () => {
+          this.turning = true;
+        },
+        up: () => {
+          this.turning = false;
+        },
+      },
+    });
+  }
+
+  show(channel: StageChannel): void {
+    this.painting.view.set('look');
+    this.scene.channel.set(channel);
+  }
+  nextChannel(): void {
+    const at = CHANNEL_NAMES.findIndex((c) => c.id === this.scene.channel());
+    this.show(CHANNEL_NAMES[(at + 1) % CHANNEL_NAMES.length].id);
+  }
+  frameSpecimen(): void {
+    this.scene.reframe();
+  }
+
+  orbitBy(event: PointerEvent): void {
+    this.specimenPane().nativeElement.focus({ preventScroll: true });
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    if (this.onVertices() && !this.painting.waiting() && !this.pointing.active()) {
+      const place = (e: PointerEvent) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height });
+      return this.painting.press(
+        event,
+        () => ({ eye: this.scene.eye(), aspect: box.width / box.height }),
+        place,
+        (dx, dy) => this.turn(dx, dy, event.shiftKey),
+      );
+    }
+    if (this.model.cutting()) {
+      const at = (e: PointerEvent) =>
+        this.accounts.coordinateAt(this.scene.eye(), box.width / box.height, (e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+      // Beside the specimen a press turns it, as always.
+      if (this.cut.draw(event, at)) return;
+    }
+    clicked(event, () =>
+      this.accounts.onSpecimen(
+        this.scene.eye(),
+        box.width / box.height,
+        (event.clientX - box.left) / box.width,
+        (event.clientY - box.top) / box.height,
+      ),
+    );
+    follow(event, (dx, dy, e) => this.turn(dx, dy, e.shiftKey || event.button === 1));
+  }
+  /** Turns the specimen, or moves it aside. */
+  private turn(dx: number, dy: number, aside: boolean): void {
+    if (aside) this.scene.moveBy(dx, dy);
+    else this.scene.turnBy(-dx * 0.008, dy * 0.008);
+  }
+  hoverSpecimen(event: PointerEvent): void {
+    const pane = event.currentTarget as HTMLElement;
+    if (this.onVertices()) {
+      const box = pane.getBoundingClientRect();
+      const [x, y] = [event.clientX - box.left, event.clientY - box.top];
+      this.pressed.set({ x, y });
+      void this.painting.hover({ x: x / box.width, y: y / box.height }, { eye: this.scene.eye(), aspect: box.width / box.height });
+    }
+    if (this.turning) {
+      this.light.set({ turn: this.light.look().turn + event.movementX * 0.012 });
+      this.scene.look(true);
+    }
+  }
+  zoomSpecimen(event: WheelEvent): void {
+    event.preventDefault();
+    this.scene.zoomBy(event.deltaY);
+  }
+  specimenKey(event: KeyboardEvent): void {
+    if (event.key === 'Enter' && this.onVertices()) {
+      event.preventDefault();
+      const { width, height } = this.size();
+      return void this.painting.dab({ eye: this.scene.eye(), aspect: (width * SPLIT) / height });
+    }
+    const by = { ArrowLeft: [0.1, 0], ArrowRight: [-0.1, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    this.scene.turnBy(by[0], by[1]);
+  }
+
+  degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
+  readonly radians = RADIANS;
+}
