@@ -1,6 +1,6 @@
 import type { JobView, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument, SpecimenDocument, SurfaceDocument } from '@pebble/core';
-import { SPECIMEN_MODELS, extractChannel, generateSurface, makeAsset, makeBlend, makeCue, makeLayer, seamRatio } from '@pebble/core';
+import { SPECIMEN_MODELS, extractChannel, generateSurface, makeAsset, makeBlend, makeCue, makeLayer, seamRatio, stackingKey } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { partsOf } from '@pebble/usecases/specimens';
@@ -85,11 +85,20 @@ describe('surfaces made of blends', () => {
       thumbnail: null,
       notes: [],
     };
-    const specimen = (await call<StoredDocument>('POST', '/documents', { body, label: 'New', opId: opId() })).body.id;
     const id = await create(step());
-    const asset = makeAsset('Still, whole', specimen, ['copper', 'pipe', 'iron'], id);
-    asset.slots['s3'].size = 2;
-    const { body: stored } = await call<StoredDocument>('POST', '/documents', { body: asset, label: 'New', opId: opId() });
+    const assetOn = async (stacking: SpecimenDocument['stacking']) => {
+      const onto = { ...body, stacking };
+      const specimen = (await call<StoredDocument>('POST', '/documents', { body: onto, label: 'New', opId: opId() })).body.id;
+      const asset = makeAsset('Still, whole', specimen, ['copper', 'pipe', 'iron'], id);
+      asset.slots['s3'].size = 2;
+      return (await call<StoredDocument>('POST', '/documents', { body: asset, label: 'New', opId: opId() })).body;
+    };
+    // The legs of the stand lie on each other: no texture can hold them, unless they may.
+    const refused = await done(`/blends/${id}/surface`, { size: 64, asset: (await assetOn({})).id, slot: 's3' });
+    expect(refused.status).toBe('failed');
+    expect(refused.error).toContain('lie on each other over');
+    const stands = Object.entries(body.parts).filter(([, { slot }]) => slot === 'iron');
+    const stored = await assetOn(Object.fromEntries(stands.flatMap(([a], i) => stands.slice(i).map(([b]) => [stackingKey(a, b), true as const]))));
     const job = await done(`/blends/${id}/surface`, { size: 64, asset: stored.id, slot: 's3' });
     expect(job.status)
       .withContext(job.error ?? '')

@@ -87,8 +87,12 @@ const MAX_OVERLAP = 0.01;
  * @param page where vertices lie on it, 0–1
  * @throws UseCaseError that names the parts and what can be done
  */
-export function refuseOverlap(mesh: Mesh, page: Float32Array, parts: readonly string[], called: string): void {
-  const { share, parts: pair } = overlapOn(mesh, page);
+export function refuseOverlap(
+  mesh: Mesh,
+  page: Float32Array,
+  { parts, called, stacked }: { parts: readonly string[]; called: string; stacked?: BlendMesh['stacked'] },
+): void {
+  const { share, parts: pair } = overlapOn(mesh, page, (a, b) => !!stacked?.has(`${a},${b}`));
   if (share <= MAX_OVERLAP || !pair) return;
   const [a, b] = pair.map((n) => parts[n] ?? `part ${n + 1}`);
   const percent = `${Math.round(100 * share)} % of what it covers`;
@@ -109,6 +113,8 @@ export interface BlendMesh {
   only: Span[] | null;
   /** How it is called. */
   called: string;
+  /** Pairs of parts, by number and the smaller first, that may lie on each other on its texture. */
+  stacked: ReadonlySet<string>;
   /** Metres that the whole texture would be, by its mean density. */
   sideM: number;
   standing: Standing;
@@ -143,6 +149,8 @@ export interface LaidOn {
   slot?: string | null;
   /** Times its true size. */
   times?: number;
+  /** Pairs of parts, by number, that may lie on each other. */
+  stacked?: ReadonlySet<string>;
 }
 
 /** A level of a brought-in model under a blend of an extent; its set of coordinates keeps true size by its mean density. */
@@ -150,7 +158,7 @@ export function blendMesh(
   model: Model,
   extentM: number,
   frame: Frame = { unitM: 1, up: 'y' },
-  { set = 0, level = 0, paint = null, slot = null, times = 1 }: LaidOn = {},
+  { set = 0, level = 0, paint = null, slot = null, times = 1, stacked = new Set() }: LaidOn = {},
 ): BlendMesh {
   const parts = model.lods[level] ?? model.lods[0];
   const bare = parts.find((p) => !setsOf(p)[set]);
@@ -161,7 +169,15 @@ export function blendMesh(
   const { spans } = slottedMesh(parts, () => ({ set, by: 1 }), frame);
   if (slot !== null && !spans[slot]) throw new UseCaseError('missing-slot', `The mesh has no slot called ${slot} any more`, slot);
   const only = slot === null ? null : finerSpans(spans[slot], paint?.finer ?? 0);
-  return { mesh, only, page: whole.texcoord, standing: standingOf(mesh, partNames(model, level)), called: slot ?? model.title, sideM: 1 / perMetre };
+  return {
+    mesh,
+    only,
+    page: whole.texcoord,
+    standing: standingOf(mesh, partNames(model, level)),
+    called: slot ?? model.title,
+    stacked,
+    sideM: 1 / perMetre,
+  };
 }
 
 /** What a blend lies on in its flat view; texture coordinates in extents. */
@@ -258,12 +274,12 @@ function evaluateBands(
 export function evaluateOnMesh(
   material: Material,
   from: Ingredients,
-  { mesh, page, only, standing, called }: BlendMesh,
+  { mesh, page, only, standing, called, stacked }: BlendMesh,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  refuseOverlap(only ? withSpans(mesh, only) : mesh, page, standing.parts, called);
+  refuseOverlap(only ? withSpans(mesh, only) : mesh, page, { parts: standing.parts, called, stacked });
   const all = knowMeshFacts(mesh, factsWanted(materialReads(material, roles)), (done, note) => report(0.4 * done, note));
   const known = only ? withSpans(all, only) : all;
   const { footprint } = spreadOver(known, page, size, [0, 1]);

@@ -1,6 +1,6 @@
 // A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
 import type { AssetSlot, BlendDocument, BlendRole, Image, MapSet, MeshPlace, SurfaceDocument, SurfaceFacts } from '@pebble/core';
-import { BLEND_ROLES, ROLE_FACTS, blendMaterial, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
+import { BLEND_ROLES, ROLE_FACTS, allowedPairs, blendMaterial, inOrder, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import type { Library } from './blends';
 import { evaluateSquare, gather, placeBlend, readerOf, stackOf } from './blends';
@@ -57,7 +57,9 @@ async function meshOf(
   const { model } = await readGltf(await blobs.get(onto.model));
   const paint = await paintedOn(blobs, blend, id);
   const laid = slot ? { set: slot.uvSet, slot: slot.slot, times: slot.size } : { set: onto.uvSet };
-  return { ...blendMesh(model, blend.extentM, onto, { ...laid, paint }), name: slot ? `${onto.name}, ${slot.slot}` : onto.name };
+  const parts = inOrder(onto.parts).filter(({ level }) => level === 0);
+  const stacked = new Set(allowedPairs(parts, onto.stacking).map((pair) => pair.join()));
+  return { ...blendMesh(model, blend.extentM, onto, { ...laid, paint, stacked }), name: slot ? `${onto.name}, ${slot.slot}` : onto.name };
 }
 
 /** Evaluates a blend and keeps its maps as a surface; those that say nothing are left out. @throws UseCaseError */

@@ -19,8 +19,9 @@ const APART = 0.02;
 /**
  * Looks for places of a mesh that share texels of a `size` × `size` texture.
  * @param page where vertices lie on it, 0–1 with v down; what lies outside is not looked at
+ * @param wanted pairs of parts, by number and the smaller first, that may do so
  */
-export function overlapOn(mesh: Mesh, page: Float32Array, size = 256): Overlap {
+export function overlapOn(mesh: Mesh, page: Float32Array, wanted: (a: number, b: number) => boolean = () => false, size = 256): Overlap {
   const { lo, hi } = boundsOf(mesh);
   const apart = APART * Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]);
   const texels = new Uint8Array(size * size);
@@ -37,9 +38,10 @@ export function overlapOn(mesh: Mesh, page: Float32Array, size = 256): Overlap {
       (x, y, ...shares) => {
         const at = y * size + x;
         const here = [0, 1, 2].map((c) => corners.reduce((sum, v, k) => sum + shares[k] * mesh.position[v * 3 + c], 0));
-        if (owner[at] >= 0 && Math.hypot(...here.map((v, c) => v - place[at * 3 + c])) > apart) {
+        const pair: [number, number] = [Math.min(owner[at], part), Math.max(owner[at], part)];
+        if (owner[at] >= 0 && !wanted(...pair) && Math.hypot(...here.map((v, c) => v - place[at * 3 + c])) > apart) {
           texels[at] = 2;
-          const key = `${Math.min(owner[at], part)},${Math.max(owner[at], part)}`;
+          const key = pair.join();
           pairs.set(key, (pairs.get(key) ?? 0) + 1);
         }
         texels[at] ||= 1;

@@ -13,6 +13,7 @@ import {
   placed,
   rimsOf,
   setsOf,
+  allowedPairs,
   stackingKey,
   triangleAt,
   triangleColours,
@@ -148,6 +149,14 @@ describe('a layout', () => {
     expect(spread?.low).toBeCloseTo(0.1, 5);
     expect(spread?.high).toBeCloseTo(0.1, 5);
     expect(spread?.mean).toBeCloseTo(0.1, 2);
+  });
+  it('finds pairs that may lie on each other by their numbers in a level, a part on itself too, and none of other levels', () => {
+    const parts = ['p4', 'p5', 'p10'].map((id) => ({ id }));
+    expect(allowedPairs(parts, { [stackingKey('p10', 'p4')]: true, [stackingKey('p5', 'p5')]: true })).toEqual([
+      [0, 2],
+      [1, 1],
+    ]);
+    expect(allowedPairs(parts, { [stackingKey('p4', 'p1')]: true })).toEqual([]);
   });
   it('keeps the wish to stack under one key, whichever part is named first', () => expect(stackingKey('p2', 'p10')).toBe(stackingKey('p10', 'p2')));
 });

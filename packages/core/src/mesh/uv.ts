@@ -234,5 +234,14 @@ export function densitySpread(islands: readonly UvIsland[]): { mean: number; low
 /** A key under which the wish is kept that two parts may lie on each other. */
 export const stackingKey = (a: string, b: string): string => [a, b].sort().join('--');
 
+/** Pairs of parts that may lie on each other, as numbers in the list of parts, the smaller first. */
+export function allowedPairs(parts: readonly { id: string }[], stacking: Readonly<Record<string, true>>): [number, number][] {
+  const numbers = new Map(parts.map(({ id }, i) => [id, i]));
+  return Object.keys(stacking).flatMap((key) => {
+    const [a, b] = stackedParts(key).map((id) => numbers.get(id));
+    return a === undefined || b === undefined ? [] : [[Math.min(a, b), Math.max(a, b)] as [number, number]];
+  });
+}
+
 /** The two parts of a `stackingKey`. */
 export const stackedParts = (key: string): string[] => key.split('--');

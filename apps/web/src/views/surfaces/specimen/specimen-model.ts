@@ -1,20 +1,11 @@
 import { Injectable, computed, effect, inject, linkedSignal, signal } from '@angular/core';
 import type { Colouring, SpecimenDocument } from '@pebble/core';
-import { inOrder, stackedParts } from '@pebble/core';
+import { allowedPairs, inOrder } from '@pebble/core';
 import { DocumentsService } from '../../../services/documents.service';
 import { JobsService } from '../../../services/jobs.service';
 import { MeshService } from '../../../services/mesh.service';
 import { NoticesService } from '../../../services/notices.service';
 import type { LayoutFacts, MeshLook, MeshSource } from '../../../workers/mesh-protocol';
-
-/** Pairs of parts that may lie on each other, by their places in a level; pairs of other levels are left out. */
-export function allowedPairs(parts: readonly { id: string }[], stacking: SpecimenDocument['stacking']): (readonly [number, number])[] {
-  const place = new Map(parts.map((p, i) => [p.id, i]));
-  return Object.keys(stacking).flatMap((key) => {
-    const [a, b] = stackedParts(key).map((id) => place.get(id));
-    return a === undefined || b === undefined ? [] : [[a, b] as const];
-  });
-}
 
 /** The specimen that is open: which level and set of it, what its coordinates are worth, and what is done to it. */
 @Injectable()
