@@ -88,6 +88,26 @@ describe('blend documents on the command line', () => {
     expect((await problem('blend', '--doc', 'wrong.json', '--out', 'x')).message).toContain('/layers/moss/seam/soft must be <= 1');
     await writeFile(path.join(dir, 'torn.json'), '{"kind": ');
     expect((await problem('sentence', '--doc', 'torn.json')).message).toContain('torn.json is not JSON');
+    await write('list.json', []);
+    expect((await problem('sentence', '--doc', 'list.json')).message).toMatch(/list\.json: This is a list, not a document/);
+    await write('nothing.json', { ...step(), version: 1, layers: { moss: null } });
+    expect((await problem('sentence', '--doc', 'nothing.json')).message).toContain('nothing.json: /layers/moss must be object');
+    await write('unshared.json', step({ layers: { moss: makeLayer('moss', 'Moss', 1, { shared: 'gone' }) } }));
+    expect((await problem('blend', '--doc', 'unshared.json', '--out', 'x')).message).toContain('Moss');
+    await writeFile(path.join(dir, 'taken'), 'a file');
+    expect((await problem('blend', '--doc', 'step.json', '--out', 'taken')).message).toContain('taken');
+    await jaunty('generate', 'cushion-moss', '--seed', '6', '--size', '16', '--out', 'odd');
+    for (const [facts, said] of [
+      ['{"reliefM": "Infinity"}', 'reliefM is "Infinity"; it must be a number of metres of at least 0'],
+      ['{"mid": null}', 'mid is null; it must be a number from 0 to 1'],
+      ['{"sizeM": -1}', 'sizeM is -1; it must be a number of metres above 0'],
+      ['{"sizeM": 1e999}', 'sizeM is Infinity'],
+      ['[]', 'is not an object'],
+      ['null', 'is not an object'],
+    ]) {
+      await writeFile(path.join(dir, 'odd/surface.json'), facts);
+      expect((await problem('blend', '--doc', 'gone.json', '--out', 'x', '--surface', 'granite=odd')).message).toContain(said);
+    }
     expect(await problem('blend', '--doc', 'step.json', '--out', 'x', '--maps', 'shine')).toBeInstanceOf(UsageError);
     expect(await problem('section', '--doc', 'step.json', '--line', '0,0,1')).toBeInstanceOf(UsageError);
   });

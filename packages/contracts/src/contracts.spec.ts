@@ -1,5 +1,5 @@
 import type { BlendDocument, RecipeDocument } from '@pebble/core';
-import { CUE_KINDS, DEFAULT_CONSTANT, DEFAULT_WATER, makeBlend, makeCue, makeLayer, upgraded } from '@pebble/core';
+import { CUE_KINDS, DEFAULT_CONSTANT, DEFAULT_WATER, makeBlend, makeCue, makeLayer, makeStack, upgraded } from '@pebble/core';
 import { assertDocument, documentProblem } from './index';
 
 const blend = (): BlendDocument =>
@@ -61,9 +61,69 @@ describe('document schemas', () => {
   });
   it('refuse other kinds and newer versions clearly', () => {
     expect(documentProblem({ kind: 'toString', version: 1 })).toContain('not a kind');
-    expect(documentProblem(null)).toContain('not a kind');
+    for (const body of [null, [], 'blend', 7, undefined]) expect(documentProblem(body)).toContain('not a document');
+    expect(documentProblem({ version: 1 })).toContain('"kind" is missing');
     expect(documentProblem({ ...blend(), version: 4 })).toContain('newer version');
     expect(() => assertDocument({})).toThrowError(TypeError);
+  });
+});
+
+/** Places in a document, deepest ones too. */
+const placesIn = (value: unknown, at: string[] = []): string[][] =>
+  typeof value !== 'object' || value === null ? [at] : [at, ...Object.entries(value).flatMap(([k, v]) => placesIn(v, [...at, k]))];
+const JUNK: unknown[] = [null, [], {}, '', 'Infinity', -1, 1e309, true, [null], { kind: null }];
+
+describe('a document with anything anywhere', () => {
+  // A version 1 of what version 3 says: the fields that came since are gone.
+  const first = (): Record<string, unknown> => ({
+    kind: 'blend',
+    version: 1,
+    name: 'Old',
+    extentM: 2,
+    specimen: 'patch',
+    light: 'overcast',
+    layers: {
+      a: {
+        order: 1,
+        name: 'Moss',
+        surface: 'm',
+        on: true,
+        solo: false,
+        strength: 1,
+        liftM: 0,
+        seam: { soft: 0.1, follow: 0 },
+        coverage: {
+          c: { kind: 'noise', order: 1, join: 'and', invert: false, centre: 0.5, width: 0.2, sizeM: 1, octaves: 3, seed: 1, value: 1, channel: 'r' },
+        },
+      },
+    },
+  });
+  it('is refused with a place, or taken: nothing breaks over it', () => {
+    const full = blend();
+    CUE_KINDS.forEach((kind, i) => (full.layers['b'].coverage[`k${i}`] = makeCue(kind, { order: i })));
+    full.layers['w'] = makeLayer({ kind: 'water', ...DEFAULT_WATER }, 'Puddle', 3, { group: 'wet', shared: 'low' });
+    full.groups['wet'] = { name: 'Wet', on: true, coverage: {} };
+    full.coverages['low'] = { name: 'Low', coverage: { c: makeCue('low') } };
+    let refused = 0;
+    for (const whole of [full, first()])
+      for (const place of placesIn(whole))
+        for (const junk of JUNK) {
+          const body = structuredClone(whole) as Record<string, unknown>;
+          if (!place.length) continue;
+          const last = place[place.length - 1];
+          const holder = place.slice(0, -1).reduce<Record<string, unknown>>((o, k) => o[k] as Record<string, unknown>, body);
+          holder[last] = junk;
+          const what = () => `${String(body['version'])} /${place.join('/')} = ${JSON.stringify(junk)}`;
+          try {
+            const now = upgraded(body);
+            if (documentProblem(now)) refused++;
+            else if (now.kind === 'blend') makeStack(now, {}, {});
+          } catch (error) {
+            fail(`${what()}: ${String(error)}`);
+            return;
+          }
+        }
+    expect(refused).toBeGreaterThan(1000);
   });
 });
 

@@ -21,8 +21,12 @@ const compiled = new Map<DocumentKind, ValidateFunction>();
 
 /** What is wrong with a document, as one sentence that names the place; null when nothing is. */
 export function documentProblem(body: unknown): string | null {
-  const { kind, version } = (body ?? {}) as { kind?: DocumentKind; version?: number };
-  if (!kind || !Object.hasOwn(SCHEMAS, kind)) return `"${String(kind)}" is not a kind of document (${DOCUMENT_KINDS.join(', ')})`;
+  if (typeof body !== 'object' || body === null || Array.isArray(body))
+    return `This is ${body === null ? 'null' : Array.isArray(body) ? 'a list' : `a ${typeof body}`}, not a document. A document is an object with a kind and a version`;
+  const { kind, version } = body as { kind?: DocumentKind; version?: number };
+  if (kind === undefined) return `It does not say what kind of document it is: "kind" is missing (${DOCUMENT_KINDS.join(', ')})`;
+  if (typeof kind !== 'string' || !Object.hasOwn(SCHEMAS, kind))
+    return `${JSON.stringify(kind)} is not a kind of document (${DOCUMENT_KINDS.join(', ')})`;
   // Newer versions are refused, not guessed at.
   const newest = DOCUMENT_VERSIONS[kind];
   if (typeof version === 'number' && version > newest)

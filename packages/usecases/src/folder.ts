@@ -86,18 +86,33 @@ export async function readFacts(folder: string): Promise<SurfaceFacts> {
   const file = path.join(folder, 'surface.json');
   const text = await readFile(file, 'utf8').catch(() => null);
   if (text === null) return DEFAULT_FACTS;
-  let given: Partial<SurfaceFacts>;
+  let given: unknown;
   try {
-    given = JSON.parse(text) as Partial<SurfaceFacts>;
+    given = JSON.parse(text);
   } catch {
     throw new UseCaseError('bad-facts', `${file} is not JSON`, file);
   }
+  if (typeof given !== 'object' || given === null || Array.isArray(given))
+    throw new UseCaseError('bad-facts', `${file} is not an object with sizeM, reliefM and mid`, file);
   const facts = { ...DEFAULT_FACTS, ...given };
-  const positive = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v) && v > 0;
-  if (!positive(facts.sizeM) || !(facts.reliefM >= 0) || !(facts.mid >= 0 && facts.mid <= 1))
-    throw new UseCaseError('bad-facts', `${file} needs sizeM above 0, reliefM of at least 0 and mid from 0 to 1`, file);
+  for (const [name, { holds, wanted }] of Object.entries(FACT_RULES)) {
+    const value: unknown = facts[name as keyof SurfaceFacts];
+    if (typeof value !== 'number' || !Number.isFinite(value) || !holds(value))
+      throw new UseCaseError(
+        'bad-facts',
+        `${file}: ${name} is ${typeof value === 'number' ? value : JSON.stringify(value)}; it must be ${wanted}`,
+        file,
+      );
+  }
   return { sizeM: facts.sizeM, reliefM: facts.reliefM, mid: facts.mid };
 }
+
+/** What the facts of `surface.json` must be. */
+const FACT_RULES: Record<'sizeM' | 'reliefM' | 'mid', { holds: (v: number) => boolean; wanted: string }> = {
+  sizeM: { holds: (v) => v > 0, wanted: 'a number of metres above 0' },
+  reliefM: { holds: (v) => v >= 0, wanted: 'a number of metres of at least 0' },
+  mid: { holds: (v) => v >= 0 && v <= 1, wanted: 'a number from 0 to 1' },
+};
 
 /** Writes maps as `STEM_role.png`, and the facts beside them. */
 export async function writeSurface(folder: string, stem: string, maps: MapSet, facts: SurfaceFacts): Promise<void> {
