@@ -30,6 +30,7 @@ import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { Stage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
 import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
+import { bent as bentOf } from './bent-cases.js';
 import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
@@ -186,13 +187,13 @@ function threeLayers(size: number): { blend: BlendDocument; surfaces: Record<str
   return { blend, surfaces, packed: Object.fromEntries(Object.entries(made).map(([id, s]) => [id, packSurface(s.maps, size)])) };
 }
 
-/** What the program of a stack looks up: of masks and IDs, the stone. */
+/** What the program of a stack looks up: of masks and IDs, a map of the stone each, so that none stands for another. */
 function setOf(stack: Stack, packed: Record<string, PackedSurface>): PackedSet {
   const { maps } = generateSurface('terrace-stone', { seed: 3, size: 32 });
   return {
     surfaces: stack.slots.map((id) => packed[id]),
-    masks: stack.masks.map(() => packMask(maps.roughness, 0, 32)),
-    ids: stack.ids.map(() => packIds(maps.baseColor, 32)),
+    masks: stack.masks.map((_, i) => packMask([maps.roughness, maps.height, maps.occlusion][i % 3], 0, 32)),
+    ids: stack.ids.map((_, i) => packIds([maps.baseColor, maps.normal][i % 2], 32)),
   };
 }
 
@@ -355,12 +356,14 @@ async function announced() {
   return out;
 }
 const mask = () => paintedMask(threeLayers(128));
+const bent = (random?: number) => bentOf(threeLayers(64), random);
 
 Object.assign(window, {
   pebble: {
     ahead,
     aheadFails,
     announced,
+    bent,
     operations,
     blends,
     random,

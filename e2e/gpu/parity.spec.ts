@@ -1,6 +1,8 @@
 import type { Browser, Page } from 'playwright-core';
 import { launch } from '../browser';
 import { openGpuPage } from './open-page';
+import type { BentCase } from './bent-cases';
+import { disagreements } from './verdict';
 import type { AheadCase } from './ahead-cases';
 import type { Agreement } from './page';
 
@@ -12,6 +14,7 @@ interface Exports {
   announced(): Promise<(Omit<AheadCase, 'name' | 'scale' | 'unshifted'> & { compiles: number[]; again: number })[]>;
   aheadFails(): Promise<{ ahead: number; full: number }>;
   mask(): Promise<{ p99: number; coarse: number; changed: number; textures: number; others: number; compiles: number }>;
+  bent(random: number): Promise<BentCase[]>;
   live(): Promise<{ p99: number; most: number }>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
@@ -68,6 +71,9 @@ describe('GPU and CPU', () => {
     const { p99, most } = await page.evaluate(() => pebble.live());
     expect(p99).withContext(`worst ${most}`).toBeLessThanOrEqual(2);
   });
+  it('agree in live mode in every channel of what a mesh carries and layers may be, on a bent mesh with several coordinates', async () => {
+    expect(disagreements(await page.evaluate(() => pebble.bent(8)))).toEqual([]);
+  }, 300_000);
   it('show the same while a program is built as when it is there', async () => {
     for (const { name, program, former, unshifted, p95, scale } of await page.evaluate(() => pebble.ahead())) {
       expect(scale).withContext(name).toBeLessThan(1);
