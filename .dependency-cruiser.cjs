@@ -1,6 +1,22 @@
 // Arrows point down only: apps → usecases → formats → core, stage → core, contracts → core. Nothing imports from an app.
 const from = (path) => ({ path, pathNot: '\\.spec\\.ts$' });
 const only = (name, path, allowed) => ({ name, severity: 'error', from: from(path), to: { path: '^(packages|apps)/', pathNot: [path, ...allowed] } });
+/** The rooms of core from the ground up: each may know those before it. */
+const ROOMS = 'geometry image noise surface compile cost light recognise coverage derive generate document material blend pack mesh paint'.split(' ');
+const room = (name) => `^packages/core/src/${name}/`;
+const knowsOnly = (name, i) => ({
+  name: `core-${name}-knows-what-is-below`,
+  severity: 'error',
+  from: from(room(name)),
+  to: { path: '^packages/core/src/[^/]+/', pathNot: ROOMS.slice(0, i + 1).map(room) },
+});
+/** Protocols and workers serve views, and the stage's room shows whatever stands behind its source: none of them knows a view. */
+const knowsNoView = (path) => ({
+  name: `no-view-below-${path.split('/').pop()}`,
+  severity: 'error',
+  from: from(`^${path}/`),
+  to: { path: '^apps/web/src/views/' },
+});
 module.exports = {
   forbidden: [
     only('core-stands-alone', '^packages/core/', []),
@@ -14,6 +30,10 @@ module.exports = {
     only('no-app-imports-an-app-web', '^apps/web/', ['^packages/']),
     { name: 'core-is-pure', severity: 'error', from: from('^packages/core/'), to: { dependencyTypes: ['core'] } },
     { name: 'no-node-in-the-browser', severity: 'error', from: from('^(apps/web|packages/stage)/'), to: { dependencyTypes: ['core'] } },
+    ...ROOMS.map(knowsOnly),
+    ...['apps/web/src/workers', 'apps/web/src/services', 'apps/web/src/stage', 'apps/web/src/ui'].map(knowsNoView),
+    // Types may look at each other within a room; what runs goes one way.
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
     { name: 'resolvable', severity: 'error', from: { pathNot: '\\.spec\\.ts$' }, to: { couldNotResolve: true } },
   ],
   options: {

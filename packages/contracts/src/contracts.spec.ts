@@ -108,7 +108,7 @@ describe('a document with anything anywhere', () => {
     for (const whole of [full, first()])
       for (const place of placesIn(whole))
         for (const junk of JUNK) {
-          const body = structuredClone(whole) as Record<string, unknown>;
+          const body = JSON.parse(JSON.stringify(whole)) as Record<string, unknown>;
           if (!place.length) continue;
           const last = place[place.length - 1];
           const holder = place.slice(0, -1).reduce<Record<string, unknown>>((o, k) => o[k] as Record<string, unknown>, body);

@@ -8,6 +8,7 @@ export * from './surface';
 export * from './recognise';
 export * from './document';
 export * from './compile';
+export * from './generate';
 export * from './coverage';
 export * from './material';
 export * from './blend';

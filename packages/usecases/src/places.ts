@@ -36,5 +36,5 @@ const LOOKS_AT: Record<MeshInput, string> = {
 export function tileNote(material: Material, roles: readonly BlendRole[], place: MeshPlace | null): string | null {
   if (!place) return null;
   const looks = [...materialReads(material, roles).mesh].map((input) => LOOKS_AT[input]);
-  return `Shows ${placeName(place)} once over the extent, by its ${looks.join(', ')}: where the mesh repeats it, or turns elsewhere, it looks otherwise. For all of the mesh make a surface into its texture`;
+  return `Shows slot ${placeName(place)} once over the extent, by its ${looks.join(', ')}: where the mesh repeats it, or turns elsewhere, it looks otherwise. For all of the mesh make a surface into its texture`;
 }

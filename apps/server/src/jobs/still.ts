@@ -8,7 +8,7 @@ import { layOut, tangented } from '@pebble/usecases/layout';
 import { importMesh } from '@pebble/usecases/specimens';
 import { STILL, STILL_COLOURS, stillDocuments } from '../demo';
 import type { Outcome } from './protocol';
-import type { TaskContext } from './tasks';
+import type { TaskContext } from './task';
 
 /** Side of the ID map, in texels. Colours meet half way between islands, so that its size hardly matters. */
 const SIDE = 512;

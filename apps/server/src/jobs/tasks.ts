@@ -1,9 +1,9 @@
-import type { BakeRequest, FetchRequest, LayoutRequest, LookRequest, MeshesRequest, RemapRequest, StoredDocument } from '@pebble/contracts';
+import type { BakeRequest, FetchRequest, LayoutRequest, LookRequest, MeshesRequest, RemapRequest } from '@pebble/contracts';
 import type { Amounts, AnyDocument, GeneratorName, ProjectDocument, RecipeDocument } from '@pebble/core';
 import { GENERATORS, editBetween, nameSlug, setsOf } from '@pebble/core';
 import { FormatError, probeImage, zipStream } from '@pebble/formats';
 import { readGltf } from '@pebble/formats/mesh';
-import type { IncomingSurface, NamedBlob, Ports, Report, SentFile } from '@pebble/usecases';
+import type { IncomingSurface, NamedBlob, SentFile } from '@pebble/usecases';
 import {
   UseCaseError,
   changeMaps,
@@ -21,16 +21,11 @@ import { importMesh, keepModel, readAgain } from '@pebble/usecases/specimens';
 import { surfaceOfBlend } from '@pebble/usecases/surface-of-blend';
 import { randomUUID } from 'node:crypto';
 import { Quarry } from '../quarry/client';
-import type { PgBlobStore } from '../store/blobs';
 import { DEMO_SEEDS, demoDocuments } from '../demo';
 import type { Outcome } from './protocol';
 import { stillTask } from './still';
+import type { TaskContext } from './task';
 
-export interface TaskContext {
-  ports: Ports & { blobs: PgBlobStore };
-  documents: () => Promise<StoredDocument[]>;
-  report: Report;
-}
 type Task = (context: TaskContext, payload: never) => Promise<Outcome>;
 
 async function importTask({ ports, report }: TaskContext, { surfaces }: { surfaces: IncomingSurface[] }): Promise<Outcome> {

@@ -15,7 +15,7 @@ import {
   partNames,
   partOf,
   placeName,
-  slotPlaces,
+  partPlaces,
   specimenMesh,
   specimenSlots,
   vertexSpacing,
@@ -122,9 +122,9 @@ export class StageSpecimen {
   });
   /** Names and slots of its parts, by number. */
   private readonly meshParts = computed<readonly MeshPart[]>(() => this.parts().map((name, i) => ({ name, slot: this.partSlots()[i] ?? name })));
-  /** Places by name that flat and section can show: slots that the open blend lies on. */
+  /** Places by name that flat and section can show: slots that the open blend lies on, and their parts. */
   readonly places = computed<readonly MeshPlace[]>(() => {
-    const [{ lays, own }, all] = [this.asked(), slotPlaces(this.meshParts())];
+    const [{ lays, own }, all] = [this.asked(), partPlaces(this.meshParts())];
     return lays ? all.filter((p) => own.includes(p.slot)) : all;
   });
   /** Name of what was chosen or pointed at last. */
@@ -142,14 +142,17 @@ export class StageSpecimen {
   /** Shows the place that was pointed at on the specimen. */
   pointedAt(triangle: number): void {
     const { index } = this.form();
-    const slot = this.meshParts().at(partOf(this.form(), index[triangle * 3]))?.slot;
-    // What is shown over the extent stays there.
-    if (slot !== undefined && this.place() !== null && this.places().some((p) => p.slot === slot)) this.picked.set(placeName({ slot }));
+    const [shown, part] = [this.place(), this.meshParts().at(partOf(this.form(), index[triangle * 3]))];
+    // What is shown over the extent stays there; whoever looks at a part by itself goes on with parts.
+    if (!shown || !part) return;
+    const name = placeName(shown.part === undefined ? { slot: part.slot } : { slot: part.slot, part: part.name });
+    const place = this.places().find((p) => placeName(p) === name) ?? this.places().find((p) => p.slot === part.slot);
+    if (place) this.picked.set(placeName(place));
   }
   private placed(mesh: Mesh): Mesh {
     const [place, spans, parts] = [this.place(), this.ownSpans(), this.meshParts()];
     const own = spans ? withSpans(mesh, spans) : mesh;
-    return place && slotPlaces(parts).length > 1 ? withPlace(own, parts, place) : own;
+    return place && partPlaces(parts).length > 1 ? withPlace(own, parts, place) : own;
   }
   private readonly spread = computed(() => new SpreadGround(this.placed(this.form())));
   /** What lies where in texture space. */

@@ -1,31 +1,18 @@
 import type { Domain, Tile } from './domain';
 import { evenFootprint, footprintValues } from './domain';
 import { topological } from './builder';
-import { readsMap } from './operations/images';
 import { givenValue } from './operations/leaves';
 import type { LaneDefinition } from './lanes';
 import { scalarLanes } from './lanes';
 import type { Kernel, KernelCall } from './registry';
-import { operation } from './registry';
+import { operation, readsMap } from './registry';
 import { GridCache } from './sampling';
 import type { Sources } from './sources';
+import type { TileContext, Values } from './tile';
 import type { DagNode } from './types';
 import { COMPONENTS } from './types';
 import type { Loop, WasmMemory } from './wasm';
 import { LoopEmitter, makeMemory } from './wasm';
-
-export type Values = Readonly<Record<string, readonly number[]>>;
-
-/** What kernels may look at beside their planes. */
-export interface TileContext {
-  domain: Domain;
-  tile: Tile;
-  values: Values;
-  sources: Sources;
-  /** Offsets of planes that a kernel may use while it runs, as many as a texel has components. */
-  spare: readonly number[];
-  grids: GridCache;
-}
 
 /** Pixels a tile: the planes of a blend of a few layers stay near the processor. */
 export const TILE_PIXELS = 1024;

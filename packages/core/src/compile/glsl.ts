@@ -3,8 +3,8 @@ import { laneFunction } from './glsl-lanes';
 import type { LaneDefinition } from './lanes';
 import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
-import { PACKING, channelOf, readsMap, slotOf } from './operations/images';
-import { operation } from './registry';
+import { PACKING, channelOf, slotOf } from './pictures';
+import { operation, readsMap } from './registry';
 import type { DagNode, ValueType } from './types';
 import { CompileError } from './types';
 

@@ -1,6 +1,5 @@
 import { Builder, topological } from './builder';
 import { evaluateOnce } from './cpu';
-import { readsMap } from './operations/images';
 import { operation } from './registry';
 import type { DagNode } from './types';
 
@@ -69,7 +68,7 @@ export function optimise(outputs: Outputs, options: { hoist?: boolean } = {}): O
       node.attrs,
     );
     for (let better = simpler(next); better; better = simpler(next)) next = better;
-    if (!operation(next.op).leaf && !readsMap(next) && next.op !== 'imagelevel' && next.args.every((a) => isConstant(a)))
+    if (!operation(next.op).leaf && !operation(next.op).picture && next.args.every((a) => isConstant(a)))
       next = b.constant(...evaluateOnce({ x: next })['x']);
     done.set(node, next);
   }
@@ -81,9 +80,8 @@ function hoist(b: Builder, outputs: Record<string, DagNode>): Optimised {
   const order = topological(Object.values(outputs));
   const steady = new Set<DagNode>();
   for (const node of order) {
-    const leaf = operation(node.op).leaf;
-    if (leaf === 'constant' || leaf === 'value' || (!leaf && !readsMap(node) && node.op !== 'imagelevel' && node.args.every((a) => steady.has(a))))
-      steady.add(node);
+    const { leaf, picture } = operation(node.op);
+    if (leaf === 'constant' || leaf === 'value' || (!leaf && !picture && node.args.every((a) => steady.has(a)))) steady.add(node);
   }
   const hoisted: Hoisted[] = [];
   const done = new Map<DagNode, DagNode>();

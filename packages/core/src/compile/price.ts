@@ -1,7 +1,7 @@
 import { topological } from './builder';
-import { PACKING, channelOf, readsMap, slotOf } from './operations/images';
+import { PACKING, channelOf, slotOf } from './pictures';
 import { countedCost } from './counting';
-import { operation } from './registry';
+import { operation, readsMap } from './registry';
 import type { DagNode } from './types';
 import { COMPONENTS } from './types';
 

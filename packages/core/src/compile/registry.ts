@@ -1,5 +1,5 @@
 import type { Builder } from './builder';
-import type { TileContext } from './cpu';
+import type { TileContext } from './tile';
 import type { LaneDefinition } from './lanes';
 import type { Attributes, DagNode, Interval, ValueType } from './types';
 import { CompileError } from './types';
@@ -51,6 +51,8 @@ export interface Operation {
   price: OperationPrice;
   range: (ranges: readonly Interval[], node: DagNode) => Interval;
   derivative: DerivativeRule;
+  /** What it looks at of a picture: its texels, or its size alone. Without, it only computes. */
+  picture?: 'texels' | 'size';
   /** Leaves read what changes from pixel to pixel; everything made of constants and values alone runs once. */
   leaf?: 'constant' | 'value' | 'pixel';
 }
@@ -75,5 +77,8 @@ export function operation(name: string): Operation {
   if (!op) throw new CompileError('unknown-operation', `There is no operation called ${name}`, name);
   return op;
 }
+
+/** Whether a node reads texels of a map. */
+export const readsMap = ({ op }: DagNode): boolean => operation(op).picture === 'texels';
 
 export const allOperations = (): Operation[] => [...operations.values()];

@@ -1,5 +1,5 @@
 import { clampLanes } from './lanes';
-import { channelOf, slotOf } from './operations/images';
+import { channelOf, slotOf } from './pictures';
 import type { KernelCall } from './registry';
 import type { ChannelLevel, ChannelSource } from './sources';
 import type { Grid } from './texels';

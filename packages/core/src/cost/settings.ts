@@ -1,4 +1,3 @@
-import type { MapEntry } from '../document';
 import type { Role } from '../surface';
 import type { BlockFormat } from './memory';
 import { FORMATS, fitsBlocks, textureBytes } from './memory';
@@ -47,7 +46,11 @@ export const SETTING_KEYS = Object.keys(SETTINGS) as SettingKey[];
 /** What holds where nobody says anything. */
 const USUAL: MapSettings = { wrap: 'repeat', filter: 'trilinear', format: 'RGBA8', mips: true, streaming: true, maxSize: 16384, dropMips: 0 };
 
-type Own = Pick<MapEntry, 'settings' | 'overrides'>;
+/** What is said of a map itself: for all targets, and for single ones by the target's id. */
+interface Own {
+  settings?: Partial<MapSettings>;
+  overrides?: Record<string, Partial<MapSettings>>;
+}
 
 /** The settings of a map in a target: its own for that target, else its own, else the target's, else the usual. */
 export function settingsOf(role: Role, map: Own, target: TargetDocument, targetId: string): Resolved {
@@ -93,7 +96,3 @@ export function runtimeMap(width: number, height: number, { format, maxSize, dro
     : `${format} takes blocks of 4 texels, and ${w} × ${h} is no multiple of it. Resize the map, or choose another format`;
   return { width: w, height: h, levels, bytes, problem };
 }
-
-/** The same for a map of a surface in a target. */
-export const runtimeOf = (role: Role, map: Own & Pick<MapEntry, 'width' | 'height'>, target: TargetDocument, targetId: string): RuntimeMap =>
-  runtimeMap(map.width, map.height, settingsOf(role, map, target, targetId).values);

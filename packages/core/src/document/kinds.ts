@@ -2,7 +2,8 @@ import type { MapSettings, TargetDocument } from '../cost';
 import type { Step } from '../derive';
 import type { ColourSpace, Depth } from '../image';
 import type { Finding } from '../recognise';
-import type { GeneratorName, Role } from '../surface';
+import type { GeneratorName } from '../generate';
+import type { Role } from '../surface';
 import type { BlendDocument } from './blend';
 
 export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target' | 'specimen' | 'asset';

@@ -77,6 +77,14 @@ export function withPlace(mesh: Mesh, parts: readonly MeshPart[], place: MeshPla
 /** The slots of some parts as places, each once. */
 export const slotPlaces = (parts: readonly Pick<MeshPart, 'slot'>[]): MeshPlace[] => [...new Set(parts.map((p) => p.slot))].map((slot) => ({ slot }));
 
+/** Slots, and behind each that has several parts these by themselves: they may lie on each other where one picture can show only one. */
+export function partPlaces(parts: readonly MeshPart[]): MeshPlace[] {
+  return slotPlaces(parts).flatMap(({ slot }) => {
+    const names = [...new Set(parts.flatMap((p) => (p.slot === slot ? [p.name] : [])))];
+    return [{ slot }, ...(names.length > 1 ? names.map((part) => ({ slot, part })) : [])];
+  });
+}
+
 /** Names of the slots of a model's most detailed level, each once. */
 export const slotNames = ({ lods }: Pick<Model, 'lods'>): string[] => [...new Set(lods[0].map((p) => p.slot))];
 

@@ -1,30 +1,13 @@
 import type { Operation } from '../registry';
-import type { DagNode } from '../types';
 import { ANY, UNIT } from '../types';
-import type { ImageChannel } from '../sources';
+import { PACKING, channelOf, slotOf } from '../pictures';
 import { sampleChannel } from '../sampling';
 import { always } from './shared';
-
-export const channelOf = (node: DagNode): ImageChannel => node.attrs['channel'] as ImageChannel;
-export const slotOf = (node: DagNode): number => node.attrs['slot'] as number;
-
-/** Which packed texture array carries a channel on the GPU, and where in it. */
-export const PACKING: Record<ImageChannel, { unit: 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id'; swizzle: string; signed?: boolean }> = {
-  baseColor: { unit: 'colour', swizzle: 'rgb' },
-  opacity: { unit: 'colour', swizzle: 'a' },
-  normal: { unit: 'shape', swizzle: 'rg', signed: true },
-  roughness: { unit: 'shape', swizzle: 'b' },
-  occlusion: { unit: 'shape', swizzle: 'a' },
-  height: { unit: 'height', swizzle: 'r' },
-  spread: { unit: 'height', swizzle: 'g' },
-  metallic: { unit: 'rare', swizzle: 'r' },
-  mask: { unit: 'mask', swizzle: 'r' },
-  id: { unit: 'id', swizzle: 'rgb' },
-};
 
 export const IMAGES: Operation[] = [
   {
     name: 'imagelevel',
+    picture: 'size',
     help: 'The mip level that a footprint of a pixel asks for',
     materialx: 'PB_imagelevel',
     inputs: [
@@ -50,6 +33,7 @@ export const IMAGES: Operation[] = [
   },
   {
     name: 'image',
+    picture: 'texels',
     help: 'A channel of a map, filtered; colour comes as linear light, IDs as they are stored, unmixed',
     materialx: 'image',
     inputs: [
@@ -69,6 +53,7 @@ export const IMAGES: Operation[] = [
   },
   {
     name: 'imagedetail',
+    picture: 'texels',
     help: 'The same without what is smaller than a share of the map; the level says so too, where levels are read',
     materialx: 'PB_imagedetail',
     inputs: [
@@ -84,6 +69,3 @@ export const IMAGES: Operation[] = [
     derivative: 'zero',
   },
 ];
-
-/** Whether a node reads a map. */
-export const readsMap = ({ op }: DagNode): boolean => op === 'image' || op === 'imagedetail';

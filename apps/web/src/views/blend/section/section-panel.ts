@@ -23,7 +23,7 @@ const AXIS = 58;
           <li [style.transform]="'translateY(' + (s.zero - (mm / 1000) * s.rise) + 'px)'">{{ mm }} mm</li>
         }
       </ol>
-      <span class="facts num"
+      <span class="facts num" [class.away]="at() !== null && at()! > s.width - 640"
         >{{ specimen.placeText() }} · cut {{ model.section()?.lengthM?.toFixed(2) }} m · heights ×{{
           s.exaggeration.toFixed(s.exaggeration < 10 ? 1 : 0)
         }}</span
@@ -127,6 +127,10 @@ const AXIS = 58;
       padding: 0 6px;
       border-radius: 8px;
       pointer-events: none;
+    }
+    /* The reading beside the pointer would lie over them. */
+    .facts.away {
+      visibility: hidden;
     }
     .handle {
       position: absolute;

@@ -1,6 +1,6 @@
 import { Kit } from './kit';
 import { storedHeight } from './recipe';
-import { wear } from './relief';
+import { wear } from '../surface';
 import { evaluate, flatDomain, makeImage, histogram } from '../index';
 import type { DagNode } from '../index';
 

@@ -1,6 +1,6 @@
 import type { Image } from '../image';
 import { decodeTable, srgbByte } from '../image';
-import type { Rows } from './relief';
+import type { Rows } from '../surface';
 
 /** Side of the grid on which the light and dark of a tile are averaged. */
 const GRID = 64;

@@ -1,7 +1,7 @@
 import type { DagNode } from '../compile';
 import type { Kit } from './kit';
-import type { Wear } from './relief';
-import type { SurfaceFacts } from './roles';
+import type { Wear } from '../surface';
+import type { SurfaceFacts } from '../surface';
 
 /** One thing that a surface is made of; its amount is a parameter of the surface. */
 export interface Structure {

@@ -9,9 +9,9 @@ import type { Gains } from './even';
 import { LIGHT_CELLS, applyGains, evenGains, sumLight } from './even';
 import { EVEN_SPAN_M, storedHeight } from './recipe';
 import { RECIPES } from './recipes';
-import type { Rows } from './relief';
-import { surroundings, wear } from './relief';
-import type { BlendRole, SurfaceFacts } from './roles';
+import type { Rows } from '../surface';
+import { surroundings, wear } from '../surface';
+import type { BlendRole, SurfaceFacts } from '../surface';
 
 /** Surfaces made by our own code. */
 export const GENERATORS = RECIPES satisfies Record<string, Recipe>;
