@@ -1,4 +1,4 @@
-import { extractChannel, generateSurface, makeRandom, parseLayout, resize } from '@pebble/core';
+import { extractChannel, generateSurface, makeRandom, parseChannelLayout, resize } from '@pebble/core';
 import { encodePacked } from '@pebble/usecases';
 import { openFolder, writeWhole } from '@pebble/usecases/folder';
 import { nodeCodec } from '@pebble/formats/node';
@@ -15,7 +15,11 @@ const NAMES = ['occlusion', 'roughness', 'metallic'] as const;
 async function ours(dir: string): Promise<void> {
   await writeWhole(
     path.join(dir, 'ours.png'),
-    encodePacked(nodeCodec, parseLayout('r=occlusion,g=roughness,b=metallic'), () => openFolder(dir, NAMES), { width: SIZE, height: SIZE, depth: 8 }),
+    encodePacked(nodeCodec, parseChannelLayout('r=occlusion,g=roughness,b=metallic'), () => openFolder(dir, NAMES), {
+      width: SIZE,
+      height: SIZE,
+      depth: 8,
+    }),
   );
 }
 /** The codec library's own streaming join of channels, with the same encoder settings. */

@@ -12,7 +12,7 @@ import {
   makeLayer,
   makeStack,
   materialFacts,
-  parseLayout,
+  parseChannelLayout,
   recipeOf,
   surfaceSheet,
   SKIES,
@@ -37,9 +37,9 @@ import { UsageError, number, options, sizeOf } from './options';
 
 export { UsageError } from './options';
 
-function layoutOf(values: Record<string, string>): ReturnType<typeof parseLayout> {
+function layoutOf(values: Record<string, string>): ReturnType<typeof parseChannelLayout> {
   try {
-    return parseLayout(values['layout']);
+    return parseChannelLayout(values['layout']);
   } catch (error) {
     if (error instanceof LayoutError) throw new UsageError(`--layout, character ${error.at + 1}: ${error.message}`);
     throw error;

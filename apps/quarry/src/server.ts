@@ -22,7 +22,7 @@ interface Made {
   reliefM: number;
 }
 /** Surfaces kept once they are drawn; the oldest goes. */
-const KEPT = 6;
+const MAX_MADE = 6;
 
 /** The quarry: a library of generated surfaces behind a slow line that fails at times. It stands in for one outside. */
 export function makeQuarry({ rate, faults, seed }: QuarryOptions): FastifyInstance {
@@ -51,7 +51,7 @@ export function makeQuarry({ rate, faults, seed }: QuarryOptions): FastifyInstan
     let promise = made.get(key);
     if (!promise) {
       made.set(key, (promise = files(stone, size)));
-      if (made.size > KEPT) made.delete([...made.keys()][0]);
+      if (made.size > MAX_MADE) made.delete([...made.keys()][0]);
     }
     return promise;
   }

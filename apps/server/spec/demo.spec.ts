@@ -12,7 +12,7 @@ import {
   inOrder,
   makeSpecimen,
   makeStack,
-  meanCurvature,
+  meshCurvature,
   openSky,
   partNames,
   blendMaterial,
@@ -95,7 +95,7 @@ describe('the blends of the example', () => {
       const [bend, sky] = [reads.has('curvature'), reads.has('occlusion')];
       const open = sky ? new Float32Array(count).fill(1) : null;
       if (open) openSky(bare, new Bvh(bare), [0, count], open, 16);
-      const mesh = withMeshFacts(bare, bend ? meanCurvature(bare) : null, open);
+      const mesh = withMeshFacts(bare, bend ? meshCurvature(bare) : null, open);
       const step = Math.max(1, Math.floor(count / SAMPLES));
       const picked = Array.from({ length: Math.floor(count / step) }, (_, i) => i * step);
       const places = mapInputs<MeshPlanes>(mesh, (values, _, k) => Float32Array.from(picked.flatMap((v) => [...values.subarray(v * k, v * k + k)])));

@@ -1,5 +1,5 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, LayerContent, RecipeDocument, Seam } from '@pebble/core';
-import { DEFAULT_LOOK, DEFAULT_WATER, idColour, makeBlend, makeCue, makeLayer, parseLayout } from '@pebble/core';
+import { DEFAULT_LOOK, DEFAULT_WATER, idColour, makeBlend, makeCue, makeLayer, parseChannelLayout } from '@pebble/core';
 
 /** Seeds of the surfaces of Orrin Ridge. */
 export const DEMO_SEEDS: Record<GeneratorName, number> = {
@@ -210,9 +210,9 @@ const usualPacking: RecipeDocument = {
   size: 1024,
   sources: { 'terrace-step': { order: 1 }, 'cushion-moss': { order: 2 } },
   files: {
-    base: { order: 1, label: 'base', depth: 8, channels: parseLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b') },
-    orm: { order: 2, label: 'orm', depth: 8, channels: parseLayout('r=occlusion,g=roughness,b=metallic') },
-    nh: { order: 3, label: 'nh', depth: 8, channels: parseLayout('r=normal.r,g=normal.g,b=height') },
+    base: { order: 1, label: 'base', depth: 8, channels: parseChannelLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b') },
+    orm: { order: 2, label: 'orm', depth: 8, channels: parseChannelLayout('r=occlusion,g=roughness,b=metallic') },
+    nh: { order: 3, label: 'nh', depth: 8, channels: parseChannelLayout('r=normal.r,g=normal.g,b=height') },
   },
 };
 

@@ -1,4 +1,4 @@
-import { BLEND_ROLES, COLOUR_MODES, MAX_LAYERS, MOST_FINER, MOST_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
+import { BLEND_ROLES, COLOUR_MODES, MAX_LAYERS, MAX_FINER, MAX_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
 import { HASH, colour, flag, id, keyed, number, object, optional, order, seed, text, unit, whole } from './shapes';
 
 const common = {
@@ -119,9 +119,9 @@ const layer = object({
 } as const);
 
 const painted = object({
-  vertices: whole(3, MOST_PAINTED),
-  finer: whole(0, MOST_FINER),
-  tiles: { type: 'object', additionalProperties: HASH, maxProperties: tileCount(MOST_PAINTED), propertyNames: { pattern: '^(0|[1-9][0-9]{0,2})$' } },
+  vertices: whole(3, MAX_PAINTED),
+  finer: whole(0, MAX_FINER),
+  tiles: { type: 'object', additionalProperties: HASH, maxProperties: tileCount(MAX_PAINTED), propertyNames: { pattern: '^(0|[1-9][0-9]{0,2})$' } },
 } as const);
 
 const coordinate = number(-100, 100);

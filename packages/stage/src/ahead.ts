@@ -7,7 +7,7 @@ import { domainOf, viewsOf } from './sight';
 import { floatArray } from './textures';
 
 /** What a material puts out, by the layer of the texture that carries it and the first of its four numbers. */
-const CARRIED = {
+const CARRIED_PLANES = {
   baseColor: [0, 0, 3],
   roughness: [0, 3, 1],
   normal: [1, 0, 3],
@@ -17,14 +17,14 @@ const CARRIED = {
   height: [3, 0, 1],
   specular: [3, 1, 1],
 } as const;
-type Carried = keyof typeof CARRIED;
-const NAMES = Object.keys(CARRIED) as Carried[];
+type Carried = keyof typeof CARRIED_PLANES;
+const NAMES = Object.keys(CARRIED_PLANES) as Carried[];
 const LAYERS = 4;
 
 /** What is seen at a pixel: its place and whether there is one, normal, tangent, vertex colour. */
 const SEEN_LAYERS = 4;
 
-const typeOf = (name: Carried) => (CARRIED[name][2] === 3 ? 'vec3' : 'float');
+const typeOf = (name: Carried) => (CARRIED_PLANES[name][2] === 3 ? 'vec3' : 'float');
 /** A program that does not work a material out, but lights what was worked out for every pixel. It is the same for all. */
 const LIT: GlslProgram = {
   source: `uniform sampler2DArray t_ahead; uniform sampler2DArray t_seen; uniform mat4 u_clip;
@@ -38,7 +38,7 @@ bool pb_seen() {
 }
 void pb_evaluate(${NAMES.map((n) => `out ${typeOf(n)} ${n}`).join(', ')}) {
   ivec2 at = ivec2(gl_FragCoord.xy);
-${NAMES.map((n) => `  ${n} = texelFetch(t_ahead, ivec3(at, ${CARRIED[n][0]}), 0).${'rgba'.slice(CARRIED[n][1], CARRIED[n][1] + CARRIED[n][2])};`).join('\n')}
+${NAMES.map((n) => `  ${n} = texelFetch(t_ahead, ivec3(at, ${CARRIED_PLANES[n][0]}), 0).${'rgba'.slice(CARRIED_PLANES[n][1], CARRIED_PLANES[n][1] + CARRIED_PLANES[n][2])};`).join('\n')}
 }`,
   outputs: NAMES.map((name) => ({ name, type: typeOf(name) })),
   values: [],
@@ -63,7 +63,7 @@ const SPECIMEN = 0;
 const BUDGET_MS = 110;
 /** Triangles of a specimen up to which they are looked through in time for a picture; more have to be looked through beforehand, and very many are not. */
 const QUICK_TRIANGLES = 150_000;
-const MOST_TRIANGLES = 2_000_000;
+const MAX_TRIANGLES = 2_000_000;
 /** Milliseconds that looking beforehand takes before it lets others in. */
 const SLICE_MS = 12;
 /** Pictures that are worked out for nothing, so that the first that counts is quick, and their size. */
@@ -124,7 +124,7 @@ export class Ahead {
   setMeshes(specimen: Mesh, flat: Mesh): void {
     // Colours are painted upon copies.
     const own = (mesh: Mesh): Mesh => ({ ...mesh, geomcolor: mesh.geomcolor.slice() });
-    this.meshes = specimen.index.length / 3 <= MOST_TRIANGLES ? { specimen: own(specimen), flat: own(flat) } : null;
+    this.meshes = specimen.index.length / 3 <= MAX_TRIANGLES ? { specimen: own(specimen), flat: own(flat) } : null;
     this.seen = this.looking = null;
   }
   setRelief(position: Float32Array): void {
@@ -223,7 +223,7 @@ export class Ahead {
       for (const group of seen.groups)
         cpu.run({ domain: domainOf(seen, group, texcoord), ...given }, (tile, planes) => {
           for (const name of NAMES) {
-            const [of, component] = CARRIED[name];
+            const [of, component] = CARRIED_PLANES[name];
             planes(name).forEach((plane, c) => {
               for (let i = 0; i < tile.width; i++) data[of * layer + at[group.first + tile.x + i] * 4 + component + c] = plane[i];
             });

@@ -25,7 +25,7 @@ export interface Keyed<T> {
   key: string;
   packed: T;
   /** Stands in for what is on its way, and is let go of when that is there. */
-  passing?: boolean;
+  transient?: boolean;
 }
 /** Everything that a program looks up, by slot, with keys. */
 export interface KeyedSet {
@@ -87,7 +87,7 @@ export class RemoteStage {
   private waiting: { tag: number; resolve: () => void }[] = [];
   private readonly known = new Set<string>();
   /** Keys of what was handed over and is let go of when it is not shown any more, and of all that the blend and its neighbours show now. */
-  private readonly passing = new Set<string>();
+  private readonly transient = new Set<string>();
   private shownKeys: { own: readonly KeysOf[]; others: readonly KeysOf[] } = { own: [], others: [] };
   private readonly questions = new Map<number, (account: Account) => void>();
 
@@ -129,11 +129,12 @@ export class RemoteStage {
   }
 
   /** Hands a slot over. All but the heights of a surface that stays is moved, not copied: the page keeps what the section needs. */
-  private provide({ key, packed, passing }: Keyed<PackedSurface | PackedPicture>): string {
+  private provide({ key, packed, transient }: Keyed<PackedSurface | PackedPicture>): string {
     if (this.known.has(key)) return key;
     this.known.add(key);
-    if (passing || !('colour' in packed)) this.passing.add(key);
-    const moved = 'colour' in packed && !passing ? [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer) : [];
+    if (transient || !('colour' in packed)) this.transient.add(key);
+    const moved =
+      'colour' in packed && !transient ? [...packed.colour, ...packed.shape, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer) : [];
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
     return key;
   }
@@ -153,8 +154,8 @@ export class RemoteStage {
   private forget(shown: RemoteStage['shownKeys']): void {
     this.shownKeys = shown;
     const used = new Set([...shown.own, ...shown.others].flatMap((k) => [...k.surfaces, ...k.masks, ...k.ids]));
-    const keys = [...this.passing].filter((key) => !used.has(key));
-    for (const key of keys) for (const set of [this.passing, this.known]) set.delete(key);
+    const keys = [...this.transient].filter((key) => !used.has(key));
+    for (const key of keys) for (const set of [this.transient, this.known]) set.delete(key);
     if (keys.length) this.post({ type: 'forget', keys });
   }
   /** Why a place looks as it does, worked out where the textures are. */

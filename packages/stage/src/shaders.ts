@@ -101,7 +101,7 @@ export const KEY_SHARE = 0.6;
 /** How often parallax looks again; each costs what the height costs. */
 export const PARALLAX_STEPS = 2;
 /** Cosine of the angle to the normal at which a line of sight grazes: flatter ones move a place no farther. */
-export const LEAST_SLOPE = 0.3;
+export const MIN_SLOPE = 0.3;
 
 /** A vertex shader without vertices: one triangle over the whole pane, for what looks its places up. */
 export const PANE_VERTEX = `#version 300 es
@@ -122,7 +122,7 @@ vec2 pb_place;
     : '';
   const evaluate = parallax
     ? `vec3 sight = normalize(u_eye - v_place); vec3 seen = vec3(dot(sight, t), dot(sight, b), dot(sight, n));
-  vec2 lean = vec2(seen.x, -seen.y) / max(seen.z, ${f(LEAST_SLOPE)}) * u_per_metre; pb_place = pb_given();
+  vec2 lean = vec2(seen.x, -seen.y) / max(seen.z, ${f(MIN_SLOPE)}) * u_per_metre; pb_place = pb_given();
   for (int i = 0; i < ${PARALLAX_STEPS}; i++) { pb_height(height); pb_place = pb_given() + lean * height; }
   pb_evaluate(${names});`
     : `pb_evaluate(${names});`;

@@ -5,7 +5,7 @@ import { vec3 } from 'gl-matrix';
 import { flatMatrix } from './flat';
 import type { Pane, StageLook } from './look';
 import { pixelsOf } from './look';
-import { LEAST_SLOPE } from './shaders';
+import { MIN_SLOPE } from './shaders';
 
 export interface Size {
   width: number;
@@ -56,7 +56,7 @@ function leansOf(normal: Float32Array, place: Float32Array, tangent: Float32Arra
     vec3.scale(b, vec3.cross(b, n, t), tangent[i * 4 + 3]);
     vec3.set(sight, eye[0] - place[i * 3], eye[1] - place[i * 3 + 1], eye[2] - place[i * 3 + 2]);
     vec3.normalize(sight, sight);
-    const steep = Math.max(vec3.dot(sight, n), LEAST_SLOPE);
+    const steep = Math.max(vec3.dot(sight, n), MIN_SLOPE);
     lean[i * 2] = vec3.dot(sight, t) / steep;
     lean[i * 2 + 1] = -vec3.dot(sight, b) / steep;
   }

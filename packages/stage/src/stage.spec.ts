@@ -216,7 +216,7 @@ describe('a stage in its worker', () => {
   });
   it('is given what stands in for a surface to copy, and lets go of it when that is there', () => {
     const { told, moved, since, stage } = make();
-    const standIn = { ...surface, key: 'coarse', passing: true };
+    const standIn = { ...surface, key: 'coarse', transient: true };
     const program = (slots: KeyedSet, whole: boolean) => stage.setProgram({ ...asked, slots, whole });
     program({ ...setOf(), surfaces: [standIn] }, false);
     expect(told.filter(({ type }) => type === 'program')).toEqual([

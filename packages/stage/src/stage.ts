@@ -47,7 +47,7 @@ export interface ProgramRequest<Slots> {
 export const MOVING_MS = 100;
 const AIM_MS = 70;
 const REST_MS = 180;
-const LEAST_SCALE = 0.18;
+const MIN_SCALE = 0.18;
 /** Milliseconds for which a program waits for the picture ahead of it. */
 const AHEAD_MS = 400;
 
@@ -275,8 +275,8 @@ export class Stage {
     }
     const ms = await passed(this.gl);
     // Pixels cost in proportion to the square of the scale; those worked out ahead are measured by themselves.
-    if (!ahead && this.moving) this.scale = Math.min(1, Math.max(LEAST_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
-    else if (!ahead && ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(LEAST_SCALE, Math.sqrt(AIM_MS / ms)));
+    if (!ahead && this.moving) this.scale = Math.min(1, Math.max(MIN_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
+    else if (!ahead && ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(MIN_SCALE, Math.sqrt(AIM_MS / ms)));
     this.busy = false;
     this.drawn = true;
     if (ahead) this.aheadShown();

@@ -12,12 +12,12 @@ import { UseCaseError } from './ports';
 /** Writes a file under a passing name and renames it, so that a stop midway leaves nothing half-written. */
 export async function writeWhole(file: string, bytes: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {
   await mkdir(path.dirname(file), { recursive: true });
-  const passing = `${file}.${randomBytes(6).toString('hex')}.part`;
+  const transient = `${file}.${randomBytes(6).toString('hex')}.part`;
   try {
-    await writeFile(passing, bytes);
-    await rename(passing, file);
+    await writeFile(transient, bytes);
+    await rename(transient, file);
   } catch (error) {
-    await rm(passing, { force: true });
+    await rm(transient, { force: true });
     throw error;
   }
 }

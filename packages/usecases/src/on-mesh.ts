@@ -34,7 +34,7 @@ import {
   makeMaterialMaps,
   mapGraph,
   materialReads,
-  meanCurvature,
+  meshCurvature,
   openSky,
   paddingOf,
   paintedMesh,
@@ -76,7 +76,7 @@ export function knowMeshFacts(mesh: Mesh, wanted: readonly MeshFact[], report: R
     report(i / count, 'looking at the sky');
     openSky(mesh, bvh, [i, Math.min(count, i + AT_ONCE)], sky);
   }
-  return withMeshFacts(mesh, wanted.includes('curvature') ? meanCurvature(mesh) : null, sky);
+  return withMeshFacts(mesh, wanted.includes('curvature') ? meshCurvature(mesh) : null, sky);
 }
 
 /** Of the texels that it covers, from how many on places that lie on each other are refused. */

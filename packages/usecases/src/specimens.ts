@@ -14,7 +14,7 @@ import {
   stackingKey,
   titleOf,
 } from '@pebble/core';
-import type { MeshPicture, Siblings } from '@pebble/formats/mesh';
+import type { EmbeddedPicture, Siblings } from '@pebble/formats/mesh';
 import { plainName, writeGlb } from '@pebble/formats/mesh';
 import { readMesh } from '@pebble/formats/mesh-files';
 import type { NamedBlob } from './mesh-intake';
@@ -85,7 +85,7 @@ export async function keepModel(
   };
 }
 
-async function keepPictures(ports: Ports, pictures: readonly MeshPicture[]): Promise<NamedBlob[]> {
+async function keepPictures(ports: Ports, pictures: readonly EmbeddedPicture[]): Promise<NamedBlob[]> {
   const out: NamedBlob[] = [];
   for (const { fileName, bytes } of pictures) out.push({ fileName, blob: await ports.blobs.put(bytes, 'application/octet-stream') });
   return out;

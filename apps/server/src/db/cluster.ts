@@ -419,19 +419,3 @@ async function stopPg(dir: string, pid: number, port: number, password: string, 
   }
   return true;
 }
-
-/** call once in the app: drains via `before`, then stops the server if nobody else uses it */
-export function stopOnSignals(db: LocalPg, before: () => Promise<void>) {
-  let busy = false;
-  for (const s of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
-    process.on(s, async () => {
-      if (busy) return;
-      busy = true;
-      try {
-        await before();
-        await db.stop({ ifIdle: true });
-      } finally {
-        process.exit(s === 'SIGINT' ? 130 : s === 'SIGTERM' ? 143 : 129);
-      }
-    });
-}

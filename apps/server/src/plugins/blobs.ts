@@ -14,7 +14,7 @@ import { ServiceError, notFound } from '../store/errors';
 export const MAX_FILE_BYTES = 2 ** 30;
 export const MAX_FILES = 400;
 /** Pixels a side of a picture that becomes a mask. */
-const MOST_GREY_SIDE = 8192;
+const MAX_GREY_SIDE = 8192;
 
 /** Bytes of a request that are cut into pieces: twice the colours of the largest mesh that is painted. */
 export const MAX_PIECES_BYTES = 2 ** 24;
@@ -91,11 +91,11 @@ export function blobs(store: PgBlobStore) {
     async function greyOf(hash: string): Promise<GreyPicture> {
       const bytes = await store.get(hash);
       const { width, height, channels, format, depth } = probeImage(bytes);
-      if (Math.max(width, height) > MOST_GREY_SIDE)
+      if (Math.max(width, height) > MAX_GREY_SIDE)
         throw new ServiceError(
           422,
           'too-large',
-          `A mask has at most ${MOST_GREY_SIDE} pixels a side, this picture has ${width} × ${height}. Make it smaller`,
+          `A mask has at most ${MAX_GREY_SIDE} pixels a side, this picture has ${width} × ${height}. Make it smaller`,
         );
       if (format === 'png' && channels === 1) return { hash, width, height };
       const grey = extractChannel(await nodeCodec.decode(bytes, 'data'), 0);

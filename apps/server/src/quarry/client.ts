@@ -2,11 +2,11 @@ import type { QuarryFiles, QuarryPage } from '@pebble/contracts';
 import { QUARRY_FILES_SCHEMA, QUARRY_PAGE_SCHEMA, shapeProblem } from '@pebble/contracts';
 import { probeImage, sha256 } from '@pebble/formats';
 
-/** What went wrong with the quarry, for people. `passing`: another try may work. */
+/** What went wrong with the quarry, for people. `transient`: another try may work. */
 export class QuarryError extends Error {
   constructor(
     message: string,
-    readonly passing = false,
+    readonly transient = false,
   ) {
     super(message);
     this.name = 'QuarryError';
@@ -67,7 +67,7 @@ export class Quarry {
         if ((await sha256(bytes)) !== file.sha256) throw new QuarryError(`${file.name} is not what the quarry announced`, true);
         return bytes;
       } catch (error) {
-        if (!(error instanceof QuarryError && error.passing)) throw error;
+        if (!(error instanceof QuarryError && error.transient)) throw error;
         if (attempt === TRIES) throw new QuarryError(`${file.name} could not be fetched in ${TRIES} tries: ${error.message}. Try again later`);
         await new Promise((resolve) => setTimeout(resolve, this.pauseMs * 2 ** (attempt - 1)));
       }

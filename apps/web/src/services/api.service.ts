@@ -11,7 +11,7 @@ export class ApiError extends Error {
     this.name = 'ApiError';
   }
   /** Whether the same request may work later. */
-  get passing(): boolean {
+  get transient(): boolean {
     return this.status === 0 || this.status === 502 || this.status === 503 || this.status === 504;
   }
 }

@@ -23,7 +23,7 @@ interface Local {
   body: AnyDocument;
 }
 
-const KEPT = 'pebble-pending-edits';
+const PENDING_KEY = 'pebble-pending-edits';
 const EMPTY: History = { steps: [], undo: null, redo: null };
 
 /**
@@ -67,7 +67,7 @@ export class DocumentsService {
       const list = await this.api.get<StoredDocument[]>('/documents');
       // Something came or went while the answer was on its way: it may be too old to know.
       if (this.comings !== before) return await this.load();
-      const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Record<string, PendingEdit[]>;
+      const kept = JSON.parse(localStorage.getItem(PENDING_KEY) ?? '{}') as Record<string, PendingEdit[]>;
       const known = this.locals();
       const merged = list.map((d): [string, Local] => {
         const here = known.get(d.id);
@@ -80,7 +80,7 @@ export class DocumentsService {
       this.loaded.set(true);
       this.flushAll();
     } catch (error) {
-      if (!(error instanceof ApiError) || !error.passing) this.notices.error(error);
+      if (!(error instanceof ApiError) || !error.transient) this.notices.error(error);
       this.offline.set(true);
       setTimeout(() => void this.load(), 1500);
     }
@@ -161,8 +161,8 @@ export class DocumentsService {
   private put(local: Local): void {
     this.locals.update((m) => new Map(m).set(local.id, local));
     const waiting = [...this.locals().values()].filter((d) => d.pending.length);
-    if (waiting.length) localStorage.setItem(KEPT, JSON.stringify(Object.fromEntries(waiting.map((d) => [d.id, d.pending]))));
-    else localStorage.removeItem(KEPT);
+    if (waiting.length) localStorage.setItem(PENDING_KEY, JSON.stringify(Object.fromEntries(waiting.map((d) => [d.id, d.pending]))));
+    else localStorage.removeItem(PENDING_KEY);
   }
 
   private flushAll(): void {
@@ -190,7 +190,7 @@ export class DocumentsService {
           this.acknowledge(id, edit.opId, version);
         } catch (error) {
           if (!(error instanceof ApiError)) throw error;
-          if (error.passing) {
+          if (error.transient) {
             this.offline.set(true);
             setTimeout(() => void this.flush(id), 1500);
             return;

@@ -22,18 +22,18 @@ export interface LightLook {
   locked: boolean;
 }
 
-const USUAL: LightLook = { sky: 'overcast', turn: 0, exposure: 0, field: 36, mapped: true, shadow: true, relief: 'normal', locked: false };
+const USUAL_LIGHT: LightLook = { sky: 'overcast', turn: 0, exposure: 0, field: 36, mapped: true, shadow: true, relief: 'normal', locked: false };
 const KEY = 'pebble-light';
 
 @Injectable({ providedIn: 'root' })
 export class LightService {
-  readonly look = signal<LightLook>(USUAL);
+  readonly look = signal<LightLook>(USUAL_LIGHT);
   private readonly known = new Map<SkyName, Promise<LightData>>();
 
   constructor() {
     try {
       const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<LightLook>;
-      if (!kept.sky || Object.hasOwn(SKIES, kept.sky)) this.look.set({ ...USUAL, ...kept });
+      if (!kept.sky || Object.hasOwn(SKIES, kept.sky)) this.look.set({ ...USUAL_LIGHT, ...kept });
     } catch {
       // What cannot be read is the usual light.
     }

@@ -124,7 +124,7 @@ describe('textures of a blend', () => {
       await settle();
       return pixels;
     };
-    const sizes = (set: ReturnType<StagePixels['soon']>) => set?.surfaces.map(({ packed, passing }) => (passing ? -packed.size : packed.size));
+    const sizes = (set: ReturnType<StagePixels['soon']>) => set?.surfaces.map(({ packed, transient }) => (transient ? -packed.size : packed.size));
 
     it('are there first for a surface that comes in later, and go when it is whole', async () => {
       const pixels = await begun('s');

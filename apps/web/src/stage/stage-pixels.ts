@@ -11,7 +11,7 @@ const STAGE_SIDE = 1024;
 /** Side of textures that are there sooner. */
 const COARSE_SIDE = 256;
 /** Surfaces of an offer that such are fetched of; twice as many are kept. */
-const MOST_OFFERED = 24;
+const MAX_OFFERED = 24;
 /** Milliseconds that a picture is given to be worked out from them before the machine is kept busy with the whole. */
 const AHEAD_MS = 300;
 /** Memory of the stage's textures past which they are made smaller. */
@@ -112,7 +112,7 @@ export class StagePixels {
   /** Fetches coarse pixels of surfaces that may be chosen, one after another, until one is asked for or others are offered. */
   async offer(offered: Readonly<Record<string, SurfaceDocument>>): Promise<void> {
     const mine = ++this.offers;
-    for (const [id, surface] of Object.entries(offered).slice(0, MOST_OFFERED)) {
+    for (const [id, surface] of Object.entries(offered).slice(0, MAX_OFFERED)) {
       if (mine !== this.offers) return;
       const maps = this.asked.has(id) ? null : coarseOf(stageMaps(surface));
       // What cannot be fetched is said when it is asked for.
@@ -144,7 +144,7 @@ export class StagePixels {
     const newest = () => this.coming.get(id)?.key === key;
     const there = this.compute
       .run('pack', { maps, size: COARSE_SIDE })
-      .then((packed) => newest() && this.keepCoarse(id, { key, packed, passing: true }))
+      .then((packed) => newest() && this.keepCoarse(id, { key, packed, transient: true }))
       .then(
         () => void (newest() && this.coming.delete(id)),
         (error: Error) => {
@@ -162,7 +162,7 @@ export class StagePixels {
     const whole = untracked(this.surfaces);
     this.coarse.update((m) => {
       const others = [...m].filter(([other]) => other !== id && !whole.has(other));
-      return new Map([...others, ...(packed ? [[id, packed] as const] : [])].slice(-2 * MOST_OFFERED));
+      return new Map([...others, ...(packed ? [[id, packed] as const] : [])].slice(-2 * MAX_OFFERED));
     });
   }
   private picture(picture: CuePicture, documents: Readonly<Record<string, SurfaceDocument>>, size: number): void {

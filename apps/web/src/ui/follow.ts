@@ -1,5 +1,5 @@
 /** Pixels of moving before a press is no click any more. */
-const SLACK = 4;
+const CLICK_SLACK_PX = 4;
 
 /** Calls `click` when the pointer is let go where it was pressed. */
 export function clicked(event: PointerEvent, click: () => void): void {
@@ -8,7 +8,7 @@ export function clicked(event: PointerEvent, click: () => void): void {
   follow(
     event,
     (_, __, e) => {
-      far ||= Math.hypot(e.clientX - clientX, e.clientY - clientY) > SLACK;
+      far ||= Math.hypot(e.clientX - clientX, e.clientY - clientY) > CLICK_SLACK_PX;
     },
     (kept) => {
       if (kept && !far) click();

@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, ElementRef, inject, input, signal } from '@angular/core';
 import { follow } from './follow';
 
-const LEAST_TRAY = 44;
-const LEAST_STAGE = 120;
+const MIN_TRAY = 44;
+const MIN_STAGE = 120;
 
 /** Stage above, tray below; the edge between them is dragged, a double-click folds the tray. */
 @Component({
@@ -74,7 +74,7 @@ export class Frame {
 
   height(): number {
     const kept = this.own() ?? Number(localStorage.getItem(`pebble-tray-${this.name()}`) || this.start());
-    return Math.max(LEAST_TRAY, Math.min(kept, this.host.nativeElement.clientHeight - LEAST_STAGE || kept));
+    return Math.max(MIN_TRAY, Math.min(kept, this.host.nativeElement.clientHeight - MIN_STAGE || kept));
   }
 
   private set(height: number): void {

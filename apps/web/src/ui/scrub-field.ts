@@ -3,7 +3,7 @@ import { follow } from './follow';
 import { parseQuantity, showQuantity } from './quantity';
 
 /** Pixels of dragging before a press becomes a scrub. */
-const SLACK = 3;
+const CLICK_SLACK_PX = 3;
 
 /**
  * A number that is dragged sideways, typed, or stepped with arrow keys (Shift ×10, Alt ÷10); double-click resets it.
@@ -108,7 +108,7 @@ export class ScrubField {
     follow(
       event,
       (_, __, e) => {
-        if (!moved && Math.abs(e.clientX - x) < SLACK) return;
+        if (!moved && Math.abs(e.clientX - x) < CLICK_SLACK_PX) return;
         if (!moved) target.setPointerCapture(pointerId);
         moved = true;
         last = this.hold(from + (e.clientX - x) * this.step() * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1));

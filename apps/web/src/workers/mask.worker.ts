@@ -1,7 +1,7 @@
 /// <reference lib="webworker" />
 // The brush on a mask: dabs, what the stage shows of them, and the picture that the document names.
 import type { Image } from '@pebble/core';
-import { MASK_SIDE, MOST_MASK_SIDE, MaskPainter, convertDepth, extractChannel, fitWithin, makeImage, resize } from '@pebble/core';
+import { MASK_SIDE, MAX_MASK_SIDE, MaskPainter, convertDepth, extractChannel, fitWithin, makeImage, resize } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packMask } from '@pebble/stage/textures';
 import { bytesOf, keepPieces } from './blob';
@@ -38,7 +38,7 @@ async function kept(side: number) {
 /** A grey picture of bytes, no larger than what is painted on. */
 async function read(hash: string): Promise<Image> {
   const grey = convertDepth(extractChannel(await webCodec.decode(await bytesOf(hash), 'data'), 0), 8);
-  const { width, height } = fitWithin(grey.width, grey.height, MOST_MASK_SIDE);
+  const { width, height } = fitWithin(grey.width, grey.height, MAX_MASK_SIDE);
   return width < grey.width ? resize(grey, width, height) : grey;
 }
 

@@ -13,7 +13,7 @@ import {
   eyeOf,
   finerTimes,
   islandAt,
-  meanCurvature,
+  meshCurvature,
   numbered,
   openSky,
   placed,
@@ -45,7 +45,7 @@ interface Level {
 }
 
 /** The last ones that were used; a model of a million triangles takes about 150 MB. */
-const KEPT = 3;
+const MAX_REMEMBERED = 3;
 const models = new Map<string, Promise<Model>>();
 const levels = new Map<string, Promise<Level>>();
 
@@ -54,7 +54,7 @@ function remember<T>(memory: Map<string, Promise<T>>, key: string, make: () => P
   memory.delete(key);
   memory.set(key, made);
   made.catch(() => memory.delete(key));
-  if (memory.size > KEPT) memory.delete(memory.keys().next().value as string);
+  if (memory.size > MAX_REMEMBERED) memory.delete(memory.keys().next().value as string);
   return made;
 }
 
@@ -182,7 +182,7 @@ const HANDLERS: Handlers<MeshRequests> = {
   },
   ground: async ({ key, mesh, sky }) => {
     if (sky) taken = { key, mesh: mesh as Mesh, bvh: new Bvh(mesh) };
-    return { result: meanCurvature(mesh as Mesh), transfer: [] };
+    return { result: meshCurvature(mesh as Mesh), transfer: [] };
   },
   sky: async ({ key, range }) => {
     if (taken?.key !== key) throw new Error('Another mesh is being looked at. Open the blend again');

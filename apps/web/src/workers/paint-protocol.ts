@@ -1,4 +1,4 @@
-import type { Brush, BrushPoint, ColourRun, Component, Mesh, Sight, StrokeAim } from '@pebble/core';
+import type { Brush, BrushPoint, ColourRun, Component, Mesh, EyeView, StrokeAim } from '@pebble/core';
 
 /** Colours that were changed and are to be shown. */
 export interface Changed {
@@ -18,7 +18,7 @@ export interface PaintRequests {
   };
   begin: { args: { brush: Brush; channel: Component; aim: StrokeAim }; result: null };
   /** Goes on along points; `reached` is null where none of them lay on the mesh. */
-  stroke: { args: { points: readonly BrushPoint[]; sight: Sight }; result: Changed & { reached: number | null } };
+  stroke: { args: { points: readonly BrushPoint[]; sight: EyeView }; result: Changed & { reached: number | null } };
   end: { args: null; result: Changed };
   lost: { args: null; result: Changed };
   whole: { args: WholeChange; result: Changed };
@@ -27,5 +27,5 @@ export interface PaintRequests {
   /** Takes over tiles that came from elsewhere; null where one is as the specimen came. */
   take: { args: { tiles: readonly (readonly [number, Uint8Array | null])[] }; result: Changed };
   /** How far from the eye the mesh lies there, in metres; null beside it. */
-  away: { args: { x: number; y: number; sight: Sight }; result: number | null };
+  away: { args: { x: number; y: number; sight: EyeView }; result: number | null };
 }

@@ -8,18 +8,6 @@ import { CompileError } from './types';
  * pictures that cues read; they have slots of their own, and the colours of IDs are never mixed.
  */
 export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height' | 'spread' | 'mask' | 'id';
-export const CHANNEL_COMPONENTS: Record<ImageChannel, number> = {
-  baseColor: 3,
-  opacity: 1,
-  normal: 2,
-  roughness: 1,
-  occlusion: 1,
-  metallic: 1,
-  height: 1,
-  spread: 1,
-  mask: 1,
-  id: 3,
-};
 /** The map whose presence decides whether a channel is sampled. */
 export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
   baseColor: 'baseColor',

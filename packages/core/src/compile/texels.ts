@@ -29,7 +29,7 @@ export interface Grid {
 const CORNERS = 4;
 /** Bytes of a source that are copied at most, and bytes behind them that are read with the last. */
 const WINDOW = 1 << 18;
-const SLACK = 64;
+const WINDOW_SLACK = 64;
 /** Copying so many bytes costs as much as a fetch of its own. */
 const BYTES_A_FETCH = 32;
 /** Tables of bytes that are held: sRGB, and some to spare. */
@@ -45,7 +45,7 @@ interface Reading {
 
 export class TexelReader {
   /** Floats that it takes behind `at`: corners, tables, the window. */
-  static floats = (stride: number): number => CORNERS * stride + TABLES * 256 + (WINDOW + SLACK) / 4;
+  static floats = (stride: number): number => CORNERS * stride + TABLES * 256 + (WINDOW + WINDOW_SLACK) / 4;
   private readonly floats: Float32Array;
   private readonly bytes: Uint8Array;
   private readonly corners: number[];

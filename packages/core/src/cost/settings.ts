@@ -44,7 +44,15 @@ export const SETTINGS: Record<SettingKey, { label: string; choices: readonly (st
 export const SETTING_KEYS = Object.keys(SETTINGS) as SettingKey[];
 
 /** What holds where nobody says anything. */
-const USUAL: MapSettings = { wrap: 'repeat', filter: 'trilinear', format: 'RGBA8', mips: true, streaming: true, maxSize: 16384, dropMips: 0 };
+const USUAL_SETTINGS: MapSettings = {
+  wrap: 'repeat',
+  filter: 'trilinear',
+  format: 'RGBA8',
+  mips: true,
+  streaming: true,
+  maxSize: 16384,
+  dropMips: 0,
+};
 
 /** What is said of a map itself: for all targets, and for single ones by the target's id. */
 interface Own {
@@ -56,12 +64,12 @@ interface Own {
 export function settingsOf(role: Role, map: Own, target: TargetDocument, targetId: string): Resolved {
   const byTarget: Partial<MapSettings> = { format: target.formats[role], maxSize: target.maxSize, dropMips: target.dropMips };
   const layers: [Origin, Partial<MapSettings>][] = [
-    ['usual', USUAL],
+    ['usual', USUAL_SETTINGS],
     ['target', byTarget],
     ['map', map.settings ?? {}],
     ['here', map.overrides?.[targetId] ?? {}],
   ];
-  const values = { ...USUAL };
+  const values = { ...USUAL_SETTINGS };
   const from = Object.fromEntries(SETTING_KEYS.map((k) => [k, 'usual'])) as Record<SettingKey, Origin>;
   for (const [origin, layer] of layers) {
     Object.assign(values, layer);

@@ -3,7 +3,7 @@ import { fullScale, makeImage } from '../image';
 import { makeRandom } from '../noise';
 import { seamError } from '../recognise';
 import { normalsFromHeight } from '../surface';
-import { heightFromNormals, horizonOcclusion, meanCurvature } from './relief';
+import { heightFromNormals, horizonOcclusion, reliefCurvature } from './relief';
 import type { Step, StepKind } from './index';
 import { STEPS, STEP_KINDS, derive, valuesOf } from './index';
 
@@ -119,8 +119,8 @@ describe('what a height says of its surroundings', () => {
         [20, -14],
       ]) {
         const at = (n / 2 + dy) * n + n / 2 + dx;
-        expect(meanCurvature(cap(r, false), n, n, 0.001, 0)[at] * r).toBeCloseTo(1, 1.5);
-        expect(meanCurvature(cap(r, true), n, n, 0.001, 0)[at] * 2 * r).toBeCloseTo(1, 1.5);
+        expect(reliefCurvature(cap(r, false), n, n, 0.001, 0)[at] * r).toBeCloseTo(1, 1.5);
+        expect(reliefCurvature(cap(r, true), n, n, 0.001, 0)[at] * 2 * r).toBeCloseTo(1, 1.5);
       }
   });
   it('stores curvature about one half, and cavities dark', () => {

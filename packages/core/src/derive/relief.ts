@@ -140,7 +140,7 @@ export function horizonOcclusion(
  * Mean curvature (κ₁ + κ₂)/2 in 1/m of a tileable height field, positive where it bulges, after a mean over `radiusM`
  * (0 takes every texel as it is). Source: do Carmo, Differential Geometry of Curves and Surfaces, 3-3.
  */
-export function meanCurvature(heightM: Float32Array, width: number, height: number, texelM: number, radiusM: number): Float32Array {
+export function reliefCurvature(heightM: Float32Array, width: number, height: number, texelM: number, radiusM: number): Float32Array {
   const r = Math.min(Math.round(radiusM / texelM), Math.floor((Math.min(width, height) - 1) / 2));
   const z = r > 0 ? boxBlur(heightM, width, height, r) : heightM;
   const out = new Float32Array(z.length);

@@ -1,7 +1,7 @@
 import type { SurfaceFacts } from '../surface';
 import type { Field } from './field';
 import { alphaOf, eachTexel, eachValue, grey, plane } from './field';
-import { heightFromNormals, horizonOcclusion, meanCurvature } from './relief';
+import { heightFromNormals, horizonOcclusion, reliefCurvature } from './relief';
 import { bleedColour, repairBorder, unitLength } from './repair';
 import { boxBlur, normalsFromHeight } from '../surface';
 import { linearToSrgb, srgbToLinear } from '../image';
@@ -210,7 +210,7 @@ export const STEPS = {
       const { heightM, texelM } = metres(f, context);
       return grey(
         f,
-        meanCurvature(heightM, f.width, f.height, texelM, radiusM).map((k) => unit(0.5 + (0.5 * k) / range)),
+        reliefCurvature(heightM, f.width, f.height, texelM, radiusM).map((k) => unit(0.5 + (0.5 * k) / range)),
       );
     },
   },

@@ -5,7 +5,7 @@ import type { MeshHit } from './pick';
 /** Triangles a leaf holds at most. */
 const LEAF = 4;
 /** Shares of a triangle's corners by which a ray may miss it, so that none slips through between two. */
-const SLACK = 1e-7;
+const EDGE_SLACK = 1e-7;
 /** Stands in for a direction of 0 along an axis. */
 const EDGE = 1e-30;
 
@@ -170,10 +170,10 @@ export class Bvh {
     if (Math.abs(det) < 1e-20 || det < least) return null;
     const [tx, ty, tz] = [ox - ax, oy - ay, oz - az];
     const u = (tx * px + ty * py + tz * pz) / det;
-    if (u < -SLACK || u > 1 + SLACK) return null;
+    if (u < -EDGE_SLACK || u > 1 + EDGE_SLACK) return null;
     const [qx, qy, qz] = [ty * ez - tz * ey, tz * ex - tx * ez, tx * ey - ty * ex];
     const w = (dx * qx + dy * qy + dz * qz) / det;
-    if (w < -SLACK || u + w > 1 + SLACK) return null;
+    if (w < -EDGE_SLACK || u + w > 1 + EDGE_SLACK) return null;
     const away = (fx * qx + fy * qy + fz * qz) / det;
     return away > 0 ? { u, v: w, away } : null;
   }

@@ -1,4 +1,4 @@
-import { Bvh, makeSpecimen, meanCurvature, numbered, openSky, spreadOver, withMeshFacts } from '../index';
+import { Bvh, makeSpecimen, meshCurvature, numbered, openSky, spreadOver, withMeshFacts } from '../index';
 import type { Mesh } from '../index';
 import { grid, merged } from './mesh';
 
@@ -25,7 +25,7 @@ const sky = (mesh: Mesh, at: Mesh = mesh, rays = 1024) => {
 describe('the bend of a mesh', () => {
   it('is 1/r on a sphere and 1/2r on a cylinder, however long its faces, within 3 %', () => {
     const ball = sphere(0.4);
-    const h = meanCurvature(ball);
+    const h = meshCurvature(ball);
     for (let i = 0; i < h.length; i++) if (Math.abs(ball.position[i * 3 + 1]) < 0.3) expect(Math.abs(h[i] * 0.4 - 1)).toBeLessThan(0.03);
     for (const rows of [4, 40]) {
       const pipe = grid(
@@ -34,7 +34,7 @@ describe('the bend of a mesh', () => {
         (s, t) => ({ p: [-0.25 * Math.cos(2 * Math.PI * s), 1 - t, 0.25 * Math.sin(2 * Math.PI * s)], uv: [s, t] }),
         nothing,
       );
-      meanCurvature(pipe).forEach((k, i) => {
+      meshCurvature(pipe).forEach((k, i) => {
         // The rims are open and say nothing.
         const rim = pipe.position[i * 3 + 1] < 1e-6 || pipe.position[i * 3 + 1] > 1 - 1e-6;
         if (rim) expect(k).toBe(0);
@@ -45,9 +45,9 @@ describe('the bend of a mesh', () => {
   it('is negative in hollows and 0 on a plane', () => {
     const bowl = sphere(0.4);
     const inside: Mesh = { ...bowl, normal: bowl.normal.map((v) => -v), index: bowl.index.slice().reverse() };
-    const h = meanCurvature(inside);
+    const h = meshCurvature(inside);
     expect(h[24 * 12 + 49]).toBeLessThan(-2.3);
-    expect(Math.max(...meanCurvature(floor(1)).map(Math.abs))).toBeLessThan(1e-6);
+    expect(Math.max(...meshCurvature(floor(1)).map(Math.abs))).toBeLessThan(1e-6);
   });
 });
 

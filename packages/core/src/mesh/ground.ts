@@ -49,7 +49,7 @@ export const withMeshFacts = (mesh: Mesh, curvature: Float32Array | null, occlus
  * angles opposite its edges; vertices at one place count as one. 0 on open rims. Source: Meyer, Desbrun, Schröder & Barr,
  * "Discrete Differential-Geometry Operators for Triangulated 2-Manifolds", 2002, with a third of each triangle as area.
  */
-export function meanCurvature({ position, normal, index }: Mesh): Float32Array {
+export function meshCurvature({ position, normal, index }: Mesh): Float32Array {
   const count = position.length / 3;
   // Where charts meet, vertices of one place may differ by the last bits.
   const { lo, hi } = boundsOf({ position });

@@ -12,7 +12,7 @@ export interface MeshHit {
 }
 
 /** Shares by which a ray may miss a triangle, so that none slips through between two. */
-const SLACK = 1e-7;
+const EDGE_SLACK = 1e-7;
 
 /** The first place that a ray meets from the front; null when it meets none. Source: Möller & Trumbore 1997. */
 export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, origin: Vector, direction: Vector): MeshHit | null {
@@ -28,10 +28,10 @@ export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, 
     if (det < 1e-20) continue;
     const o = subtract(origin, a);
     const u = (o[0] * p[0] + o[1] * p[1] + o[2] * p[2]) / det;
-    if (u < -SLACK || u > 1 + SLACK) continue;
+    if (u < -EDGE_SLACK || u > 1 + EDGE_SLACK) continue;
     const q = cross(o, e);
     const v = (dx * q[0] + dy * q[1] + dz * q[2]) / det;
-    if (v < -SLACK || u + v > 1 + SLACK) continue;
+    if (v < -EDGE_SLACK || u + v > 1 + EDGE_SLACK) continue;
     const away = (f[0] * q[0] + f[1] * q[1] + f[2] * q[2]) / det;
     if (away > 0 && (!found || away < found.away)) found = { triangle: t / 3, shares: [1 - u - v, u, v], away };
   }

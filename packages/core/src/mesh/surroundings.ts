@@ -8,8 +8,8 @@ import { specimenColour } from './specimens';
 
 /** What is looked up by texture coordinate: all that a mesh carries but the coordinate itself. */
 type Carried = Exclude<MeshInput, 'texcoord'>;
-const CARRIED = MESH_INPUTS.filter((name): name is Carried => name !== 'texcoord');
-const inputsBy = (of: (name: Carried) => Float32Array) => Object.fromEntries(CARRIED.map((name) => [name, of(name)])) as InputPlanes<Carried>;
+const CARRIED_INPUTS = MESH_INPUTS.filter((name): name is Carried => name !== 'texcoord');
+const inputsBy = (of: (name: Carried) => Float32Array) => Object.fromEntries(CARRIED_INPUTS.map((name) => [name, of(name)])) as InputPlanes<Carried>;
 
 /** What is known of places of texture space, given as pairs of coordinates. */
 export interface Ground {
@@ -36,7 +36,7 @@ const flatColours = new WeakMap<Float32Array, Float32Array>();
 export const FLAT_GROUND: Ground = { along: (texcoord) => inputsBy((name) => planeCarries(name, texcoord)), alongOne: planeCarries };
 
 /** What is not the same all over a plane. */
-const PLACED = CARRIED.filter((name) => name === 'geomcolor' || inputFacts(name).flat === 'texcoord');
+const PLACED = CARRIED_INPUTS.filter((name) => name === 'geomcolor' || inputFacts(name).flat === 'texcoord');
 
 /** Extents to every side of the first one that are looked up, and texels an extent. */
 const REACH = 1;

@@ -56,7 +56,7 @@ export interface UvLayout {
 /** Side of the grid on which covering is counted. Islands closer than a sample are not told apart. */
 const GRID = 1024;
 /** How far over the border of the tile counts as rounding. */
-const SLACK = 1e-4;
+const TILE_SLACK = 1e-4;
 /** Share of the smaller of two islands that has to be covered for them to be stacked, and how far their sizes may differ. */
 const STACKED = { cover: 0.9, size: 0.1 };
 
@@ -150,8 +150,8 @@ function judge(islands: UvIsland[], islandOf: Int32Array, signed: Float64Array):
   for (const [i, island] of islands.entries()) {
     // Counter-clockwise from outside, with v down, gives a negative area.
     island.flipped = sum[i] > 0;
-    island.outside = Math.min(...island.lo) < -SLACK || Math.max(...island.hi) > 1 + SLACK;
-    island.repeats = island.hi.some((v, c) => v - island.lo[c] > 1 + 2 * SLACK);
+    island.outside = Math.min(...island.lo) < -TILE_SLACK || Math.max(...island.hi) > 1 + TILE_SLACK;
+    island.repeats = island.hi.some((v, c) => v - island.lo[c] > 1 + 2 * TILE_SLACK);
     island.density = island.areaM2 > 0 ? Math.sqrt(island.area / island.areaM2) : NaN;
   }
 }
@@ -200,7 +200,7 @@ function covering(
 /** Where a coordinate falls in its tile; the border of a tile rounds down to it. */
 const wrap = (v: number): number => {
   const inside = v - Math.floor(v);
-  return inside > 1 - SLACK ? 0 : inside;
+  return inside > 1 - TILE_SLACK ? 0 : inside;
 };
 
 function overlapsOf(pairs: ReadonlyMap<number, number>, islands: readonly UvIsland[], samples: Uint32Array): UvOverlap[] {

@@ -17,7 +17,7 @@ export class LayoutError extends Error {
  * a number from 0 to 1. At least one channel must be given.
  * @throws LayoutError with the place of the mistake.
  */
-export function parseLayout(text: string): RecipeFile['channels'] {
+export function parseChannelLayout(text: string): RecipeFile['channels'] {
   const channels: RecipeFile['channels'] = {};
   let at = 0;
   for (const part of text.split(',')) {

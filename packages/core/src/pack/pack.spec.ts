@@ -1,6 +1,6 @@
 import * as fc from 'fast-check';
 import type { LayoutError } from '../index';
-import { PackError, collisions, fillTemplate, makeImage, nameProblem, nameSlug, packChannels, parseLayout, templateProblem } from '../index';
+import { PackError, collisions, fillTemplate, makeImage, nameProblem, nameSlug, packChannels, parseChannelLayout, templateProblem } from '../index';
 
 const grey = (depth: 8 | 16, values: number[]) =>
   makeImage({ width: values.length, height: 1, channels: 1, depth, data: depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values) });
@@ -12,8 +12,8 @@ describe('packing channels', () => {
     fc.assert(
       fc.property(bytes, bytes, (o, r) => {
         const maps = { occlusion: grey(8, o), roughness: grey(8, r) };
-        const packed = packChannels(parseLayout('r=occlusion,g=1-roughness,b=0.5'), maps, to(8));
-        const back = packChannels(parseLayout('r=1-mask.g'), { mask: packed }, to(8));
+        const packed = packChannels(parseChannelLayout('r=occlusion,g=1-roughness,b=0.5'), maps, to(8));
+        const back = packChannels(parseChannelLayout('r=1-mask.g'), { mask: packed }, to(8));
         expect([0, 1, 2, 3].map((i) => packed.data[i * 3])).toEqual(o);
         expect([...back.data]).toEqual(r);
         expect(packed.data[2]).toBe(128);
@@ -32,37 +32,37 @@ describe('packing channels', () => {
           const v = all[(i % 3) * n + Math.floor(i / 3)];
           return flips[i % 3] ? 255 - v : v;
         });
-        expect([...packChannels(parseLayout(text), maps, to(8, n)).data]).toEqual(wanted);
+        expect([...packChannels(parseChannelLayout(text), maps, to(8, n)).data]).toEqual(wanted);
       }),
     );
   });
   it('rounds 16-bit maps to the nearest byte', () => {
     fc.assert(
       fc.property(fc.array(fc.integer({ min: 0, max: 65535 }), { minLength: 4, maxLength: 4 }), (h) => {
-        expect([...packChannels(parseLayout('r=height'), { height: grey(16, h) }, to(8)).data]).toEqual(h.map((v) => Math.round(v / 257)));
-        expect([...packChannels(parseLayout('r=height'), { height: grey(16, h) }, to(16)).data]).toEqual(h);
+        expect([...packChannels(parseChannelLayout('r=height'), { height: grey(16, h) }, to(8)).data]).toEqual(h.map((v) => Math.round(v / 257)));
+        expect([...packChannels(parseChannelLayout('r=height'), { height: grey(16, h) }, to(16)).data]).toEqual(h);
       }),
     );
   });
   it('gives alpha 1 only when it is routed, and one channel when only red is', () => {
     const maps = { roughness: grey(8, [1, 2, 3, 4]) };
-    expect(packChannels(parseLayout('r=roughness'), maps, to(8)).channels).toBe(1);
-    expect(packChannels(parseLayout('g=roughness'), maps, to(8)).channels).toBe(3);
-    const four = packChannels(parseLayout('r=roughness,a=roughness'), maps, to(8));
+    expect(packChannels(parseChannelLayout('r=roughness'), maps, to(8)).channels).toBe(1);
+    expect(packChannels(parseChannelLayout('g=roughness'), maps, to(8)).channels).toBe(3);
+    const four = packChannels(parseChannelLayout('r=roughness,a=roughness'), maps, to(8));
     expect([...four.data.subarray(0, 4)]).toEqual([1, 0, 0, 1]);
   });
   it('resizes what has another size', () => {
-    expect([...packChannels(parseLayout('r=roughness'), { roughness: grey(8, [10, 20, 30, 40]) }, to(8, 2)).data]).toEqual([15, 35]);
+    expect([...packChannels(parseChannelLayout('r=roughness'), { roughness: grey(8, [10, 20, 30, 40]) }, to(8, 2)).data]).toEqual([15, 35]);
   });
   it('names the role or the channel that is missing', () => {
-    expect(() => packChannels(parseLayout('r=metallic'), {}, to(8))).toThrowError(PackError, /metallic/);
-    expect(() => packChannels(parseLayout('r=roughness.g'), { roughness: grey(8, [1, 1, 1, 1]) }, to(8))).toThrowError(PackError, /no g/);
+    expect(() => packChannels(parseChannelLayout('r=metallic'), {}, to(8))).toThrowError(PackError, /metallic/);
+    expect(() => packChannels(parseChannelLayout('r=roughness.g'), { roughness: grey(8, [1, 1, 1, 1]) }, to(8))).toThrowError(PackError, /no g/);
     expect(() => packChannels({}, {}, to(8))).toThrowError(PackError);
   });
   it('marks a file as colour only when colour comes in untouched', () => {
     const maps = { baseColor: makeImage({ width: 4, height: 1, channels: 3, colourSpace: 'srgb' }), roughness: grey(8, [0, 0, 0, 0]) };
-    expect(packChannels(parseLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b,a=roughness'), maps, to(8)).colourSpace).toBe('srgb');
-    expect(packChannels(parseLayout('r=baseColor.g,g=baseColor.g,b=baseColor.b'), maps, to(8)).colourSpace).toBe('data');
+    expect(packChannels(parseChannelLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b,a=roughness'), maps, to(8)).colourSpace).toBe('srgb');
+    expect(packChannels(parseChannelLayout('r=baseColor.g,g=baseColor.g,b=baseColor.b'), maps, to(8)).colourSpace).toBe('data');
   });
 });
 
@@ -70,7 +70,7 @@ describe('layouts as text', () => {
   it('say exactly where they go wrong', () => {
     const at = (text: string) => {
       try {
-        parseLayout(text);
+        parseChannelLayout(text);
         return null;
       } catch (e) {
         return [(e as LayoutError).at, (e as Error).message];
@@ -82,7 +82,7 @@ describe('layouts as text', () => {
     expect(at('r=normal.z')).not.toBeNull();
     expect(at('r=1,r=0')).not.toBeNull();
     expect(at('')).not.toBeNull();
-    expect(parseLayout(' r = 1-gloss.b , a=0 ')).toEqual({
+    expect(parseChannelLayout(' r = 1-gloss.b , a=0 ')).toEqual({
       r: { from: 'map', role: 'gloss', channel: 2, invert: true },
       a: { from: 'constant', value: 0 },
     });

@@ -13,7 +13,7 @@ export interface BrushPoint {
   pressure: number;
 }
 /** From where the picture is seen. */
-export interface Sight {
+export interface EyeView {
   eye: Orbit;
   /** Width over height. */
   aspect: number;
@@ -22,10 +22,10 @@ export interface Sight {
 /** Shares of a radius between two dabs. */
 const SPACING = 0.25;
 /** Dabs between two reports of the pointer at most: a leap over a gap is no stroke. */
-const MOST_BETWEEN = 256;
+const MAX_BETWEEN = 256;
 
 /** Into how many steps a way in metres is cut, a dab at the end of each. */
-export const dabsBetween = (way: number, { radiusM }: Brush): number => Math.min(MOST_BETWEEN, Math.ceil(way / (radiusM * SPACING)));
+export const dabsBetween = (way: number, { radiusM }: Brush): number => Math.min(MAX_BETWEEN, Math.ceil(way / (radiusM * SPACING)));
 
 /** A stroke along the pointer's way over the picture of a mesh. */
 export class Brushing {
@@ -42,7 +42,7 @@ export class Brushing {
   }
 
   /** Goes on to a point. Gives how many places its dab reached; null beside the mesh. */
-  to(point: BrushPoint, sight: Sight): number | null {
+  to(point: BrushPoint, sight: EyeView): number | null {
     const found = placeSeen(this.tree, sight, point.x, point.y);
     if (!found) {
       this.last = null;
@@ -65,7 +65,7 @@ export class Brushing {
 }
 
 /** What is seen at a place of the picture; null beside the mesh. */
-export function placeSeen(tree: Bvh, { eye, aspect }: Sight, x: number, y: number): MeshHit | null {
+export function placeSeen(tree: Bvh, { eye, aspect }: EyeView, x: number, y: number): MeshHit | null {
   const [ox, oy, oz] = eyeOf(eye);
   return tree.first([ox, oy, oz], rayThrough(eye, aspect, x, y));
 }

@@ -3,7 +3,7 @@ import { mapInputs, settle } from '../geometry';
 import type { Mesh } from '../mesh/mesh';
 
 /** Times a mesh is made finer at most. */
-export const MOST_FINER = 3;
+export const MAX_FINER = 3;
 /** Bytes a vertex takes as the stage and glTF keep it: position, normal, tangent, coordinate, colour. */
 export const VERTEX_BYTES = 12 + 12 + 16 + 8 + 4;
 

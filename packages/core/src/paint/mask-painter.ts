@@ -6,7 +6,7 @@ import { toBytes } from './tiles';
 
 /** Pixels a side of a mask that is begun here, and of the largest that is painted on. */
 export const MASK_SIDE = 1024;
-export const MOST_MASK_SIDE = 2048;
+export const MAX_MASK_SIDE = 2048;
 /** Share of the radius over which smoothing looks around. */
 const AROUND = 0.25;
 const NOISE_OCTAVES = 2;

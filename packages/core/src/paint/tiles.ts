@@ -1,7 +1,7 @@
 /** Vertices a tile of colours holds; the last one of a mesh may hold fewer. */
 export const TILE_VERTICES = 4096;
 /** Vertices up to which a mesh is painted. */
-export const MOST_PAINTED = 2 ** 21;
+export const MAX_PAINTED = 2 ** 21;
 
 export const tileCount = (vertices: number): number => Math.ceil(vertices / TILE_VERTICES);
 /** First and last + 1 of the vertices of a tile. */

@@ -125,7 +125,7 @@ export const contentOfRole = (role: Role): Content =>
   role === 'normal' ? 'normal' : role === 'id' ? 'id' : role === 'position' || ROLE_FACTS[role].components === 3 ? 'colour' : 'grey';
 
 /** Roles that each kind of content stands for when nothing else is known. */
-const USUAL: Record<Content, { role: Role | null; confidence: number }> = {
+const USUAL_ROLES: Record<Content, { role: Role | null; confidence: number }> = {
   colour: { role: 'baseColor', confidence: 0.9 },
   normal: { role: 'normal', confidence: 0.98 },
   packed: { role: null, confidence: 0.8 },
@@ -144,7 +144,7 @@ export function judge(clues: FileClues, measured: Measured, grey?: { role: Role;
   const read = clues.fileName ? readName(clues.fileName) : null;
   const name = clues.role ? { role: clues.role, normalDirection: read?.normalDirection ?? null } : read;
   const findings: Finding[] = [];
-  const usual = content === 'grey' ? (grey ?? greyAlone(measured)) : USUAL[content];
+  const usual = content === 'grey' ? (grey ?? greyAlone(measured)) : USUAL_ROLES[content];
   let role = usual.role;
   let confidence = usual.confidence * contentConfidence;
   if (name?.role) {

@@ -3,7 +3,7 @@ import type { Model } from '@pebble/core';
 import { FormatError } from '../codec';
 
 /** A picture that a mesh file carries or names, and what its materials use it for. */
-export interface MeshPicture {
+export interface EmbeddedPicture {
   /** Told by slot and use, as in `stone_basecolor.png`. */
   fileName: string;
   bytes: Uint8Array;
@@ -36,7 +36,7 @@ export class MeshNotes {
 
 export interface MeshFile {
   model: Model;
-  pictures: MeshPicture[];
+  pictures: EmbeddedPicture[];
   notes: MeshNote[];
 }
 

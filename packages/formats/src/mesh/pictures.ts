@@ -1,7 +1,7 @@
 // Pictures that a glTF document's materials use, under names that say slot and use.
 import { Members, dataOf, whole } from './check';
 import type { Json } from './container';
-import type { MeshNotes, MeshPicture, Siblings } from './kinds';
+import type { MeshNotes, EmbeddedPicture, Siblings } from './kinds';
 import { plainName } from './kinds';
 
 /** Names of slots: those of the materials, told apart where two are the same. */
@@ -35,12 +35,12 @@ export async function picturesOf(
   slots: readonly string[],
   siblings: Siblings,
   notes: MeshNotes,
-): Promise<MeshPicture[]> {
+): Promise<EmbeddedPicture[]> {
   const members = new Members(json);
   const textures = members.list('textures');
   const images = members.list('images');
   const views = members.list('bufferViews');
-  const out: MeshPicture[] = [];
+  const out: EmbeddedPicture[] = [];
   const taken = new Set<number>();
   for (const [m, material] of members.list('materials').entries())
     for (const { at, word } of USES) {

@@ -4,7 +4,17 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
 import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
-import { OUTPUT_CHANNELS, ROLE_FACTS, inOrder, isColourFile, nameSlug, parseLayout, placeName, templateProblem, textureBytes } from '@pebble/core';
+import {
+  OUTPUT_CHANNELS,
+  ROLE_FACTS,
+  inOrder,
+  isColourFile,
+  nameSlug,
+  parseChannelLayout,
+  placeName,
+  templateProblem,
+  textureBytes,
+} from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
 import { libraryOf, planRecipe, surfacesBehind } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
@@ -28,7 +38,7 @@ const FRESH: RecipeDocument = {
   template: '{set}_{file}',
   size: 1024,
   sources: {},
-  files: { orm: { order: 1, label: 'orm', depth: 8, channels: parseLayout('r=occlusion,g=roughness,b=metallic') } },
+  files: { orm: { order: 1, label: 'orm', depth: 8, channels: parseChannelLayout('r=occlusion,g=roughness,b=metallic') } },
 };
 
 /** Output files, the routing grid that feeds their channels, and the zip. */

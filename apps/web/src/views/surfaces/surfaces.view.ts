@@ -26,7 +26,7 @@ import { MapStrip } from './map-strip';
 import type { Mend } from './mends';
 import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
 import { QuarrySheet } from './quarry';
-import { SlotTrial } from './slot';
+import { SlotTrial } from './slot-trial';
 import { SpecimenModel } from './specimen/specimen-model';
 import { SpecimenPage } from './specimen/specimen-page';
 import { SpecimenTray } from './specimen/specimen-tray';

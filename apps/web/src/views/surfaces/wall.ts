@@ -42,7 +42,7 @@ export function stoneOfSpecimen(id: string, { name, thumbnail, parts, notes }: S
   return { id, name, thumbnail, dots: 0, doubtful: notes.length > 0, about: notes.join(' '), text };
 }
 
-const LEAST_WIDTH = 216;
+const MIN_WIDTH = 216;
 const PADDING = 24;
 /** Height of a row of pebbles: pebble, name, dots. */
 export const ROW = 186;
@@ -72,7 +72,7 @@ export class Wall {
   private readonly width = signal(1200);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   private readonly viewport = viewChild<CdkVirtualScrollViewport>('viewport');
-  readonly columns = computed(() => Math.max(1, Math.floor((this.width() - 2 * PADDING) / LEAST_WIDTH)));
+  readonly columns = computed(() => Math.max(1, Math.floor((this.width() - 2 * PADDING) / MIN_WIDTH)));
   readonly rows = computed(() => {
     const places: Place[] = [...this.stones().map((stone) => ({ id: stone.id, stone })), ...this.making().map((job) => ({ id: job.id, job }))];
     const n = this.columns();

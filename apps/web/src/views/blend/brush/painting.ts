@@ -1,9 +1,9 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { Brush, BrushPoint, ColourRun, Component, PaintedVertices, Sight, StrokeAim } from '@pebble/core';
+import type { Brush, BrushPoint, ColourRun, Component, PaintedVertices, EyeView, StrokeAim } from '@pebble/core';
 import {
   DEFAULT_BRUSH,
-  MOST_FINER,
-  MOST_PAINTED,
+  MAX_FINER,
+  MAX_PAINTED,
   VERTEX_BYTES,
   fedBy,
   finerFor,
@@ -129,11 +129,11 @@ export class Painting {
     const times = finerFor(radiusM, spacingM);
     const reach = reachedBy(radiusM, spacingM);
     const edges = this.edges();
-    const room = MOST_FINER - (this.entry()?.finer ?? 0);
+    const room = MAX_FINER - (this.entry()?.finer ?? 0);
     if (!times) return { enough: true, say: `about ${Math.round(reach).toLocaleString('en')} vertices in a dab`, price: null };
     const say = `about ${reach < 1 ? 'no' : Math.round(reach)} ${Math.round(reach) === 1 ? 'vertex' : 'vertices'} in a dab: too few`;
     const next = count + (edges ?? 0);
-    const can = room > 0 && edges !== null && next <= MOST_PAINTED;
+    const can = room > 0 && edges !== null && next <= MAX_PAINTED;
     const price = can
       ? `${count.toLocaleString('en')} → ${next.toLocaleString('en')} vertices, +${(((edges ?? 0) * VERTEX_BYTES) / 2 ** 20).toFixed(2)} MiB`
       : null;
@@ -190,7 +190,7 @@ export class Painting {
   }
 
   /** The pointer hovers over the picture. */
-  async hover(point: { x: number; y: number }, sight: Sight): Promise<void> {
+  async hover(point: { x: number; y: number }, sight: EyeView): Promise<void> {
     if (this.asking || this.waiting() || !this.on()) return;
     this.asking = true;
     this.away.set(await this.brushWorker.run('away', { ...point, sight }).catch(() => null));
@@ -202,7 +202,12 @@ export class Painting {
    * A press on the picture of the specimen: a stroke where it lies on the mesh, `turn` beside it.
    * @param place of an event, in shares of the picture
    */
-  press(event: PointerEvent, sight: () => Sight, place: (e: PointerEvent) => { x: number; y: number }, turn: (dx: number, dy: number) => void): void {
+  press(
+    event: PointerEvent,
+    sight: () => EyeView,
+    place: (e: PointerEvent) => { x: number; y: number },
+    turn: (dx: number, dy: number) => void,
+  ): void {
     if (this.waiting()) return;
     const points: BrushPoint[] = [{ ...place(event), pressure: pressureOf(event) }];
     let doing: Doing = event.button === 0 ? 'asking' : 'turning';
@@ -242,8 +247,8 @@ export class Painting {
         for (const one of samplesOf(e)) points.push({ ...place(one), pressure: pressureOf(one) });
         this.trying(work());
       },
-      (let_go) => {
-        ended = let_go;
+      (released) => {
+        ended = released;
         if (doing !== 'turning') this.trying(work());
       },
     );
@@ -251,7 +256,7 @@ export class Painting {
   private trying = (work: Promise<void>): void => void work.catch((error: unknown) => this.notices.error(error));
 
   /** One dab in the middle of the picture, for the keyboard. */
-  async dab(sight: Sight): Promise<void> {
+  async dab(sight: EyeView): Promise<void> {
     if (this.waiting()) return;
     const aim = this.erasing() ? 'erase' : this.aim();
     void this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
