@@ -145,7 +145,7 @@ describe('work on a specimen', () => {
   it('the brush asks for a finer mesh when the brush is too small, says the price, and keeps what was painted', async () => {
     await sizeOfBrush('3cm');
     await page.waitForSelector('.density.amiss');
-    expect(await page.locator('.density .tag').innerText()).toMatch(/9,409 → 37,249 vertices, \+1\.38 MiB/);
+    expect(await page.locator('.density .tag').innerText()).toMatch(/9,409 → 37,249 vertices, \+1\.45 MB/);
     await page.getByRole('button', { name: 'make it finer' }).click();
     await until(async () => (await painted())?.finer === 1);
     expect((await painted())?.vertices).toBe(37_249);

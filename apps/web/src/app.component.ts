@@ -10,6 +10,7 @@ import { JobsService } from './services/jobs.service';
 import { WorkbenchService } from './services/workbench.service';
 import { Icon } from './ui/icon';
 import { useKeys } from './ui/keys';
+import { MB } from './ui/bytes';
 
 /** The frame of all views: project, course, meter, undo, save state. */
 @Component({
@@ -40,7 +41,7 @@ export class AppComponent {
     const target = this.target();
     if (!meter) return [];
     const bar = (text: string, share: number) => ({ text, share: Math.min(1, share), over: share > 1 });
-    const mb = (bytes: number) => (bytes / 2 ** 20).toFixed(bytes < 10 * 2 ** 20 ? 1 : 0);
+    const mb = (bytes: number) => (bytes / MB).toFixed(bytes < 10 * MB ? 1 : 0);
     return [
       bar(`${meter.samples}/${target.samples} samples`, meter.samples / target.samples),
       bar(`${meter.operations}/${target.operations} ops`, meter.operations / target.operations),

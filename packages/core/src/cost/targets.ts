@@ -26,7 +26,7 @@ export const formatsBy = (colour: BlockFormat, normal: BlockFormat, grey: BlockF
   >;
 
 const target = (over: Omit<TargetDocument, 'kind' | 'version'>): TargetDocument => ({ kind: 'target', version: 1, ...over });
-const MB = 2 ** 20;
+const MB = 1e6;
 
 /** The four made-up devices that every project starts with. */
 export const TARGETS = {

@@ -7,6 +7,7 @@ import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { AssetModel } from '../../stage/asset-model';
 import { BlendModel } from './blend-model';
+import { bytesText } from '../../ui/bytes';
 
 /** What squares are told by among things that have ids. */
 const SQUARE = 'square:';
@@ -127,7 +128,7 @@ export class BakeCard {
     const extentM = this.model.blend()?.extentM ?? 1;
     const side = this.size();
     const bytes = (['colour', 'shape', 'height', 'rare'] as const).reduce((sum, unit) => sum + textureBytes(side, side, PACKED_FORMATS[unit]), 0);
-    const memory = `${(bytes / 2 ** 20).toFixed(1)} MB at runtime`;
+    const memory = `${bytesText(bytes)} at runtime`;
     const square = this.square();
     if (!square) return `One texture without repetition, ${memory}.`;
     const once = square.place ? ` Where the mesh repeats it or turns elsewhere it looks otherwise.` : '';

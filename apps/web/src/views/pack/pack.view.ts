@@ -29,6 +29,7 @@ import { Picture } from '../../ui/picture';
 import type { FilePreview } from '../../workers/protocol';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
+import { bytesText } from '../../ui/bytes';
 
 const PREVIEW = 256;
 const FRESH: RecipeDocument = {
@@ -184,7 +185,7 @@ export class PackView {
     return preview ? Math.round(preview.bytes * (file.width / preview.size) ** 2) : file.rawBytes;
   }
   runtimeBytes = (f: PlannedFile): number => textureBytes(f.width, f.height, f.channels === 1 ? 'BC4' : 'BC7');
-  size = (bytes: number): string => (bytes >= 2 ** 20 ? `${(bytes / 2 ** 20).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`);
+  readonly size = bytesText;
   kind = (file: RecipeFile): string => {
     const source = this.source();
     return source?.kind === 'surface' || source?.kind === 'blend'

@@ -8,6 +8,7 @@ import { WorkbenchService } from '../../services/workbench.service';
 import type { KeptRow, Shown, SortKey } from './kept';
 import { CHOICES, keptRows, parseChoice, putSetting, settingText } from './kept';
 import { TargetCard } from './target-card';
+import { bytesText } from '../../ui/bytes';
 
 const ORIGIN: Record<Origin, string> = { usual: 'usual', target: 'of the target', map: 'of this map, for all targets', here: 'of this map, here' };
 
@@ -51,7 +52,7 @@ export class KeptTable {
   own = (row: KeptRow, key: SettingKey): boolean => row.from[key] === (this.shown() === 'all' ? 'map' : 'here');
   hint = (row: KeptRow, key: SettingKey): string => `${settingText(key, row.values[key])}: ${ORIGIN[row.from[key]]}`;
   bytes = (n: number): string => `${n.toLocaleString('en').replace(/,/g, '\u2009')} B`;
-  mega = (n: number): string => (n >= 2 ** 20 ? `${(n / 2 ** 20).toFixed(2)} MB` : `${(n / 1024).toFixed(0)} kB`);
+  readonly mega = bytesText;
   side = ({ runtime: { width, height } }: KeptRow): string => (width === height ? `${width}²` : `${width} × ${height}`);
   sorted = (by: SortKey): 'ascending' | 'descending' | 'none' => (this.sort().by !== by ? 'none' : this.sort().down ? 'descending' : 'ascending');
 

@@ -36,6 +36,7 @@ import { SurfaceTrial } from './trial';
 import type { Variation } from './variations';
 import { Variations } from './variations';
 import { Wall, stoneOfSpecimen, stoneOfSurface } from './wall';
+import { bytesText } from '../../ui/bytes';
 
 interface MapRow {
   role: Role;
@@ -228,7 +229,7 @@ export class SurfacesView {
     });
   }
 
-  bytes = (n: number): string => (n >= 2 ** 20 ? `${(n / 2 ** 20).toFixed(2)} MB` : n >= 1024 ? `${(n / 1024).toFixed(0)} kB` : `${n} B`);
+  readonly bytes = bytesText;
   reads = (m: MapEntry): string =>
     `${m.colourSpace === 'srgb' ? 'sRGB' : m.colourSpace}${m.normalDirection ? `, ${m.normalDirection.toUpperCase().replace('-', '−')}` : ''}, ${m.depth} bit`;
   density = (s: SurfaceDocument): number => Math.round(densityOf(s));

@@ -6,6 +6,7 @@ import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { ScrubField } from '../../ui/scrub-field';
 import { CHOICES } from './kept';
+import { MB } from '../../ui/bytes';
 
 type Limit = 'samples' | 'operations' | 'memoryBytes' | 'maxSize' | 'dropMips';
 
@@ -101,7 +102,7 @@ export class TargetCard {
   readonly limits: { key: Limit; label: string; lo: number; hi: number; step: number; factor: number; unit: string }[] = [
     { key: 'samples', label: 'Samples', lo: 1, hi: 256, step: 1, factor: 1, unit: '' },
     { key: 'operations', label: 'Operations', lo: 1, hi: 100000, step: 10, factor: 1, unit: '' },
-    { key: 'memoryBytes', label: 'Memory', lo: 2 ** 20, hi: 2 ** 34, step: 2 ** 20, factor: 2 ** 20, unit: 'MB' },
+    { key: 'memoryBytes', label: 'Memory', lo: MB, hi: 16_000 * MB, step: MB, factor: MB, unit: 'MB' },
     { key: 'maxSize', label: 'Largest side', lo: 1, hi: 16384, step: 64, factor: 1, unit: 'px' },
     { key: 'dropMips', label: 'Dropped mips', lo: 0, hi: 14, step: 1, factor: 1, unit: '' },
   ];

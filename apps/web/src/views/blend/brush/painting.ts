@@ -25,6 +25,7 @@ import { newKey } from '../coverage-target';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
+import { bytesText } from '../../../ui/bytes';
 
 export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'r', name: 'red' },
@@ -134,9 +135,7 @@ export class Painting {
     const say = `about ${reach < 1 ? 'no' : Math.round(reach)} ${Math.round(reach) === 1 ? 'vertex' : 'vertices'} in a dab: too few`;
     const next = count + (edges ?? 0);
     const can = room > 0 && edges !== null && next <= MAX_PAINTED;
-    const price = can
-      ? `${count.toLocaleString('en')} → ${next.toLocaleString('en')} vertices, +${(((edges ?? 0) * VERTEX_BYTES) / 2 ** 20).toFixed(2)} MiB`
-      : null;
+    const price = can ? `${count.toLocaleString('en')} → ${next.toLocaleString('en')} vertices, +${bytesText((edges ?? 0) * VERTEX_BYTES)}` : null;
     return { enough: false, say: room > 0 ? say : `${say}. It is as fine as it gets: use a wider brush`, price };
   });
 
