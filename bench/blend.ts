@@ -14,7 +14,7 @@ import {
 import { evaluateSquare, ingredients } from '@pebble/usecases';
 import path from 'node:path';
 import { BandPool, shareImage } from '@pebble/usecases/bands';
-import { inOwnProcess, median, ms, peakBeyond, table, times } from './measure';
+import { inOwnProcess, median, ms, often, peakBeyond, table, times } from './measure';
 
 const SIZE = 2048;
 const LAYERS = 6;
@@ -147,7 +147,7 @@ export async function blend(): Promise<void> {
     one: () => pools.one.evaluate(material, ingredients(slots), SIZE, roles, () => undefined),
     two: () => pools.two.evaluate(material, ingredients(slots), SIZE, roles, () => undefined),
   };
-  for (let run = 0; run < 5; run++)
+  for (let run = 0; run < often(5, 2); run++)
     for (const [name, work] of Object.entries(ways) as [keyof typeof ways, () => Promise<unknown>][]) {
       const began = performance.now();
       await work();

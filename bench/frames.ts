@@ -1,6 +1,6 @@
 import { openGpuPage } from '../e2e/gpu/open-page';
 import { launch } from '../e2e/browser';
-import { median, ms, table, times } from './measure';
+import { median, ms, often, table, times } from './measure';
 
 declare const pebble: { frameTime(w: number, h: number, layers?: number): Promise<{ ms: number[] }> };
 declare const pebbleStock: { frameTime(w: number, h: number, textures: number): Promise<number[]> };
@@ -17,7 +17,7 @@ export async function frames(): Promise<void> {
   const a: number[] = [];
   const b: number[] = [];
   const ratios: number[] = [];
-  for (let i = 0; i < 9; i++) {
+  for (let i = 0; i < often(9); i++) {
     const mine = (await ours.page.evaluate(([x, y]) => pebble.frameTime(x, y), [w, h] as const)).ms;
     const theirs = await stock.page.evaluate(([x, y, n]) => pebbleStock.frameTime(x, y, n), [w, h, STOCK_MAPS] as const);
     a.push(...mine);
@@ -25,7 +25,7 @@ export async function frames(): Promise<void> {
     ratios.push(median(mine) / median(theirs));
   }
   const many = { eight: [] as number[], sixteen: [] as number[], ratios: [] as number[] };
-  for (let i = 0; i < 5; i++) {
+  for (let i = 0; i < often(5); i++) {
     const [eight, sixteen] = [
       await ours.page.evaluate(() => pebble.frameTime(640, 400, 8)),
       await ours.page.evaluate(() => pebble.frameTime(640, 400, 16)),

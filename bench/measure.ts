@@ -3,10 +3,13 @@ import { readFileSync, writeFileSync } from 'node:fs';
 
 export const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
 
+/** How often something is measured: as often as it says, or hardly in a short run, which only shows that the bench still runs. */
+export const often = (times: number, hardly = 1): number => (process.env['PEBBLE_BENCH_SHORT'] ? hardly : times);
+
 /** Median milliseconds of several runs, the first one thrown away. */
 export async function timed(runs: number, work: () => unknown): Promise<number> {
   const ms: number[] = [];
-  for (let i = 0; i <= runs; i++) {
+  for (let i = 0; i <= often(runs); i++) {
     const began = performance.now();
     await work();
     if (i) ms.push(performance.now() - began);

@@ -6,7 +6,7 @@ import { mkdtempSync, rmSync, statSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import sharp from 'sharp';
-import { inOwnProcess, median, ms, table, times } from './measure';
+import { inOwnProcess, median, ms, often, table, times } from './measure';
 
 const SIZE = 4096;
 const NAMES = ['occlusion', 'roughness', 'metallic'] as const;
@@ -53,7 +53,7 @@ export async function pack(): Promise<void> {
   }
   const run = (way: string) => inOwnProcess<{ ms: number; kib: number }>('pack', `${way}|${dir}`);
   const results = { ours: [] as ReturnType<typeof run>[], join: [] as ReturnType<typeof run>[] };
-  for (let i = 0; i < 7; i++) for (const way of ['ours', 'join'] as const) results[way].push(run(way));
+  for (let i = 0; i < often(7); i++) for (const way of ['ours', 'join'] as const) results[way].push(run(way));
   const of = (way: 'ours' | 'join', key: 'ms' | 'kib') => median(results[way].map((r) => r[key]));
   const same =
     Buffer.compare(await sharp(path.join(dir, 'ours.png')).raw().toBuffer(), await sharp(path.join(dir, 'join.png')).raw().toBuffer()) === 0;

@@ -1,7 +1,7 @@
 import { launch } from '../e2e/browser';
 import { serve } from '../e2e/harness';
 import { testDatabase } from '../apps/server/spec/harness';
-import { median, ms, table } from './measure';
+import { median, ms, often, table } from './measure';
 
 /** Opening the first page, and what the main thread does while a blend is dragged. */
 export async function page(): Promise<void> {
@@ -14,7 +14,7 @@ export async function page(): Promise<void> {
   const pebbles = documents.filter((d) => d.kind === 'surface').length;
   const browser = await launch();
   const opened: number[] = [];
-  for (let i = 0; i < 5; i++) {
+  for (let i = 0; i < often(5); i++) {
     const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
     const tab = await context.newPage();
     const began = performance.now();

@@ -3,6 +3,7 @@ import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import { Worker } from 'node:worker_threads';
+import { writeNotices } from './notices.mjs';
 import { checkNode, ensurePackages, fail, fingerprint, root } from './ensure.mjs';
 
 const dist = (...parts) => path.join(root, 'dist', ...parts);
@@ -68,6 +69,7 @@ function web() {
     env: { ...process.env, NG_CLI_ANALYTICS: 'false' },
   });
   if (result.status !== 0) fail('The web application could not be built; the lines above say why.');
+  writeNotices(dist('web'));
 }
 
 export async function buildAll({ only } = {}) {
@@ -86,7 +88,7 @@ export async function buildAll({ only } = {}) {
     }),
   );
   await step('light', ['packages/core/src/light', 'tools/light.mjs'], dist('light/shed.bin'), light);
-  if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json'], dist('web/index.html'), web);
+  if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json', 'LICENSE', 'tools/notices.mjs'], dist('web/index.html'), web);
 }
 
 if (process.argv[1] === import.meta.filename) await buildAll({ only: process.argv[2] });

@@ -66,6 +66,8 @@ const DEEP = {
     collections: true,
     env: { PEBBLE_FAULTS: '1000', PEBBLE_MODELS: models, PEBBLE_IMAGES: images },
   },
+  // Each part of the bench once, so that it cannot rot; what it measures then says nothing.
+  benches: { ...check(node(path.join(root, 'tools/bench.mjs'))), env: { PEBBLE_BENCH_SHORT: '1' }, chromium: true, postgres: true },
 };
 
 const wanted = process.argv.slice(2);

@@ -103,12 +103,16 @@ describe('starting and stopping', () => {
     await until(async () => (await jobs()).find((j) => j.id === job.id)?.status === 'running');
     await served!.kill();
     await start();
-    const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed'].includes(j.status)), 60);
+    const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed'].includes(j.status)), 300);
     expect(ended.status)
       .withContext(ended.error ?? '')
       .toBe('done');
     const names = (await api<StoredDocument[]>(served!.url, '/documents')).flatMap((d) => (d.kind === 'surface' ? [d.body.name] : []));
     expect(names.sort()).toEqual(['Bed 1', 'Bed 2', 'Bed 3']);
+  });
+  it('ships the notices of what it is made of', async () => {
+    const text = await (await fetch(`${served!.url}/notices.txt`)).text();
+    for (const part of ['Jaunty Pebble', 'MIT License', 'fastify', '@angular/core', 'Figtree', 'SIL OPEN FONT LICENSE']) expect(text).toContain(part);
   });
   it('keeps nothing of an upload that is cut off midway, and goes on', async () => {
     const { hostname, port } = new URL(served!.url);
@@ -118,8 +122,6 @@ describe('starting and stopping', () => {
       `POST /api/uploads HTTP/1.1\r\nhost: ${hostname}:${port}\r\ncontent-type: multipart/form-data; boundary=m\r\ncontent-length: 9000000\r\n\r\n${head}`,
     );
     socket.write(Buffer.alloc(3 * 2 ** 20, 1));
-    await new Promise((resolve) => setTimeout(resolve, 700));
-    socket.destroy();
     const secret = readFileSync(path.join(data, 'pg.secret'), 'utf8').trim();
     const client = new pg.Client({
       host: '127.0.0.1',
@@ -129,6 +131,9 @@ describe('starting and stopping', () => {
       database: 'pebble',
     });
     await client.connect();
+    // Some of it is there before the line goes.
+    await until(async () => (await client.query('select 1 from upload_chunk')).rowCount);
+    socket.destroy();
     await until(async () => (await client.query('select 1 from upload_chunk')).rowCount === 0);
     await client.end();
     expect((await fetch(`${served!.url}/api/health`)).ok).toBeTrue();

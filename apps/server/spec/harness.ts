@@ -57,7 +57,7 @@ export async function testApp(options: { work?: boolean; deadAfterSeconds?: numb
 }
 
 export const opId = (): string => crypto.randomUUID();
-export const until = async <T>(read: () => Promise<T | null | undefined | false>, seconds = 40): Promise<T> => {
+export const until = async <T>(read: () => Promise<T | null | undefined | false>, seconds = 100): Promise<T> => {
   const end = Date.now() + seconds * 1000;
   for (;;) {
     const value = await read();
