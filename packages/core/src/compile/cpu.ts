@@ -44,11 +44,11 @@ const isSteady = (node: DagNode, steady: ReadonlySet<DagNode>): boolean => {
   return leaf === 'constant' || leaf === 'value' || (!leaf && !readsMap(node) && node.args.every((a) => steady.has(a)));
 };
 
-type OnceContext = Pick<TileContext, 'values' | 'sources' | 'domain'>;
+type OnceContext = Pick<TileContext, 'values' | 'footprints' | 'sources' | 'domain'>;
 
 /** One number a component, for a node whose inputs are such. @throws RangeError for a value that was not given */
 function atOnce(node: DagNode, args: readonly (readonly number[])[], context: OnceContext): readonly number[] {
-  if (node.op === 'value') return givenValue(node, context.values);
+  if (node.op === 'value') return givenValue(node, context);
   const { lanes, kernel } = operation(node.op);
   if (lanes) return lanes(scalarLanes, args, node);
   let at = 0;
@@ -255,7 +255,8 @@ export class CpuProgram {
     const context: TileContext = {
       domain,
       tile: { x: 0, y: 0, width: 0, height: 0 },
-      values: { ...footprintValues(domain), ...options.values },
+      values: options.values ?? {},
+      footprints: footprintValues(domain),
       sources: options.sources ?? NO_SOURCES,
       spare: this.spare,
       grids: this.grids as GridCache,
@@ -297,7 +298,7 @@ const NO_PIXELS: Domain = { width: 1, height: 1, footprint: evenFootprint(0), fi
 /** Evaluates nodes made of constants and values only, at one point: how folding and hoisted values are computed. */
 export function evaluateOnce(outputs: Record<string, DagNode>, values: Values = {}): Record<string, number[]> {
   const numbers = new Map<DagNode, readonly number[]>();
-  const given = { ...footprintValues(NO_PIXELS), ...values };
+  const footprints = footprintValues(NO_PIXELS);
   for (const node of topological(Object.values(outputs)))
     numbers.set(
       node,
@@ -305,7 +306,7 @@ export function evaluateOnce(outputs: Record<string, DagNode>, values: Values = 
         node,
         node.args.map((a) => numbers.get(a) as readonly number[]),
         // Pixel inputs are 0 here.
-        { values: given, sources: NO_SOURCES, domain: NO_PIXELS },
+        { values, footprints, sources: NO_SOURCES, domain: NO_PIXELS },
       ),
     );
   return Object.fromEntries(Object.entries(outputs).map(([name, node]) => [name, [...(numbers.get(node) as readonly number[])]]));

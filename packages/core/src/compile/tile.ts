@@ -10,6 +10,8 @@ export interface TileContext {
   domain: Domain;
   tile: Tile;
   values: Values;
+  /** How far coordinates move, as values; not copied among them, of which there are hundreds. */
+  footprints: Values;
   sources: Sources;
   /** Offsets of planes that a kernel may use while it runs, as many as a texel has components. */
   spare: readonly number[];

@@ -1,6 +1,7 @@
 import type { PixelInput } from '../../geometry';
 import { PIXEL_INPUT_NAMES, inputFacts, inputType } from '../../geometry';
 import type { Operation } from '../registry';
+import type { TileContext } from '../tile';
 import type { DagNode } from '../types';
 import { ANY, COMPONENTS, typeOf } from '../types';
 import { literal } from './literal';
@@ -8,9 +9,9 @@ import { literal } from './literal';
 const numbers = (node: DagNode) => node.attrs['value'] as readonly number[];
 
 /** What was given for a value. @throws RangeError */
-export function givenValue(node: DagNode, values: Readonly<Record<string, readonly number[]>>): readonly number[] {
+export function givenValue(node: DagNode, { values, footprints }: Pick<TileContext, 'values' | 'footprints'>): readonly number[] {
   const name = String(node.attrs['name']);
-  const given = values[name];
+  const given = values[name] ?? footprints[name];
   if (!given || given.length !== COMPONENTS[node.type]) throw new RangeError(`The value ${name} (${node.type}) was not given`);
   return given;
 }
@@ -61,7 +62,7 @@ export const LEAVES: Operation[] = [
     result: (_, attrs) => attrs['type'] as DagNode['type'],
     range: (_, node) => ({ lo: bound(node.attrs['lo'], ANY.lo), hi: bound(node.attrs['hi'], ANY.hi) }),
     glsl: (_, node) => `u_${String(node.attrs['name'])}`,
-    kernel: ({ memory, n, out, node, context }) => givenValue(node, context.values).forEach((v, c) => memory.fill(v, out[c], out[c] + n)),
+    kernel: ({ memory, n, out, node, context }) => givenValue(node, context).forEach((v, c) => memory.fill(v, out[c], out[c] + n)),
     price: { alu: 0 },
     derivative: 'zero',
   },
