@@ -3,7 +3,7 @@ import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
 import { flatMatrix } from './flat';
 import type { Geometry } from './geometry';
-import { COLOURS, PLACES, colourBy, dropMesh, uploadMesh } from './geometry';
+import { colourBy } from './geometry';
 import type { Uniforms } from './gl';
 import { passed } from './gl';
 import { Lighting } from './lighting';
@@ -11,6 +11,8 @@ import type { Pane, StageLook } from './look';
 import { pixelsOf } from './look';
 import type { Other } from './material';
 import { Programs, StageMaterial } from './material';
+import { StageMeshes } from './meshes';
+import { Pace } from './pace';
 import { CHANNELS } from './shaders';
 import type { Sight } from './sight';
 import { DrawTarget } from './target';
@@ -43,11 +45,6 @@ export interface ProgramRequest<Slots> {
   whole?: boolean;
 }
 
-/** A moving frame should take no longer than this; the scale is chosen for it with some room. */
-export const MOVING_MS = 100;
-const AIM_MS = 70;
-const REST_MS = 180;
-const MIN_SCALE = 0.18;
 /** Milliseconds for which a program waits for the picture ahead of it. */
 const AHEAD_MS = 400;
 
@@ -69,8 +66,7 @@ export class Stage {
   private others: { of: Other; material: StageMaterial; colours: WebGLBuffer | null }[] = [];
   /** Where the own blend lies on the specimen; null all over. */
   private spans: readonly Span[] | null = null;
-  private specimen: Geometry | null = null;
-  private flat: Geometry | null = null;
+  private readonly meshes: StageMeshes;
   private readonly ahead: Ahead;
   /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
   private graph: MaterialGraph['outputs'] | null = null;
@@ -80,15 +76,12 @@ export class Stage {
   /** When the wanted program may be built. */
   private begin = Promise.resolve();
   private readonly lighting: Lighting;
-  private meshes = 0;
   private readonly target: DrawTarget;
   private busy = false;
   private dirty = false;
-  private moving = false;
+  private readonly pace = new Pace(() => this.draw());
   /** Whether there is a picture. */
   private drawn = false;
-  private scale = 0.5;
-  private rest: ReturnType<typeof setTimeout> | undefined;
   private disposed = false;
 
   constructor(
@@ -108,6 +101,7 @@ export class Stage {
     this.lighting = new Lighting(gl, light);
     this.target = new DrawTarget(gl);
     this.programs = new Programs(gl);
+    this.meshes = new StageMeshes(gl);
     this.ahead = new Ahead(gl);
     this.own = this.material();
   }
@@ -195,39 +189,23 @@ export class Stage {
 
   /** @param flat drawn by its texture coordinates; whatever else it carries is what coverages look at */
   setSpecimen(mesh: Mesh, flat: Mesh): void {
-    for (const old of [this.specimen, this.flat]) if (old) dropMesh(this.gl, old);
-    this.specimen = uploadMesh(this.gl, mesh, ++this.meshes);
-    this.flat = uploadMesh(this.gl, flat, ++this.meshes);
+    this.meshes.set(mesh, flat);
     this.ahead.setMeshes(mesh, flat);
     this.draw();
   }
 
   /** Moves the vertices of the specimen; null brings them back. */
   setRelief(position: Float32Array | null): void {
-    const { gl, specimen } = this;
-    if (!specimen) return;
-    gl.bindVertexArray(null);
-    gl.bindBuffer(gl.ARRAY_BUFFER, specimen.buffers[PLACES]);
-    gl.bufferData(gl.ARRAY_BUFFER, position ?? specimen.position, gl.STATIC_DRAW);
-    this.ahead.setRelief(position ?? specimen.position);
-    specimen.id = ++this.meshes;
+    const now = this.meshes.setRelief(position);
+    if (!now) return;
+    this.ahead.setRelief(now);
     this.draw();
   }
 
   /** Other vertex colours, of runs of vertices of the specimen or of the flat. */
   setColours(of: 'specimen' | 'flat', runs: readonly ColourRun[], moving = false): void {
-    const { gl } = this;
-    const geometry = this[of];
-    if (!geometry) return;
-    gl.bindVertexArray(null);
-    gl.bindBuffer(gl.ARRAY_BUFFER, geometry.buffers[COLOURS]);
-    const vertices = geometry.position.length / 3;
-    for (const { first, colours } of runs)
-      // What was meant for another mesh came too late.
-      if (first + colours.length / 4 <= vertices) {
-        gl.bufferSubData(gl.ARRAY_BUFFER, first * 16, colours);
-        this.ahead.setColours(of, first, colours);
-      }
+    if (!this.meshes[of]) return;
+    for (const { first, colours } of this.meshes.setColours(of, runs)) this.ahead.setColours(of, first, colours);
     if (moving) this.moved();
     else this.draw();
   }
@@ -239,12 +217,7 @@ export class Stage {
 
   /** Something moves: coarse frames until it rests. */
   moved(): void {
-    this.moving = true;
-    clearTimeout(this.rest);
-    this.rest = setTimeout(() => {
-      this.moving = false;
-      this.draw();
-    }, REST_MS);
+    this.pace.move();
     this.draw();
   }
 
@@ -255,15 +228,15 @@ export class Stage {
   }
 
   private async frame(): Promise<void> {
-    if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.specimen || this.canvas.width < 2) return;
+    if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.meshes.specimen || this.canvas.width < 2) return;
     // What is about to be replaced holds nothing up: when it is, a frame is asked for.
     const pending = this.own.pending || this.others.some((o) => o.material.pending);
     const ahead = this.isAhead;
-    if (pending && !ahead && !this.moving && this.drawn) return;
+    if (pending && !ahead && !this.pace.moving && this.drawn) return;
     this.busy = true;
     this.dirty = false;
     const { tag } = this;
-    const scale = ahead ? this.aheadScale : this.moving ? this.scale : 1;
+    const scale = ahead ? this.aheadScale : this.pace.next;
     try {
       this.render(scale, ahead);
     } catch (error) {
@@ -274,9 +247,8 @@ export class Stage {
       return this.aheadShown();
     }
     const ms = await passed(this.gl);
-    // Pixels cost in proportion to the square of the scale; those worked out ahead are measured by themselves.
-    if (!ahead && this.moving) this.scale = Math.min(1, Math.max(MIN_SCALE, this.scale * Math.min(1.6, Math.sqrt(AIM_MS / Math.max(ms, 4)))));
-    else if (!ahead && ms > MOVING_MS) this.scale = Math.min(this.scale, Math.max(MIN_SCALE, Math.sqrt(AIM_MS / ms)));
+    // Those worked out ahead are measured by themselves.
+    if (!ahead) this.pace.took(ms);
     this.busy = false;
     this.drawn = true;
     if (ahead) this.aheadShown();
@@ -298,7 +270,7 @@ export class Stage {
 
   private render(scale: number, ahead = false): void {
     const { gl, canvas } = this;
-    const { specimen } = this;
+    const { specimen } = this.meshes;
     if (specimen && this.look?.shadow && this.look.channel === 'lit') this.lighting.throwShadow(specimen, this.look);
     const framebuffer = this.target.of(canvas.width, canvas.height);
     gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
@@ -335,7 +307,8 @@ export class Stage {
 
   /** Draws the own blend into both panes. @param ahead what is seen of the meshes is known already */
   private showOwn(uniforms: Uniforms, look: StageLook, size: { width: number; height: number }, ahead: boolean): void {
-    const { gl, specimen, flat } = this;
+    const { gl } = this;
+    const { specimen, flat } = this.meshes;
     const whole = (of: Geometry | null) => (ahead ? null : of ? ([[0, of.count]] as const) : []);
     const { orbit, flat: level } = look;
     uniforms.numbers('u_per_metre', [look.perMetre]);
@@ -399,8 +372,8 @@ export class Stage {
 
   /** Has the driver finish the program that lights what is worked out ahead, by drawing a few pixels with it. */
   private warmUp(): void {
-    const { specimen, look } = this;
-    if (!specimen || !look) return;
+    const { look } = this;
+    if (!this.meshes.specimen || !look) return;
     this.ahead.warm = true;
     const { gl } = this;
     gl.bindFramebuffer(gl.FRAMEBUFFER, this.target.of(this.canvas.width, this.canvas.height));
@@ -431,7 +404,8 @@ export class Stage {
     matrix: (aspect: number) => Float32Array,
     eye: readonly number[],
   ): void {
-    const { gl, specimen } = this;
+    const { gl } = this;
+    const { specimen } = this.meshes;
     const { x, y, width: w, height: h } = pixelsOf(pane, { width, height });
     if (!geometry || w < 1 || h < 1) return;
     const throws = (this.look?.shadow ?? false) && geometry === specimen;
@@ -448,14 +422,14 @@ export class Stage {
 
   dispose(): void {
     this.disposed = true;
-    clearTimeout(this.rest);
+    this.pace.end();
     this.own.dispose();
     this.ahead.dispose();
     for (const { material, colours } of this.others) {
       material.dispose();
       this.gl.deleteBuffer(colours);
     }
-    for (const g of [this.specimen, this.flat]) if (g) dropMesh(this.gl, g);
+    this.meshes.drop();
     this.target.drop();
     this.lighting.dispose();
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();

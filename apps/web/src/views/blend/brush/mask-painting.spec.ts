@@ -166,6 +166,28 @@ describe('a mask under the brush of the flat', () => {
     expect(calls.filter(([k]) => k === 'open').map(([, a]) => (a as { picture: string | null }).picture)).toEqual([null, 'empty']);
     expect(masks.waiting()).toBeFalse();
   });
+  it('ends a stroke that the worker fails at, shows what there was, and paints the next one', async () => {
+    const { model, masks, said, shown, answers, press, down, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    const works = answers['stroke'];
+    answers['stroke'] = () => {
+      throw new Error('The worker stopped');
+    };
+    press(10);
+    await settle();
+    dispatchEvent(down('pointermove', 20));
+    dispatchEvent(down('pointerup', 20));
+    await settle(10);
+    expect(said.map(String)).toEqual(['Error: The worker stopped']);
+    expect(shown.at(-1)).toBe('empty for now: null');
+    expect(calls.filter(([k]) => k === 'stroke').length).toBe(1);
+    answers['stroke'] = works;
+    press(30);
+    dispatchEvent(down('pointerup', 30));
+    await settle(10);
+    expect([model.picture(), model.steps.at(-1)]).toEqual(['stroke 1', 'Clay: paint its mask']);
+  });
   it('takes up another picture when it is undone, and lets go of one that cannot be read', async () => {
     const { model, masks, said, answers, calls } = await make();
     masks.take(CLAY);

@@ -4,6 +4,7 @@ import { maskWells, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
+import { Stroke } from './stroke';
 import type { Kept, MaskRequests, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
@@ -140,13 +141,12 @@ export class MaskPainting {
       if (before) this.pixels.showFor(before.hash, null);
     }
   }
-  private trying = (work: Promise<unknown>): void => void work.catch((error: unknown) => this.notices.error(error));
   private readonly side = () => this.pixels.side;
 
-  private begin(): string {
+  private begin(): { what: string; begun: Promise<unknown> } {
     const aim = this.painting.erasing() ? 'erase' : this.painting.aim();
-    void this.worker.run('begin', { brush: this.brush(), aim, extentM: this.model.blend()?.extentM ?? 1 });
-    return aim === 'add' ? 'paint its mask' : aim === 'erase' ? 'erase from its mask' : 'smooth its mask';
+    const begun = this.worker.run('begin', { brush: this.brush(), aim, extentM: this.model.blend()?.extentM ?? 1 });
+    return { what: aim === 'add' ? 'paint its mask' : aim === 'erase' ? 'erase from its mask' : 'smooth its mask', begun };
   }
 
   /** A stroke from a press on the flat. @param place of an event, in extents */
@@ -155,29 +155,28 @@ export class MaskPainting {
     // One hand at a time: another finger would end the stroke.
     if (this.waiting() || this.stroking) return;
     this.stroking = true;
-    const points: MaskPoint[] = [{ ...place(event), pressure: pressureOf(event) }];
-    const what = this.begin();
-    let ended: boolean | null = null;
-    let working = false;
-    const work = async () => {
-      if (working) return;
-      working = true;
-      while (points.length) this.show((await this.worker.run('stroke', { points: points.splice(0), side: this.side() })).packed);
-      working = false;
-      if (ended === true) await this.step(what, this.worker.run('end', { side: this.side() }));
-      else if (ended === false) await this.lost();
-    };
-    this.trying(work());
+    const { what, begun } = this.begin();
+    const shown = this.opened();
+    const stroke = new Stroke<MaskPoint>({
+      send: async (points) => {
+        const [{ packed }] = await Promise.all([this.worker.run('stroke', { points, side: this.side() }), begun]);
+        this.show(packed);
+      },
+      end: (kept) => (kept ? this.step(what, this.worker.run('end', { side: this.side() })) : this.lost()),
+      fail: (error) => {
+        this.notices.error(error);
+        // The brush has what nobody kept: it begins again from what there is.
+        if (shown) this.pixels.showFor(shown.hash, null);
+        this.opened.set(null);
+      },
+    });
+    stroke.add({ ...place(event), pressure: pressureOf(event) });
     follow(
       event,
-      (_, __, e) => {
-        for (const one of samplesOf(e)) points.push({ ...place(one), pressure: pressureOf(one) });
-        this.trying(work());
-      },
+      (_, __, e) => stroke.add(...samplesOf(e).map((one) => ({ ...place(one), pressure: pressureOf(one) }))),
       (kept) => {
         this.stroking = false;
-        ended = kept;
-        this.trying(work());
+        stroke.end(kept);
       },
     );
   }
@@ -192,8 +191,9 @@ export class MaskPainting {
   /** One dab, for the keyboard. */
   async dab(at: Omit<MaskPoint, 'pressure'>): Promise<void> {
     if (this.waiting()) return;
-    const what = this.begin();
-    void this.worker.run('stroke', { points: [{ ...at, pressure: 1 }], side: this.side() });
+    const { what, begun } = this.begin();
+    await begun;
+    await this.worker.run('stroke', { points: [{ ...at, pressure: 1 }], side: this.side() });
     await this.step(what, this.worker.run('end', { side: this.side() }));
   }
 

@@ -26,6 +26,7 @@ import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { bytesText } from '../../../ui/bytes';
+import { Stroke } from './stroke';
 
 export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'r', name: 'red' },
@@ -208,49 +209,54 @@ export class Painting {
     turn: (dx: number, dy: number) => void,
   ): void {
     if (this.waiting()) return;
-    const points: BrushPoint[] = [{ ...place(event), pressure: pressureOf(event) }];
+    const samples = (e: PointerEvent): BrushPoint[] => samplesOf(e).map((one) => ({ ...place(one), pressure: pressureOf(one) }));
     let doing: Doing = event.button === 0 ? 'asking' : 'turning';
-    let ended: boolean | null = null;
-    let working = false;
     const aim = this.erasing() ? 'erase' : this.aim();
     const label = this.label(aim);
     let kept: Record<string, string> = {};
     let last = performance.now();
-    const work = async () => {
-      if (working) return;
-      working = true;
-      while (points.length) {
-        const changed = await this.brushWorker.run('stroke', { points: points.splice(0), sight: sight() });
+    const begun = doing === 'asking' ? this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim }) : null;
+    const stroke = new Stroke<BrushPoint>({
+      send: async (points) => {
+        const [changed] = await Promise.all([this.brushWorker.run('stroke', { points, sight: sight() }), begun]);
         if (doing === 'asking') doing = changed.reached === null ? 'turning' : 'painting';
         this.show(changed, true);
-        if (doing === 'painting' && performance.now() - last > KEEP_MS) {
-          last = performance.now();
-          void this.keep(true).then((hashes) => {
+        if (doing !== 'painting' || performance.now() - last <= KEEP_MS) return;
+        last = performance.now();
+        void this.keep(true).then(
+          (hashes) => {
             kept = { ...kept, ...hashes };
-            if (ended === null) this.remember(label, kept);
-          });
-        }
-      }
-      working = false;
-      if (ended !== null && doing === 'painting') await this.finish(ended, label);
-      else if (ended !== null) await this.brushWorker.run('lost', null);
-    };
-    if (doing === 'asking') {
-      void this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
-      this.trying(work());
-    }
+            if (stroke.open) this.remember(label, kept);
+          },
+          // What is kept on the way is kept again at the end, which says what is wrong.
+          () => undefined,
+        );
+      },
+      end: async (whole) => {
+        if (doing === 'painting') await this.finish(whole, label);
+        else await this.brushWorker.run('lost', null);
+      },
+      fail: (error) => {
+        this.notices.error(error);
+        this.beginAgain();
+      },
+    });
+    if (doing === 'asking') stroke.add({ ...place(event), pressure: pressureOf(event) });
     follow(
       event,
       (dx, dy, e) => {
         if (doing === 'turning') return turn(dx, dy);
-        for (const one of samplesOf(e)) points.push({ ...place(one), pressure: pressureOf(one) });
-        this.trying(work());
+        stroke.add(...samples(e));
       },
       (released) => {
-        ended = released;
-        if (doing !== 'turning') this.trying(work());
+        if (doing !== 'turning') stroke.end(released);
       },
     );
+  }
+  /** The brush has what nobody kept: it begins again from what there is. */
+  private beginAgain(): void {
+    this.stage()?.setColours('specimen', [{ first: 0, colours: this.painted.colours() }], false, true);
+    this.opened.set(null);
   }
   private trying = (work: Promise<void>): void => void work.catch((error: unknown) => this.notices.error(error));
 
@@ -258,7 +264,7 @@ export class Painting {
   async dab(sight: EyeView): Promise<void> {
     if (this.waiting()) return;
     const aim = this.erasing() ? 'erase' : this.aim();
-    void this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
+    await this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
     const changed = await this.brushWorker.run('stroke', { points: [{ x: 0.5, y: 0.5, pressure: 1 }], sight });
     this.show(changed, true);
     await this.finish(changed.reached !== null, this.label(aim));
