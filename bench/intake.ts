@@ -1,9 +1,9 @@
-import type { JobView, UploadedFile } from '@pebble/contracts';
+import type { AskedKind, JobOf, JobRequest, UploadedFile } from '@pebble/contracts';
+import { jobPath } from '@pebble/contracts';
 import type { Image } from '@pebble/core';
 import { BLEND_ROLES, generateSurface, recognise } from '@pebble/core';
 import { fileMarks, probeImage } from '@pebble/formats';
 import { nodeCodec } from '@pebble/formats/node';
-import type { LookedAt } from '@pebble/usecases';
 import { lookRequests, planImport, planRequests } from '@pebble/usecases';
 import { readFileSync } from 'node:fs';
 import { testDatabase } from '../apps/server/spec/harness';
@@ -28,7 +28,7 @@ export async function intake(): Promise<void> {
   const files: { name: string; bytes: Uint8Array }[] = [];
   for (let i = 0; files.length < FILES; i++)
     for (const role of BLEND_ROLES)
-      if (files.length < FILES) files.push({ name: `lot${i}_${role}.png`, bytes: await nodeCodec.encodePng(moved(sets[i % 2][role], 7 * i + 1)) });
+      if (files.length < FILES) files.push({ name: `lot${i}_${role}.png`, bytes: await nodeCodec.encode(moved(sets[i % 2][role], 7 * i + 1)) });
   let began = performance.now();
   for (const { bytes } of files) await nodeCodec.decode(bytes, 'data');
   const decoding = performance.now() - began;
@@ -40,11 +40,11 @@ export async function intake(): Promise<void> {
     const status = readFileSync(`/proc/${served.process.pid}/status`, 'utf8');
     memory = Math.max(memory, Number(/VmRSS:\s+(\d+) kB/.exec(status)?.[1]) / 1024);
   }, 100);
-  const run = async (route: string, body: object): Promise<JobView> => {
-    let job = await api<JobView>(served.url, route, body);
+  const run = async <K extends AskedKind>(kind: K, request: JobRequest<K>): Promise<JobOf<K>> => {
+    let job = await api<JobOf<K>>(served.url, jobPath(kind), request);
     while (job.status === 'waiting' || job.status === 'running') {
       await new Promise((r) => setTimeout(r, 100));
-      job = await api<JobView>(served.url, `/jobs/${job.id}`);
+      job = await api<JobOf<K>>(served.url, `/jobs/${job.id}`);
     }
     if (job.status !== 'done') throw new Error(job.error ?? job.status);
     return job;
@@ -54,21 +54,21 @@ export async function intake(): Promise<void> {
   began = performance.now();
   // As the interface does it: files of a surface together, looked at while others are still sent.
   const sent: UploadedFile[] = [];
-  const looking: Promise<JobView>[] = [];
+  const looking: Promise<JobOf<'look'>>[] = [];
   for (const group of lookRequests(files.map((f) => ({ ...f, fileName: f.name })))) {
     const form = new FormData();
     for (const { name, bytes } of group.files) form.append('files', new Blob([bytes as Uint8Array<ArrayBuffer>]), name);
     const uploaded = (await (await fetch(`${served.url}/api/uploads`, { method: 'POST', body: form })).json()) as UploadedFile[];
-    looking.push(run('/looks', { files: uploaded.map(({ blob, fileName }) => ({ blob, fileName })) }));
+    looking.push(run('look', { files: uploaded.map(({ blob, fileName }) => ({ blob: blob!, fileName })) }));
     sent.push(...uploaded);
   }
   lap();
   const looks = await Promise.all(looking);
-  const looked = looks.flatMap((job) => job.result?.['files'] as LookedAt[]);
+  const looked = looks.flatMap((job) => job.result!.files);
   lap();
   const requests = planRequests(planImport(sent, looked));
   const surfaces = requests.flatMap((r) => r.surfaces);
-  await Promise.all(requests.map((r) => run('/imports', r)));
+  await Promise.all(requests.map((r) => run('import', r)));
   lap();
   clearInterval(watch);
   await served.stop();
@@ -77,7 +77,7 @@ export async function intake(): Promise<void> {
 
   const large = generateSurface('terrace-stone', { seed: 4, size: 2048 }).maps;
   const clues = async (image: Image) => {
-    const bytes = await nodeCodec.encodePng(image);
+    const bytes = await nodeCodec.encode(image);
     return fileMarks(bytes, probeImage(bytes));
   };
   const recognised: [string, string][] = [];

@@ -49,7 +49,7 @@ export async function pack(): Promise<void> {
   for (const [name, map] of Object.entries({ occlusion: made.occlusion, roughness: made.roughness, metallic: extractChannel(made.baseColor, 0) })) {
     const image = resize({ ...map, colourSpace: 'data' }, SIZE, SIZE);
     for (let i = 0; i < image.data.length; i++) image.data[i] = Math.min(255, Math.max(0, image.data[i] + Math.floor(next() * 4) - 2));
-    await writeWhole(path.join(dir, `x_${name}.png`), await nodeCodec.encodePng(image));
+    await writeWhole(path.join(dir, `x_${name}.png`), await nodeCodec.encode(image));
   }
   const run = (way: string) => inOwnProcess<{ ms: number; kib: number }>('pack', `${way}|${dir}`);
   const results = { ours: [] as ReturnType<typeof run>[], join: [] as ReturnType<typeof run>[] };

@@ -4,10 +4,11 @@ import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
 import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
+import pg from 'pg';
 import type { Browser, Page } from 'playwright-core';
 import type { JobView } from '@pebble/contracts';
 import type { TestDatabase } from '../apps/server/spec/harness';
-import { testDatabase, until } from '../apps/server/spec/harness';
+import { testCluster, testDatabase, until } from '../apps/server/spec/harness';
 
 export const ROOT = process.env['PEBBLE_ROOT'] ?? path.resolve(import.meta.dirname, '..');
 
@@ -85,26 +86,46 @@ async function serveOn(database: TestDatabase, args: string[]): Promise<ServedFr
   };
 }
 
-let demo: Promise<TestDatabase> | null = null;
+/** Processes of one run share what takes long to make: it is called after the one that began them all. */
+const RUN = Number(process.env['PEBBLE_RUN'] ?? process.pid);
+const DEMO = /^demo_(\d+)$/;
+
 /** A server on which the demo is there, with all that follows it: made once for all flows of a run, each gets a copy. */
-export async function serveDemo(): Promise<ServedFresh> {
-  demo ??= makeDemo();
-  return serveOn(await testDatabase((await demo).name), []);
+export const serveDemo = async (): Promise<ServedFresh> => serveOn(await testDatabase(await madeDemo()), []);
+
+/** Makes the demo, unless another process of this run has or is about to; gives the name of its database. */
+async function madeDemo(): Promise<string> {
+  const name = `demo_${RUN}`;
+  const client = new pg.Client({ connectionString: (await testCluster()).url });
+  await client.connect();
+  try {
+    await client.query("select pg_advisory_lock(hashtext('demo'))");
+    const { rows } = await client.query<{ datname: string }>("select datname from pg_database where datname like 'demo%'");
+    const there = rows.map((r) => r.datname);
+    for (const other of there) if (!isRunning(Number(DEMO.exec(other)?.[1]))) await client.query(`drop database if exists ${other} with (force)`);
+    if (!there.includes(name)) {
+      const database = await testDatabase();
+      await fillDemo(database.url);
+      // Whole from the first moment on which it has its name.
+      await client.query(`alter database ${database.name} rename to ${name}`);
+    }
+    return name;
+  } finally {
+    await client.end();
+  }
 }
-async function makeDemo(): Promise<TestDatabase> {
-  const database = await testDatabase();
-  const served = await serve([], { DATABASE_URL: database.url });
+async function fillDemo(databaseUrl: string): Promise<void> {
+  const served = await serve([], { DATABASE_URL: databaseUrl });
   const jobs = () => api<JobView[]>(served.url, '/jobs');
   await until(async () => (await jobs()).length >= DEMO_JOBS && (await jobs()).every((j) => j.status === 'done'), 180);
   await served.stop();
-  const { pebbleCleanUp: next } = globalThis as { pebbleCleanUp?: () => Promise<void> };
-  Object.assign(globalThis, {
-    pebbleCleanUp: async () => {
-      await database.drop();
-      await next?.();
-    },
-  });
-  return database;
+}
+function isRunning(pid: number): boolean {
+  try {
+    return process.kill(pid, 0);
+  } catch {
+    return false;
+  }
 }
 
 /** A page that fails the test on any error it reports. */

@@ -171,7 +171,7 @@ async function importing(name: string): Promise<void> {
     ['shed_wall_roughness.png', wall.normal],
   ] as const) {
     files.push(path.join(dir, file));
-    writeFileSync(files.at(-1)!, await nodeCodec.encodePng(map));
+    writeFileSync(files.at(-1)!, await nodeCodec.encode(map));
   }
   await page.goto(`${served.url}/surfaces`);
   await page.getByTestId('pick-files').setInputFiles(files);

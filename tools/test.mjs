@@ -1,6 +1,7 @@
 // npm test: installs what is missing, then every part in turn; `N passed, N failed` is the last line.
 import { spawn } from 'node:child_process';
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { checkNode, chromium, ensureChromium, ensureImages, ensureModels, ensurePackages, ensurePostgres, images, models, root } from './ensure.mjs';
 
@@ -10,14 +11,24 @@ const jasmine = (...globs) => node('--import', 'tsx', path.join(root, 'tools/jas
 
 /** A check that either holds or not. */
 const check = (...steps) => ({ steps, count: (_, ok) => (ok ? [1, 0] : [0, 1]) });
+/** What runs of specs told, added up; one that told nothing failed. */
+const counted = (runs) => (out) => {
+  const all = [...out.matchAll(/(\d+) specs?, (\d+) failures?/g)];
+  const failed = all.reduce((sum, m) => sum + Number(m[2]), runs - all.length);
+  return [all.reduce((sum, m) => sum + Number(m[1]), runs - all.length) - failed, failed];
+};
 /** Specs; those of files that share nothing may run side by side. */
-const specs = (...globs) => ({
-  steps: [jasmine(...globs)],
-  count: (out) => {
-    const m = /(\d+) specs?, (\d+) failures?/.exec(out);
-    return m ? [m[1] - m[2], Number(m[2])] : [0, 1];
-  },
-});
+const specs = (...globs) => ({ steps: [jasmine(...globs)], count: counted(1) });
+/** Flows: a process for each file, the longest first, as many at a time as there are cores. */
+const flows = (folder) => {
+  const files = fs
+    .readdirSync(path.join(root, folder))
+    .filter((f) => f.endsWith('.spec.ts'))
+    .map((f) => path.join(folder, f));
+  const length = (f) => fs.statSync(path.join(root, f)).size;
+  files.sort((a, b) => length(b) - length(a));
+  return { steps: files.map((f) => jasmine('--in-order', f)), count: counted(files.length) };
+};
 /** What is checked together sees the same world: without any, Node's, a browser's, both. Folders have theirs for editors. */
 const projects = ['tsconfig.node.json', 'tsconfig.browser.json', 'tsconfig.plain.json', 'packages/stage'];
 
@@ -47,7 +58,7 @@ const PARTS = {
     },
   },
   gpu: { ...specs('e2e/gpu/*.spec.ts'), chromium: true, build: 'node' },
-  e2e: { ...specs('--in-order', 'e2e/flows/*.spec.ts'), chromium: true, postgres: true, build: 'all' },
+  e2e: { ...flows('e2e/flows'), chromium: true, postgres: true, build: 'all' },
 };
 
 /** Left out of a whole run: the same faults ten times over, and public collections of meshes and pictures. */
@@ -87,13 +98,22 @@ if (names.some((n) => parts[n].collections)) {
   ensureImages();
 }
 
-/** Runs a command, its output shown and kept. */
-function run({ command, args }, env = {}) {
+/** Runs a command, its output kept and shown, at once or in one piece when it has ended. */
+function run({ command, args }, env = {}, live = true) {
   return new Promise((resolve) => {
     const child = spawn(command, args, {
       cwd: root,
       stdio: ['ignore', 'pipe', 'pipe'],
-      env: { ...process.env, ...env, CHROME_BIN: chromium, NG_CLI_ANALYTICS: 'false', FORCE_COLOR: '0', NO_COLOR: '1', JASMINE_NO_COLOR: '1' },
+      env: {
+        PEBBLE_RUN: String(process.pid),
+        ...process.env,
+        ...env,
+        CHROME_BIN: chromium,
+        NG_CLI_ANALYTICS: 'false',
+        FORCE_COLOR: '0',
+        NO_COLOR: '1',
+        JASMINE_NO_COLOR: '1',
+      },
     });
     let out = '';
     for (const [stream, to] of [
@@ -102,9 +122,12 @@ function run({ command, args }, env = {}) {
     ])
       stream.on('data', (d) => {
         out += d;
-        to.write(d);
+        if (live) to.write(d);
       });
-    child.on('close', (code) => resolve({ out, ok: code === 0 }));
+    child.on('close', (code) => {
+      if (!live) process.stdout.write(out);
+      resolve({ out, ok: code === 0 });
+    });
   });
 }
 
@@ -123,16 +146,16 @@ for (const name of names) {
     }
     let text = '';
     let ok = true;
-    // Checks that do not know of each other are made two at a time.
+    // Steps that do not know of each other are made side by side; what each says is shown in one piece once it is over.
     const waiting = [...part.steps];
     const work = async () => {
       for (let step = waiting.shift(); step; step = waiting.shift()) {
-        const result = await run(step, part.env);
+        const result = await run(step, part.env, part.steps.length === 1);
         text += result.out;
         ok &&= result.ok;
       }
     };
-    await Promise.all([work(), work()]);
+    await Promise.all(Array.from({ length: Math.min(4, Math.max(2, os.availableParallelism())) }, work));
     counts = part.count(text, ok).map(Number);
     if (!ok && counts[1] === 0) counts[1] = 1;
   } catch (error) {

@@ -20,8 +20,8 @@ describe('files of one’s own', () => {
   const folder = path.join(dir, 'yard');
   const gravel = generateSurface('river-gravel', { seed: 31, size: SIZE }).maps;
   const wall = generateSurface('terrace-stone', { seed: 32, size: SIZE }).maps;
-  const put = async (name: string, image: Parameters<typeof nodeCodec.encodePng>[0]) =>
-    writeFileSync(path.join(folder, name), await nodeCodec.encodePng(image));
+  const put = async (name: string, image: Parameters<typeof nodeCodec.encode>[0]) =>
+    writeFileSync(path.join(folder, name), await nodeCodec.encode(image));
   const surfaces = async () =>
     (await api<StoredDocument<SurfaceDocument>[]>(served.url, '/documents')).filter((d) => d.kind === 'surface') as StoredDocument<SurfaceDocument>[];
   const surface = async (name: string) => (await surfaces()).find((d) => d.body.name === name)!;
@@ -70,7 +70,7 @@ describe('files of one’s own', () => {
 
   it('files and folders are dropped from the desktop, together', async () => {
     const loose = path.join(dir, 'cistern_rough.png');
-    writeFileSync(loose, await nodeCodec.encodePng(gravel.roughness));
+    writeFileSync(loose, await nodeCodec.encode(gravel.roughness));
     const cdp = await page.context().newCDPSession(page);
     const data = { items: [], files: [folder, loose], dragOperationsMask: 1 };
     const drag = (type: 'dragEnter' | 'dragOver' | 'drop') => cdp.send('Input.dispatchDragEvent', { type, x: 600, y: 400, data });
@@ -188,7 +188,7 @@ describe('files of one’s own', () => {
   it('an image is replaced everywhere after its places were shown', async () => {
     await choose('Shed');
     const other = path.join(dir, 'shed_packed_b.png');
-    writeFileSync(other, await nodeCodec.encodePng(gravel.baseColor));
+    writeFileSync(other, await nodeCodec.encode(gravel.baseColor));
     await page.getByRole('button', { name: 'What can be done with Roughness' }).click();
     await page.getByRole('menuitem', { name: 'Replace the image' }).click();
     await page.getByTestId('replace-image').setInputFiles(other);
@@ -273,7 +273,7 @@ describe('files of one’s own', () => {
   }, 90_000);
   it('looking is cancelled and leaves nothing', async () => {
     const many = Array.from({ length: 40 }, (_, i) => path.join(dir, `stone${i}_height.png`));
-    const big = await nodeCodec.encodePng(generateSurface('terrace-stone', { seed: 5, size: 512 }).maps.baseColor);
+    const big = await nodeCodec.encode(generateSurface('terrace-stone', { seed: 5, size: 512 }).maps.baseColor);
     for (const file of many) writeFileSync(file, big);
     await page.getByTestId('pick-files').setInputFiles(many);
     await page.getByText(/Looking at file \d+ of 40/).waitFor();

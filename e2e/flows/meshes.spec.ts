@@ -64,7 +64,7 @@ describe('meshes of one’s own', () => {
     );
     put('cut.glb', (await writeGlb('marker', bare)).subarray(0, 900));
     const { maps } = generateSurface('terrace-stone', { seed: 5, size: 64 });
-    put('leaf_d.png', await nodeCodec.encodePng(maps.baseColor));
+    put('leaf_d.png', await nodeCodec.encode(maps.baseColor));
     put('leaf.bin', Buffer.from(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 0, -1).buffer));
     put(
       'leaf.gltf',

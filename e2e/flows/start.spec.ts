@@ -1,4 +1,5 @@
 import type { JobView, StoredDocument, UploadedFile } from '@pebble/contracts';
+import { jobResult } from '@pebble/contracts';
 import type { ProjectDocument } from '@pebble/core';
 import { generateSurface } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
@@ -94,7 +95,7 @@ describe('starting and stopping', () => {
     const made = generateSurface('river-gravel', { seed: 5, size: 512 });
     const form = new FormData();
     for (const [role, image] of Object.entries(made.maps))
-      form.append('files', new Blob([Buffer.from(await nodeCodec.encodePng(image))]), `bed_${role}.png`);
+      form.append('files', new Blob([Buffer.from(await nodeCodec.encode(image))]), `bed_${role}.png`);
     const files = (await (await fetch(`${served!.url}/api/uploads`, { method: 'POST', body: form })).json()) as UploadedFile[];
     const maps = files.map((f) => ({ blob: f.blob, fileName: f.fileName, role: f.fileName.replace(/^bed_|\.png$/g, ''), normalDirection: 'y+' }));
     const job = await api<JobView>(served!.url, '/imports', {
@@ -162,8 +163,8 @@ describe('starting and stopping', () => {
     await backFrom(killed);
     const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed', 'cancelled'].includes(j.status)), 70);
     if (ended.status === 'done') {
-      const zip = Buffer.from(await (await fetch(`${served!.url}/api/blobs/${String(ended.result!['blob'])}`)).arrayBuffer());
-      expect(zip.length).toBe(ended.result!['bytes'] as number);
+      const zip = Buffer.from(await (await fetch(`${served!.url}/api/blobs/${String(jobResult('pack', ended)!.blob)}`)).arrayBuffer());
+      expect(zip.length).toBe(jobResult('pack', ended)!.bytes);
     } else expect(ended.error!.length).toBeGreaterThan(10);
   }, 100_000);
   it('refuses a data folder that a newer version has used', async () => {

@@ -87,10 +87,10 @@ describe('the workbench', () => {
       return at;
     };
     const list = [
-      await put('yard_path_baseColor.png', nodeCodec.encodePng(maps.baseColor)),
-      await put('yard_path_nrm.png', nodeCodec.encodePng(maps.normal)),
-      await put('yard_path_height.png', nodeCodec.encodePng(maps.height)),
-      await put('yard_path_shine.png', nodeCodec.encodePng(maps.roughness)),
+      await put('yard_path_baseColor.png', nodeCodec.encode(maps.baseColor)),
+      await put('yard_path_nrm.png', nodeCodec.encode(maps.normal)),
+      await put('yard_path_height.png', nodeCodec.encode(maps.height)),
+      await put('yard_path_shine.png', nodeCodec.encode(maps.roughness)),
       await put('yard_path_ao.png', Buffer.from('no picture at all')),
     ];
     await page.goto(`${served.url}/surfaces`);

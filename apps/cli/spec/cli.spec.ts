@@ -84,14 +84,7 @@ describe('the command line', () => {
     ] as const)
       await writeFile(
         path.join(dir, 'mixed', name),
-        await nodeCodec.encodePng({
-          width: side,
-          height: side,
-          channels: 1,
-          depth: 8,
-          colourSpace: 'data',
-          data: new Uint8Array(side * side).fill(9),
-        }),
+        await nodeCodec.encode({ width: side, height: side, channels: 1, depth: 8, colourSpace: 'data', data: new Uint8Array(side * side).fill(9) }),
       );
     await fails('failure', /different sizes.*--size/, 'pack', '--from', 'mixed', '--layout', 'r=roughness,g=metallic', '--out', 'm.png');
     await jaunty('pack', '--from', 'mixed', '--layout', 'r=roughness,g=metallic', '--size', '6', '--out', 'm.png');

@@ -50,7 +50,7 @@ describe('maps on the command line', () => {
   });
   it('derive reads Y− by itself, or as it is told', async () => {
     const normal = await read('terrace-stone_normal.png');
-    await writeFile(path.join(dir, 'down.png'), await nodeCodec.encodePng(flipGreen(normal)));
+    await writeFile(path.join(dir, 'down.png'), await nodeCodec.encode(flipGreen(normal)));
     await jaunty('derive', 'height', 'terrace-stone_normal.png', '--out', 'a.png');
     await jaunty('derive', 'height', 'down.png', '--out', 'b.png');
     await jaunty('derive', 'height', 'down.png', '--out', 'c.png', '--green', 'y+');

@@ -76,7 +76,7 @@ async function generate(args: string[], cwd: string, _: Print, bands?: BandEvalu
 async function sheet(args: string[], cwd: string, _: Print, bands?: BandEvaluator): Promise<void> {
   const { order, out } = orderOf(args);
   const made = await draw(order, bands);
-  await writeWhole(path.resolve(cwd, out), await nodeCodec.encodePng(surfaceSheet(made.maps, made.facts, computeLight(SKIES.overcast))));
+  await writeWhole(path.resolve(cwd, out), await nodeCodec.encode(surfaceSheet(made.maps, made.facts, computeLight(SKIES.overcast))));
 }
 
 async function specimen(args: string[], cwd: string): Promise<void> {
@@ -113,7 +113,7 @@ async function unpack(args: string[], cwd: string): Promise<void> {
   const maps = unpackMaps(await readImage(file, 'mask'), channels);
   const stem = path.basename(file).replace(/\.[^.]*$/, '');
   for (const [role, image] of Object.entries(maps))
-    await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encodePng(image));
+    await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encode(image));
 }
 
 async function blend(args: string[], cwd: string, print: Print, bands?: BandEvaluator): Promise<void> {

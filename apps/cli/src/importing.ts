@@ -1,18 +1,13 @@
 // Files of this machine into a running server: sent, looked at there, made into surfaces.
-import type { LookedAt, SentFile } from '@pebble/usecases';
+import type { AskedKind, JobOf, JobRequest } from '@pebble/contracts';
+import { jobPath } from '@pebble/contracts';
+import type { SentFile } from '@pebble/core';
 import { lookRequests, meshesAmong, namedBlobs, planImport, planQuestions, planRequests, withCarried } from '@pebble/usecases';
 import { openAsBlob } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Print } from './options';
 import { UsageError, options } from './options';
-
-interface Job {
-  id: string;
-  status: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
-  error: string | null;
-  result: Record<string, unknown> | null;
-}
 
 /** Files of one request, and pauses between two looks at a job. */
 const BATCH = 20;
@@ -39,11 +34,11 @@ class Server {
   }
 
   /** The job when it has ended well. @throws Error with what the server said */
-  async run(route: string, body: object): Promise<Job> {
-    let job = await this.ask<Job>(route, body);
+  async run<K extends AskedKind>(kind: K, request: JobRequest<K>): Promise<JobOf<K>> {
+    let job = await this.ask<JobOf<K>>(jobPath(kind), request);
     while (job.status === 'waiting' || job.status === 'running') {
       await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
-      job = await this.ask<Job>(`/jobs/${job.id}`);
+      job = await this.ask<JobOf<K>>(`/jobs/${job.id}`);
     }
     if (job.status !== 'done') throw new Error(job.error ?? 'The import was cancelled on the server');
     return job;
@@ -65,8 +60,8 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
   }
   const files = await readMeshes(server, sent, print);
   if (!files.length) return;
-  const looks = await Promise.all(lookRequests(namedBlobs(files)).map((request) => server.run('/looks', request)));
-  const looked = looks.flatMap((job) => job.result?.['files'] as LookedAt[]);
+  const looks = await Promise.all(lookRequests(namedBlobs(files)).map((request) => server.run('look', request)));
+  const looked = looks.flatMap((job) => job.result?.files ?? []);
   const plan = planImport(files, looked);
   plan.origin = { author: values['author'] ?? '', source: values['source'] ?? '', licence: values['licence'] ?? '' };
   let left = plan.refused.length;
@@ -88,7 +83,7 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
   const [question] = planQuestions(plan);
   if (question) throw new Error(question);
   const requests = planRequests(plan);
-  await Promise.all(requests.map((request) => server.run('/imports', request)));
+  await Promise.all(requests.map((request) => server.run('import', request)));
   for (const surface of requests.flatMap((r) => r.surfaces)) print(`${surface.name}: ${surface.maps.map((m) => m.role).join(', ')}`);
   ended(left, sent.length);
 }
@@ -101,8 +96,8 @@ function ended(left: number, count: number): void {
 async function readMeshes(server: Server, sent: readonly SentFile[], print: Print): Promise<SentFile[]> {
   const { request, others } = meshesAmong(sent);
   if (!request.meshes.length) return others;
-  const job = await server.run('/specimens', request);
-  const carried = job.result?.['files'] as SentFile[];
+  const job = await server.run('meshes', request);
+  const carried = job.result?.files ?? [];
   for (const { fileName } of request.meshes) if (!carried.some((c) => !c.blob && c.fileName === fileName)) print(`${fileName}: specimen`);
   return withCarried(carried, others);
 }

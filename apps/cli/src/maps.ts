@@ -131,7 +131,7 @@ export async function deriveMap(args: string[], cwd: string, print: Print): Prom
   const typed = { ...opened.image, colourSpace };
   const source = role === 'normal' || green ? asRole(typed, 'normal', direction) : typed;
   const { image, notes } = derive(source, steps, facts);
-  await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encodePng(image));
+  await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encode(image));
   for (const note of notes) print(note);
 }
 

@@ -40,7 +40,7 @@ export function makeQuarry({ rate, faults, seed }: QuarryOptions): FastifyInstan
     const { maps, facts } = draw(stone, size);
     const out: Made['files'] = [];
     for (const role of ROLES_KEPT) {
-      const bytes = await nodeCodec.encodePng(maps[role]);
+      const bytes = await nodeCodec.encode(maps[role]);
       out.push({ name: `${stone.id.replace(/-/g, '_')}_${role}.png`, role, bytes, sha256: await sha256(bytes) });
     }
     return { files: out, sizeM: facts.sizeM, reliefM: facts.reliefM };
@@ -83,7 +83,7 @@ export function makeQuarry({ rate, faults, seed }: QuarryOptions): FastifyInstan
     let picture = previews.get(stone.id);
     if (!picture) {
       const { maps, facts } = draw(stone, 128);
-      previews.set(stone.id, (picture = nodeCodec.encodePng(renderPebble(maps, facts, light, { ...PEBBLE, width: 160, height: 110 }))));
+      previews.set(stone.id, (picture = nodeCodec.encode(renderPebble(maps, facts, light, { ...PEBBLE, width: 160, height: 110 }))));
     }
     return reply.type('image/png').send(Buffer.from(await picture));
   });

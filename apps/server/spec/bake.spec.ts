@@ -1,4 +1,5 @@
 import type { JobView, StoredDocument } from '@pebble/contracts';
+import { jobResult } from '@pebble/contracts';
 import type { BlendDocument, SpecimenDocument, SurfaceDocument } from '@pebble/core';
 import { SPECIMEN_MODELS, extractChannel, generateSurface, makeAsset, makeBlend, makeCue, makeLayer, seamRatio, stackingKey } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
@@ -50,7 +51,7 @@ describe('surfaces made of blends', () => {
     expect(job.status)
       .withContext(job.error ?? '')
       .toBe('done');
-    const made = (await documents()).find((d) => d.id === job.result?.['surface'])!.body as SurfaceDocument;
+    const made = (await documents()).find((d) => d.id === jobResult('bake', job)?.surface)!.body as SurfaceDocument;
     expect(made.name).toBe('Step, baked');
     expect(made.sizeM).toBe(2.4);
     // Nothing is metal here.
@@ -103,7 +104,7 @@ describe('surfaces made of blends', () => {
     expect(job.status)
       .withContext(job.error ?? '')
       .toBe('done');
-    const made = (await documents()).find((d) => d.id === job.result?.['surface'])!.body as SurfaceDocument;
+    const made = (await documents()).find((d) => d.id === jobResult('bake', job)?.surface)!.body as SurfaceDocument;
     expect(made.name).toBe('Step on Still, iron');
     const response = await app.server.inject({ method: 'GET', url: `/api/blobs/${made.maps.baseColor!.blob}`, headers: { host: '127.0.0.1' } });
     const { data } = await nodeCodec.decode(response.rawPayload, 'srgb');

@@ -26,7 +26,7 @@ import {
 import { blendSurface } from '@pebble/usecases';
 import { blendMesh } from '@pebble/usecases/on-mesh';
 import { DEMO_BLENDS, DEMO_SEEDS, STILL, STILL_COLOURS, demoDocuments, stillDocuments } from '../src/demo';
-import { stillIds, tiledStill } from '../src/jobs/still';
+import { stillIds, tiledStill } from '../src/jobs/kinds/still';
 
 /** Vertices that are looked at: enough for shares to a percent. */
 const SAMPLES = 6000;

@@ -42,6 +42,28 @@ describe('documents over the API', () => {
     const listed = (await call<StoredDocument[]>('GET', '/documents')).body.map((d) => d.id).filter((id) => id.startsWith('together'));
     expect(listed).toEqual(names.map((name) => `together-${name}`));
   });
+  it('are found by what names them, however far away, and by kind', async () => {
+    const keep = (id: string, surface: string) =>
+      app.documents.create(makeBlend(id, { extentM: 2, layers: { a: makeLayer(surface, 'Stone', 1) } }), 'New', opId(), id);
+    // A ring, one aside, and one that was deleted.
+    for (const [id, names] of [
+      ['far', 'near'],
+      ['near', 'middle'],
+      ['middle', 'far'],
+      ['aside', 'far'],
+      ['lost', 'aside'],
+    ])
+      await keep(id, names);
+    await app.documents.setDeleted('middle', true);
+    expect(Object.keys(await app.documents.reach(['far', 'nobody'])).sort()).toEqual(['far', 'near']);
+    await app.documents.setDeleted('middle', false);
+    expect(Object.keys(await app.documents.reach(['near'])).sort()).toEqual(['far', 'middle', 'near']);
+    expect(Object.keys(await app.documents.reach(['lost'])).sort()).toEqual(['aside', 'far', 'lost', 'middle', 'near']);
+    expect((await app.documents.find('blend', 'aside'))?.name).toBe('aside');
+    expect([await app.documents.find('surface', 'aside'), await app.documents.find('blend', 'nobody')]).toEqual([null, null]);
+    expect((await app.documents.all('blend')).map((d) => d.id)).toContain('aside');
+    expect(await app.documents.all('surface')).toEqual([]);
+  });
   it('are told as they were at any of their versions', async () => {
     const doc = await create();
     for (const [i, mm] of [4, 9, 2].entries())

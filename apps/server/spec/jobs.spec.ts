@@ -1,4 +1,5 @@
 import type { GreyPicture, JobView, Problem, StoredDocument, UploadedFile } from '@pebble/contracts';
+import { jobResult } from '@pebble/contracts';
 import type { Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
 import { generateSurface, makeImage, statistics } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
@@ -36,7 +37,7 @@ describe('uploads, jobs and exports', () => {
     });
     return { status: response.statusCode, body: response.json() as UploadedFile[] };
   };
-  const png = (image: Image) => nodeCodec.encodePng(image);
+  const png = (image: Image) => nodeCodec.encode(image);
   const finished = (id: string) =>
     until(async () => {
       const { body } = await call<JobView>('GET', `/jobs/${id}`);
@@ -63,8 +64,7 @@ describe('uploads, jobs and exports', () => {
     });
     return finished(body.id);
   };
-  const surfaceOf = async (job: JobView) =>
-    (await call<StoredDocument<SurfaceDocument>>('GET', `/documents/${(job.result?.['documents'] as string[])[0]}`)).body;
+  const surfaceOf = async (job: JobView) => (await call<StoredDocument<SurfaceDocument>>('GET', `/documents/${job.result?.documents[0]}`)).body;
 
   it('keep large streams exactly, once, and give them back', async () => {
     const store = new PgBlobStore(app.pool);
@@ -255,7 +255,7 @@ describe('uploads, jobs and exports', () => {
     expect(done.status)
       .withContext(done.error ?? '')
       .toBe('done');
-    const zip = unzipSync(await blob(done.result!['blob'] as string));
+    const zip = unzipSync(await blob(jobResult('pack', done)!.blob));
     expect(Object.keys(zip)).toEqual(['packed_wall_orm_64.png', 'packed_wall_height_64.png', 'packed_wall_n_64.png']);
     const orm = await nodeCodec.decode(zip['packed_wall_orm_64.png'], 'data');
     for (let i = 0; i < 64 * 64; i++)
@@ -268,8 +268,8 @@ describe('uploads, jobs and exports', () => {
     expect([...(await nodeCodec.decode(zip['packed_wall_height_64.png'], 'data')).data]).toEqual([...source.maps.height.data]);
     const normal = await nodeCodec.decode(zip['packed_wall_n_64.png'], 'data');
     expect([normal.data[0], normal.data[1]]).toEqual([source.maps.normal.data[0], 255 - source.maps.normal.data[1]]);
-    expect((await pack()).result!['blob']).toBe(done.result!['blob']);
-    expect(((await pack([`${surface.id}/n`])).result!['files'] as string[]).length).toBe(2);
+    expect(jobResult('pack', await pack())!.blob).toBe(jobResult('pack', done)!.blob);
+    expect(jobResult('pack', await pack([`${surface.id}/n`]))!.files.length).toBe(2);
     const edit = {
       opId: opId(),
       baseVersion: stored.version,

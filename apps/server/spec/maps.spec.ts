@@ -1,9 +1,9 @@
 import type { History, JobView, Problem, StoredDocument } from '@pebble/contracts';
+import { jobResult } from '@pebble/contracts';
 import type { SurfaceDocument } from '@pebble/core';
 import { TARGETS, generateSurface } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { flipGreen } from '@pebble/usecases';
-import type { LookedAt } from '@pebble/usecases';
 import { seed } from '../src/seed';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
@@ -35,7 +35,7 @@ describe('maps of surfaces', () => {
     }));
     const origin = { author: 'A. Perera', source: 'Orrin Ridge survey', licence: 'CC BY 4.0' };
     const job = await run('/imports', { surfaces: [{ name: 'Gravel', sizeM: 1.2, reliefM: 0.03, maps, origin }] });
-    return (job.result?.['documents'] as string[])[0];
+    return job.result!.documents[0];
   };
 
   beforeAll(async () => {
@@ -43,8 +43,8 @@ describe('maps of surfaces', () => {
     store = new PgBlobStore(app.pool);
     hashes = {};
     for (const role of ['baseColor', 'normal', 'height'] as const)
-      hashes[role] = await store.put(await nodeCodec.encodePng(source.maps[role]), 'image/png');
-    hashes['turned'] = await store.put(await nodeCodec.encodePng(flipGreen(source.maps.normal)), 'image/png');
+      hashes[role] = await store.put(await nodeCodec.encode(source.maps[role]), 'image/png');
+    hashes['turned'] = await store.put(await nodeCodec.encode(flipGreen(source.maps.normal)), 'image/png');
     hashes['text'] = await store.put(Buffer.from('no picture'), 'text/plain');
   });
   afterAll(() => app.stop());
@@ -61,7 +61,7 @@ describe('maps of surfaces', () => {
     expect(job.status)
       .withContext(job.error ?? '')
       .toBe('done');
-    const files = job.result?.['files'] as LookedAt[];
+    const files = jobResult('look', job)!.files;
     expect([files[0].role, files[0].normalDirection, files[1].role]).toEqual(['normal', 'y-', 'height']);
     expect(files[2].problem).toMatch(/^gravel_readme\.png: this is no image of a kind that is read/);
     expect(files[3].problem).toMatch(/^gravel_gone\.png: /);

@@ -1,4 +1,5 @@
 import type { History, JobView, Problem, StoredDocument, UploadedFile } from '@pebble/contracts';
+import { jobResult } from '@pebble/contracts';
 import type { SpecimenDocument } from '@pebble/core';
 import { SPECIMEN_MODELS, makeImage } from '@pebble/core';
 import { readGltf, writeGlb } from '@pebble/formats/mesh';
@@ -59,7 +60,7 @@ describe('specimens', () => {
     expect(job.status)
       .withContext(job.error ?? '')
       .toBe('done');
-    const files = job.result?.['files'] as UploadedFile[];
+    const files = jobResult('meshes', job)!.files;
     expect(files.length).toBe(1);
     expect(files[0].problem).toMatch(/^cut\.glb: it says to be \d+ bytes long and ends after 500\. Copy or export it again \(byte 500\)\.$/);
     const made = (await specimens()).find((s) => s.body.name === 'Step stone');
@@ -126,7 +127,7 @@ describe('specimens', () => {
     expect(body.uvSet).toBe(1);
   });
   it('bring their pictures with them, told by slot and use', async () => {
-    const png = await nodeCodec.encodePng(makeImage({ width: 8, height: 8, channels: 3 }));
+    const png = await nodeCodec.encode(makeImage({ width: 8, height: 8, channels: 3 }));
     const position = Buffer.from(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 0, -1).buffer);
     const gltf = {
       asset: { version: '2.0' },
@@ -142,7 +143,7 @@ describe('specimens', () => {
     };
     const companions = [await kept('leaf.bin', position), await kept('leaf_d.png', png)];
     const job = await run('/specimens', { meshes: [await kept('leaf.gltf', Buffer.from(JSON.stringify(gltf)))], companions });
-    const files = job.result?.['files'] as UploadedFile[];
+    const files = jobResult('meshes', job)!.files;
     expect(files).toEqual([jasmine.objectContaining({ fileName: 'Tea_leaf_basecolor.png', blob: companions[1].blob, width: 8, channels: 3 })]);
     const leaf = (await specimens()).find((s) => s.body.name === 'Leaf');
     expect(leaf?.body.notes).toContain('Slot Tea leaf uses nowhere.png as emissive, which did not come with the file.');

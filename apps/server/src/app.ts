@@ -70,8 +70,8 @@ export async function makeApp(options: AppOptions): Promise<App> {
       });
       await api.register(documents(documentStore));
       await api.register(blobs(blobStore));
-      await api.register(jobs(jobStore, documentStore));
-      await api.register(quarry(options.quarry ?? null, jobStore));
+      await api.register(jobs(jobStore, { documents: documentStore, quarry: options.quarry ?? null }));
+      await api.register(quarry(options.quarry ?? null));
       await api.register(events(hub));
     },
     { prefix: '/api' },

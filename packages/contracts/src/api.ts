@@ -1,7 +1,8 @@
-import type { AnyDocument, DocumentKind, MeshPlace, Patch } from '@pebble/core';
+import type { AnyDocument, DocumentKind, MeshPlace, Patch, SentFile } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import { AMOUNTS, FINDINGS, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
+import type { JobView } from './jobs';
 import { HASH, optional } from './shapes';
 
 /** A document as the server gives it. */
@@ -25,20 +26,6 @@ export interface History {
   steps: HistoryStep[];
   undo: string | null;
   redo: string | null;
-}
-
-export type JobStatus = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled';
-export interface JobView {
-  id: string;
-  kind: string;
-  label: string;
-  status: JobStatus;
-  /** 0–1 */
-  progress: number;
-  note: string;
-  /** Sentence for people when it failed. */
-  error: string | null;
-  result: Record<string, unknown> | null;
 }
 
 /** What goes to every open window, in order. */
@@ -92,18 +79,10 @@ export const EDIT_SCHEMA = {
 } as const;
 
 /** A file that was uploaded and looked at, before it becomes part of a surface. */
-export interface UploadedFile {
-  fileName: string;
-  /** Null when it could not be read; `problem` says why. */
-  blob: string | null;
+export interface UploadedFile extends SentFile {
   bytes: number;
-  width: number;
-  height: number;
-  channels: number;
-  depth: 8 | 16 | 32;
   /** Kind of file; empty when it could not be read. */
   format: string;
-  problem: string | null;
 }
 
 /** A picture of one channel, as masks are kept: a grey PNG. */
@@ -270,3 +249,4 @@ export const PACK_SCHEMA = {
   additionalProperties: false,
   properties: { recipe: { type: 'string', maxLength: 64 }, skip: { type: 'array', maxItems: 10000, items: { type: 'string', maxLength: 400 } } },
 } as const;
+export type PackRequest = FromSchema<typeof PACK_SCHEMA>;

@@ -3,5 +3,6 @@ export * from './documents';
 export * from './blend';
 export { HASH } from './shapes';
 export * from './api';
+export * from './jobs';
 export * from './validate';
 export * from './quarry';

@@ -38,7 +38,7 @@ for (const [where, codec, other] of [
         ])
           it(`keeps every sample of ${w} × ${h}, ${channels} channels, ${depth} bit`, async () => {
             const image = randomImage(w, h, channels, depth);
-            const png = await codec.encodePng(image);
+            const png = await codec.encode(image);
             expect(probeImage(png)).toEqual({ format: 'png', width: w, height: h, channels: channels as 1, depth });
             for (const reader of [codec, other]) {
               const back = await reader.decode(png, 'data');
@@ -48,12 +48,12 @@ for (const [where, codec, other] of [
           });
     it('agrees with a third reader on RGBA', async () => {
       const image = randomImage(9, 7, 4, 8, 5);
-      const png = await codec.encodePng(image);
+      const png = await codec.encode(image);
       expect([...new Uint8Array(upng.toRGBA8(upng.decode(Uint8Array.from(png).buffer))[0])]).toEqual([...image.data]);
     });
     it('gives the same bytes for the same image', async () => {
       const image = randomImage(20, 20, 3, 8);
-      expect(await codec.encodePng(image)).toEqual(await codec.encodePng(image));
+      expect(await codec.encode(image)).toEqual(await codec.encode(image));
     });
     it('turns palettes into colours, with their transparency', async () => {
       const palette = [
@@ -80,7 +80,7 @@ for (const [where, codec, other] of [
       expect([...image.data].filter((_, i) => i % image.channels === 0)).toEqual([0, 255, 255, 0, 255]);
     });
     it('says what is wrong with empty, foreign, cut-off and damaged files', async () => {
-      const png = await nodeCodec.encodePng(randomImage(64, 64, 3, 8));
+      const png = await nodeCodec.encode(randomImage(64, 64, 3, 8));
       await rejects(codec.decode(new Uint8Array(), 'data'), 'empty');
       await rejects(codec.decode(Buffer.from('GIF89a and so on, by another name'), 'data'), 'unknown-format');
       await rejects(codec.decode(png.subarray(0, 20), 'data'), 'truncated');
@@ -156,7 +156,7 @@ describe('reading by rows', () => {
     for (const depth of [8, 16] as const)
       for (const channels of [1, 2, 3, 4] as const) {
         const image = smooth(channels, depth);
-        for (const png of [await nodeCodec.encodePng(image), fastEncode({ ...image, data: image.data as Uint8Array, depth })]) {
+        for (const png of [await nodeCodec.encode(image), fastEncode({ ...image, data: image.data as Uint8Array, depth })]) {
           const { image: shape, parts } = await readAll(png, 5);
           expect([shape.width, shape.height, shape.channels, shape.depth]).toEqual([61, 47, channels, depth]);
           expect(parts)
@@ -187,7 +187,7 @@ describe('reading by rows', () => {
     }
   });
   it('says what is wrong with damaged files, wherever the damage lies', async () => {
-    const png = await nodeCodec.encodePng(randomImage(200, 100, 3, 8));
+    const png = await nodeCodec.encode(randomImage(200, 100, 3, 8));
     for (let at = 40; at < png.length; at += 997) {
       await rejects(readAll(png.subarray(0, at), 10), 'truncated');
       const hurt = Uint8Array.from(png);
@@ -201,7 +201,7 @@ describe('reading by rows', () => {
     await rejects(readAll(new Uint8Array(), 1), 'empty');
   });
   it('leaves its source when it is closed before the end', async () => {
-    const { source, state } = stream(await nodeCodec.encodePng(randomImage(300, 300, 3, 8)), 100);
+    const { source, state } = stream(await nodeCodec.encode(randomImage(300, 300, 3, 8)), 100);
     const image = await nodeCodec.openRows(source, 'data');
     await image.rows(0, 2);
     expect(state.left).toBeFalse();
@@ -228,7 +228,7 @@ async function filteredByTurns(image: Image, seed: number): Promise<{ png: Uint8
       raw[y * (perRow + 1) + 1 + x] = (at(x, y) - [0, a, b, (a + b) >> 1, nearest][filter]) & 255;
     }
   }
-  const whole = await nodeCodec.encodePng(image);
+  const whole = await nodeCodec.encode(image);
   const body = deflateSync(raw);
   const idat = Buffer.alloc(12 + body.length);
   idat.writeUInt32BE(body.length);

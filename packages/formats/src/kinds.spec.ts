@@ -2,7 +2,7 @@ import { fromHalf, toHalf } from '@pebble/core';
 import { createDefaultContainer, write as writeKtx2 } from 'ktx-parse';
 import sharp from 'sharp';
 import { zlibSync } from 'fflate';
-import { decodeBlocks } from './blocks';
+import { decodeBlocks } from './images/pixels/blocks';
 import { FormatError, probeImage } from './index';
 import { nodeCodec } from './node';
 import { seededSamples } from './testing/samples';

@@ -2,24 +2,24 @@
 import type { ColourSpace, Image, RowImage } from '@pebble/core';
 import { asRows, makeImage } from '@pebble/core';
 import sharp, { type SharpOptions } from 'sharp';
-import type { ImageCodec, RowSource } from './codec';
-import { FormatError } from './codec';
-import { decodeExr, decodeFloatTiff } from './float';
-import { decodeHdr } from './hdr';
-import { decodeKtx2 } from './ktx2';
+import type { ImageCodec, ImageReader } from './codec';
+import { FormatError, makeCodec } from './codec';
 import { letGoBefore } from './let-go';
-import { openPngRows } from './png-rows';
-import { pngStrips } from './png-strips';
-import type { ImageFacts, ImageFormat } from './probe';
-import { probeImage } from './probe';
-import { decodeTga } from './tga';
+import type { ImageFacts, ImageFormat } from './images';
+import { probeImage } from './images';
+import { decodeExr, decodeFloatTiff } from './images/pixels/float';
+import { decodeHdr } from './images/pixels/hdr';
+import { decodeKtx2 } from './images/pixels/ktx2';
+import { openPngRows } from './images/pixels/png-rows';
+import { pngStrips } from './images/pixels/png-strips';
+import { decodeTga } from './images/pixels/tga';
 
 // Pixels are decoded once and thrown away: a cache only holds memory.
 sharp.cache(false);
 
 const MAX_PIXELS = 16384 * 16384;
 
-export const nodeCodec: ImageCodec = {
+const reader: ImageReader = {
   async decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image> {
     const facts = probeImage(bytes);
     await letGoBefore((facts.width * facts.height * facts.channels * facts.depth) / 8);
@@ -49,16 +49,8 @@ export const nodeCodec: ImageCodec = {
     const opened = await openPngRows(bytes);
     return opened instanceof Uint8Array ? asRows(await this.decode(opened, colourSpace)) : { ...opened, colourSpace };
   },
-  async encodePng(image: Image): Promise<Uint8Array> {
-    const { data, width, channels, depth } = image;
-    if (depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
-    const rows: RowSource = async (first, end) => data.subarray(first * width * channels, end * width * channels) as Uint8Array;
-    const pieces: Uint8Array[] = [];
-    for await (const piece of pngStrips({ ...image, depth }, rows)) pieces.push(piece);
-    return Buffer.concat(pieces);
-  },
-  encodePngRows: pngStrips,
 };
+export const nodeCodec: ImageCodec = makeCodec(reader, { png: { mediaType: 'image/png', depths: [8, 16], encode: pngStrips } });
 
 /** Kinds that sharp does not read. */
 const OWN: Partial<Record<ImageFormat, (bytes: Uint8Array, facts: ImageFacts, colourSpace: ColourSpace) => Image | Promise<Image>>> = {

@@ -3,11 +3,11 @@
 import type { ColourSpace, Image, RowImage } from '@pebble/core';
 import { asRows, makeImage } from '@pebble/core';
 import { convertIndexedToRgb, decode, encode } from 'fast-png';
-import type { ImageCodec, PngShape, RowSource } from './codec';
-import { FormatError } from './codec';
-import { probeImage } from './probe';
+import type { ImageCodec, ImageReader, RowSource, RowsShape } from './codec';
+import { FormatError, makeCodec } from './codec';
+import { probeImage } from './images';
 
-export const webCodec: ImageCodec = {
+const reader: ImageReader = {
   async decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image> {
     const facts = probeImage(bytes);
     if (facts.format !== 'png') throw new FormatError('unsupported', 'only PNG is decoded in the browser');
@@ -34,15 +34,14 @@ export const webCodec: ImageCodec = {
     for await (const part of bytes) parts.push(Uint8Array.from(part));
     return asRows(await this.decode(new Uint8Array(await new Blob(parts).arrayBuffer()), colourSpace));
   },
-  async encodePng(image: Image): Promise<Uint8Array> {
-    if (image.depth === 32) throw new FormatError('unsupported', 'PNG holds 8 or 16 bits, not float');
-    const data = image.depth === 16 ? Uint16Array.from(image.data) : Uint8Array.from(image.data);
-    return encode({ width: image.width, height: image.height, channels: image.channels, depth: image.depth, data });
-  },
-  async *encodePngRows(shape: PngShape, rows: RowSource): AsyncGenerator<Uint8Array> {
-    yield await this.encodePng(makeImage({ ...shape, data: await rows(0, shape.height) }));
-  },
 };
+
+/** PNG in one piece. */
+async function* png({ width, height, channels, depth }: RowsShape, rows: RowSource): AsyncGenerator<Uint8Array> {
+  const data = await rows(0, height);
+  yield encode({ width, height, channels, depth, data: depth === 16 ? Uint16Array.from(data) : Uint8Array.from(data) });
+}
+export const webCodec: ImageCodec = makeCodec(reader, { png: { mediaType: 'image/png', depths: [8, 16], encode: png } });
 
 /** Samples of 1, 2 or 4 bits, rows padded to bytes, spread over 0–255. */
 function unpackBits(packed: Uint8Array, width: number, height: number, bits: number): Uint8Array {

@@ -4,6 +4,7 @@ import type {
   BlendRole,
   BlendSurface,
   CuePicture,
+  DocumentOf,
   Image,
   MapSet,
   Role,
@@ -49,7 +50,7 @@ export interface Library {
 /** The surfaces and blends among documents. */
 export function libraryOf(documents: Readonly<Record<string, AnyDocument>>): Library {
   const of = <K extends AnyDocument['kind']>(kind: K) =>
-    Object.fromEntries(Object.entries(documents).filter(([, d]) => d.kind === kind)) as Record<string, Extract<AnyDocument, { kind: K }>>;
+    Object.fromEntries(Object.entries(documents).filter(([, d]) => d.kind === kind)) as Record<string, DocumentOf<K>>;
   return { surfaces: of('surface'), blends: of('blend'), specimens: of('specimen') };
 }
 

@@ -116,7 +116,7 @@ const FACT_RULES: Record<'sizeM' | 'reliefM' | 'mid', { holds: (v: number) => bo
 
 /** Writes maps as `STEM_role.png`, and the facts beside them. */
 export async function writeSurface(folder: string, stem: string, maps: MapSet, facts: SurfaceFacts): Promise<void> {
-  for (const [role, image] of Object.entries(maps)) await writeWhole(path.join(folder, `${stem}_${role}.png`), await nodeCodec.encodePng(image));
+  for (const [role, image] of Object.entries(maps)) await writeWhole(path.join(folder, `${stem}_${role}.png`), await nodeCodec.encode(image));
   await writeWhole(path.join(folder, 'surface.json'), `${JSON.stringify({ sizeM: facts.sizeM, reliefM: facts.reliefM, mid: facts.mid }, null, 2)}\n`);
 }
 

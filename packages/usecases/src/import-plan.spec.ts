@@ -1,6 +1,6 @@
 import type { Finding, Role } from '@pebble/core';
 import { readName, surfaceStems } from '@pebble/core';
-import type { LookedAt, SentFile } from './index';
+import type { LookedAt, SentFile } from '@pebble/core';
 import { lookRequests, planImport, planQuestions, planRequests } from './index';
 
 const file = (fileName: string, blob: string | null = fileName): SentFile => ({

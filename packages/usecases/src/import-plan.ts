@@ -1,19 +1,6 @@
-import type { ColourSpace, Finding, Role, SurfaceOrigin } from '@pebble/core';
+import type { ColourSpace, Finding, LookedAt, Role, SentFile, SurfaceOrigin } from '@pebble/core';
 import { DEFAULT_FACTS, OUTPUT_CHANNELS, ROLE_FACTS, surfaceStems, titleOf } from '@pebble/core';
-import type { LookedAt } from './looking';
 import type { IncomingMap, IncomingSurface } from './surfaces';
-
-/** A file that was sent and may be read; `problem` says why not. */
-export interface SentFile {
-  fileName: string;
-  /** Null when it could not be read. */
-  blob: string | null;
-  width: number;
-  height: number;
-  channels: number;
-  depth: 8 | 16 | 32;
-  problem: string | null;
-}
 
 /** What a file is taken for: one role, several by channel, or nothing. */
 export type Holds = Role | 'channels' | 'skip';

@@ -4,7 +4,7 @@ export * from './maps';
 export * from './surfaces';
 export * from './ingredients';
 export * from './blends';
-export { knowMeshFacts, liesOn, placedMesh, refuseOverlap } from './on-mesh';
+export { knowMeshFacts, liesOn, placedMesh } from './on-mesh';
 export type { LiesOn, MeshPorts } from './on-mesh';
 export * from './places';
 export * from './packing';

@@ -1,17 +1,8 @@
 // Files before they become maps: what each is, by its content, its name, and the files that come with it.
-import type { FileClues, Measured, Recognition } from '@pebble/core';
+import type { FileClues, LookedAt, Measured, Recognition } from '@pebble/core';
 import { measure, recogniseMeasured, surfaceStems } from '@pebble/core';
 import { fileMarks, isRawName, probeImage } from '@pebble/formats';
 import type { Ports, Report } from './ports';
-
-export interface LookedAt extends Recognition {
-  blob: string;
-  fileName: string;
-  /** Files of one surface share it. */
-  stem: string;
-  /** Why the file cannot be read; the rest then says nothing. */
-  problem: string | null;
-}
 
 const NOTHING: Recognition = {
   role: null,

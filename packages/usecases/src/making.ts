@@ -18,7 +18,7 @@ export interface MadeMap {
 }
 
 /** The entry of a picture whose bytes are kept already. */
-export async function entryOf(
+async function entryOf(
   ports: Ports,
   decoded: Image,
   image: Image,
@@ -26,6 +26,19 @@ export async function entryOf(
 ): Promise<MapEntry> {
   const { width, height, channels, depth } = decoded;
   return { ...of, width, height, channels, depth, stage: await storeStagePixels(image, ports.blobs) };
+}
+
+/** Keeps a picture of a role, as the role has it, and gives its entry. */
+export async function keepImage(ports: Ports, role: Role, image: Image, fileName: string): Promise<MapEntry> {
+  const { codec, blobs } = ports;
+  const bytes = await codec.encode(image);
+  return entryOf(ports, image, image, {
+    blob: await blobs.put(bytes, codec.encoders.png.mediaType),
+    bytes: bytes.length,
+    fileName,
+    normalDirection: role === 'normal' ? 'y+' : null,
+    colourSpace: ROLE_FACTS[role].colourSpace,
+  });
 }
 
 /**
@@ -75,14 +88,7 @@ export async function makeMap(
 
 async function keepMade(ports: Ports, role: Role, making: Making, made: ReturnType<typeof derive>, fileName: string): Promise<MadeMap> {
   const image = asRole(made.image, role, 'y+');
-  const bytes = await ports.codec.encodePng(image);
   const { findings } = recognise(image, { fileName, role });
-  const entry = await entryOf(ports, image, image, {
-    blob: await ports.blobs.put(bytes, 'image/png'),
-    bytes: bytes.length,
-    fileName,
-    normalDirection: role === 'normal' ? 'y+' : null,
-    colourSpace: ROLE_FACTS[role].colourSpace,
-  });
+  const entry = await keepImage(ports, role, image, fileName);
   return { entry: { ...entry, ...(findings.length ? { findings } : {}), made: { ...making, notes: made.notes } }, image, reliefM: made.reliefM };
 }

@@ -1,5 +1,6 @@
 // A blend on a mesh: what the mesh knows of its places, and the maps that the blend makes over its texture.
 import type {
+  AssetSlot,
   BlendDocument,
   BlendRole,
   Frame,
@@ -11,12 +12,14 @@ import type {
   MeshFact,
   MeshPlace,
   Model,
+  Overlap,
   Span,
   SpecimenDocument,
   Standing,
 } from '@pebble/core';
 import {
   Bvh,
+  allowedPairs,
   MapMaker,
   MAX_SKY_VERTICES,
   SPECIMEN_MODELS,
@@ -29,6 +32,7 @@ import {
   factsWanted,
   finerSpans,
   flatDomain,
+  inOrder,
   isSpecimenName,
   levelMesh,
   makeMaterialMaps,
@@ -82,27 +86,24 @@ export function knowMeshFacts(mesh: Mesh, wanted: readonly MeshFact[], report: R
 /** Of the texels that it covers, from how many on places that lie on each other are refused. */
 const MAX_OVERLAP = 0.01;
 
-/**
- * Refuses places of a mesh that lie on each other on a texture: only one of them could be shown.
- * @param page where vertices lie on it, 0–1
- * @throws UseCaseError that names the parts and what can be done
- */
-export function refuseOverlap(
-  mesh: Mesh,
-  page: Float32Array,
-  { parts, called, stacked }: { parts: readonly string[]; called: string; stacked?: BlendMesh['stacked'] },
-): void {
-  const { share, parts: pair } = overlapOn(mesh, page, (a, b) => !!stacked?.has(`${a},${b}`));
-  if (share <= MAX_OVERLAP || !pair) return;
+/** What is wrong with a texture whose places lie on each other, for people, and where they do. */
+export interface OverlapFound {
+  message: string;
+  overlap: Overlap;
+}
+
+/** Places of a mesh that lie on each other on its texture, when only one of them could be shown; null when all is well. */
+export function findOverlap({ mesh, only, page, standing: { parts }, called, stacked }: Omit<BlendMesh, 'sideM'>): OverlapFound | null {
+  const overlap = overlapOn(only ? withSpans(mesh, only) : mesh, page, (a, b) => stacked.has(`${a},${b}`));
+  const { share, parts: pair } = overlap;
+  if (share <= MAX_OVERLAP || !pair) return null;
   const [a, b] = pair.map((n) => parts[n] ?? `part ${n + 1}`);
   const percent = `${Math.round(100 * share)} % of what it covers`;
-  throw new UseCaseError(
-    'overlapping-islands',
+  const message =
     pair[0] === pair[1]
       ? `${called}: islands of ${a} lie on each other over ${percent}, so a texture can hold only one of them. Lay it out anew in Surfaces, or choose over the extent`
-      : `${called}: ${a} and ${b} lie on each other over ${percent}, so a texture can hold only one of them. Choose one of these parts, or lay the mesh out anew in Surfaces`,
-    called,
-  );
+      : `${called}: ${a} and ${b} lie on each other over ${percent}, so a texture can hold only one of them. Choose one of these parts, or lay the mesh out anew in Surfaces`;
+  return { message, overlap };
 }
 
 /** A mesh that a blend lies on: texture coordinates in extents, and where its vertices lie on its texture. */
@@ -118,6 +119,20 @@ export interface BlendMesh {
   /** Metres that the whole texture would be, by its mean density. */
   sideM: number;
   standing: Standing;
+}
+
+/** The mesh whose texture a blend is made into: a brought-in specimen, or the slot of an asset on it. @throws UseCaseError */
+export function textureMesh(model: Model, onto: SpecimenDocument, { extentM, slot, paint }: TextureOf): BlendMesh {
+  const parts = inOrder(onto.parts).filter(({ level }) => level === 0);
+  const stacked = new Set(allowedPairs(parts, onto.stacking).map((pair) => pair.join()));
+  const laid = slot ? { set: slot.uvSet, slot: slot.slot, times: slot.size } : { set: onto.uvSet };
+  return blendMesh(model, extentM, onto, { ...laid, paint, stacked });
+}
+export interface TextureOf {
+  extentM: number;
+  /** Of an asset: the slot that it sits on, by which set and at how many times its true size. */
+  slot?: Pick<AssetSlot, 'slot' | 'uvSet' | 'size'>;
+  paint?: LoadedPaint | null;
 }
 
 export const standingOf = (mesh: Mesh, parts: readonly string[]): Standing => ({ groundM: boundsOf(mesh).lo[1], parts });
@@ -274,12 +289,14 @@ function evaluateBands(
 export function evaluateOnMesh(
   material: Material,
   from: Ingredients,
-  { mesh, page, only, standing, called, stacked }: BlendMesh,
+  on: BlendMesh,
   size: number,
   roles: readonly BlendRole[],
   report: Report,
 ): Partial<Record<BlendRole, Image>> {
-  refuseOverlap(only ? withSpans(mesh, only) : mesh, page, { parts: standing.parts, called, stacked });
+  const found = findOverlap(on);
+  if (found) throw new UseCaseError('overlapping-islands', found.message, on.called);
+  const { mesh, page, only } = on;
   const all = knowMeshFacts(mesh, factsWanted(materialReads(material, roles)), (done, note) => report(0.4 * done, note));
   const known = only ? withSpans(all, only) : all;
   const { footprint } = spreadOver(known, page, size, [0, 1]);

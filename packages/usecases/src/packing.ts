@@ -198,7 +198,7 @@ export async function* encodePacked(
   const maps = await open();
   try {
     const packer = rowPacker(channels, maps, target);
-    yield* codec.encodePngRows(packer, packer.rows);
+    yield* codec.encoders.png.encode(packer, packer.rows);
   } finally {
     await Promise.all(Object.values(maps).map((map) => map.close()));
   }

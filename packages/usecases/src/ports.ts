@@ -1,4 +1,15 @@
-import type { BlendRole, GeneratedSurface, Image, LightData, Material, Model, SurfaceOrder } from '@pebble/core';
+import type {
+  AnyDocument,
+  BlendRole,
+  DocumentKind,
+  DocumentOf,
+  GeneratedSurface,
+  Image,
+  LightData,
+  Material,
+  Model,
+  SurfaceOrder,
+} from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
 import type { Ingredients } from './ingredients';
 
@@ -10,6 +21,15 @@ export interface BlobStore {
   get(hash: string): Promise<Uint8Array>;
   /** The same bytes in pieces, at most a few of them in memory. @throws UseCaseError `missing-blob` when the first is asked for */
   stream(hash: string): AsyncIterable<Uint8Array>;
+}
+
+/** Documents of a project, as work reads them. */
+export interface DocumentStore {
+  /** Null when there is none of this kind, or no longer. */
+  find<K extends DocumentKind>(kind: K, id: string): Promise<DocumentOf<K> | null>;
+  all<K extends DocumentKind>(kind: K): Promise<{ id: string; body: DocumentOf<K> }[]>;
+  /** Documents by id, with all that they name, and what those name; the ids that are none are left out. */
+  reach(ids: readonly string[]): Promise<Readonly<Record<string, AnyDocument>>>;
 }
 
 /** Where work stands. Called often; the receiver thins it out. Throwing from it stops the work. */

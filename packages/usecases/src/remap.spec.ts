@@ -21,7 +21,7 @@ import { memoryPorts } from './testing/memory';
 const quiet = () => undefined;
 const SIZE = 64;
 const stone = generateSurface('terrace-stone', { seed: 6, size: SIZE });
-const put = async (ports: Ports, image: Image) => ports.blobs.put(await nodeCodec.encodePng(image), 'image/png');
+const put = async (ports: Ports, image: Image) => ports.blobs.put(await nodeCodec.encode(image), 'image/png');
 const step = (kind: StepKind, values: Record<string, number> = {}, order = 1): Step => ({ order, kind, on: true, values });
 
 async function imported(ports: Ports, roles: readonly (typeof BLEND_ROLES)[number][] = BLEND_ROLES): Promise<SurfaceDocument> {

@@ -81,7 +81,7 @@ export async function keepModel(
   return {
     model: await ports.blobs.put(await writeGlb(nameSlug(name), model), 'model/gltf-binary'),
     parts: partsOf(model),
-    thumbnail: await ports.blobs.put(await ports.codec.encodePng(clayPicture(levelMesh(model, 0, frame))), 'image/png'),
+    thumbnail: await ports.blobs.put(await ports.codec.encode(clayPicture(levelMesh(model, 0, frame))), 'image/png'),
   };
 }
 

@@ -1,12 +1,12 @@
 // A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
 import type { AssetSlot, BlendDocument, BlendRole, Image, MapSet, MeshPlace, SurfaceDocument, SurfaceFacts } from '@pebble/core';
-import { BLEND_ROLES, ROLE_FACTS, allowedPairs, blendMaterial, inOrder, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
+import { BLEND_ROLES, ROLE_FACTS, blendMaterial, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import type { Library } from './blends';
 import { evaluateSquare, gather, placeBlend, readerOf, stackOf } from './blends';
-import { entryOf } from './making';
+import { keepImage } from './making';
 import type { BlendMesh } from './on-mesh';
-import { blendMesh, evaluateOnMesh, paintedOn } from './on-mesh';
+import { evaluateOnMesh, paintedOn, textureMesh } from './on-mesh';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 import { finish } from './surfaces';
@@ -56,10 +56,7 @@ async function meshOf(
   if (!onto) throw new UseCaseError('missing-specimen', 'The specimen to bake onto was deleted');
   const { model } = await readGltf(await blobs.get(onto.model));
   const paint = await paintedOn(blobs, blend, id);
-  const laid = slot ? { set: slot.uvSet, slot: slot.slot, times: slot.size } : { set: onto.uvSet };
-  const parts = inOrder(onto.parts).filter(({ level }) => level === 0);
-  const stacked = new Set(allowedPairs(parts, onto.stacking).map((pair) => pair.join()));
-  return { ...blendMesh(model, blend.extentM, onto, { ...laid, paint, stacked }), name: slot ? `${onto.name}, ${slot.slot}` : onto.name };
+  return { ...textureMesh(model, onto, { extentM: blend.extentM, slot, paint }), name: slot ? `${onto.name}, ${slot.slot}` : onto.name };
 }
 
 /** Evaluates a blend and keeps its maps as a surface; those that say nothing are left out. @throws UseCaseError */
@@ -94,14 +91,7 @@ export async function surfaceOfBlend(
         left.push(ROLE_FACTS[role].label.toLowerCase());
         continue;
       }
-      const bytes = await ports.codec.encodePng(image);
-      maps[role] = await entryOf(ports, image, image, {
-        blob: await ports.blobs.put(bytes, 'image/png'),
-        bytes: bytes.length,
-        fileName: `${nameSlug(blend.name)}_${role}.png`,
-        normalDirection: role === 'normal' ? 'y+' : null,
-        colourSpace: ROLE_FACTS[role].colourSpace,
-      });
+      maps[role] = await keepImage(ports, role, image, `${nameSlug(blend.name)}_${role}.png`);
       small[role] = resize(image, Math.min(SMALL, size), Math.min(SMALL, size));
     }
   }

@@ -1,6 +1,6 @@
 import type { ColourSpace, Finding, MapSet, Role, Step, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
 import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
-import { entryOf, makeMap } from './making';
+import { keepImage, makeMap } from './making';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './ports';
 
@@ -15,13 +15,13 @@ export interface IncomingMap {
   /** Steps between the file and the map: a channel of a packed file, say. */
   steps?: Record<string, Step>;
   /** What was found when the file was looked at for this very role; it is looked at again unless stated. */
-  findings?: readonly Finding[];
+  findings?: Finding[];
 }
 export interface IncomingSurface {
   name: string;
   sizeM: number;
   reliefM: number;
-  maps: readonly IncomingMap[];
+  maps: IncomingMap[];
   origin?: SurfaceOrigin;
 }
 
@@ -66,14 +66,7 @@ export async function generateSurfaceDocument(ports: Ports, order: SurfaceOrder,
   const roles = Object.keys(made.maps) as (keyof typeof made.maps)[];
   for (const [i, role] of roles.entries()) {
     report(0.7 + (0.25 * i) / roles.length, ROLE_FACTS[role].label.toLowerCase());
-    const bytes = await ports.codec.encodePng(made.maps[role]);
-    maps[role] = await entryOf(ports, made.maps[role], made.maps[role], {
-      blob: await ports.blobs.put(bytes, 'image/png'),
-      bytes: bytes.length,
-      fileName: `${name}_${role}.png`,
-      normalDirection: role === 'normal' ? 'y+' : null,
-      colourSpace: ROLE_FACTS[role].colourSpace,
-    });
+    maps[role] = await keepImage(ports, role, made.maps[role], `${name}_${role}.png`);
   }
   report(0.95, 'thumbnail');
   return finish(
@@ -98,7 +91,7 @@ export async function finish(
   // Of IDs alone there are their colours to be seen.
   const seen = pixels.baseColor || !pixels.id ? pixels : { ...pixels, baseColor: { ...pixels.id, colourSpace: 'srgb' as const } };
   const pebble = renderPebble(seen, facts, ports.light(), PEBBLE);
-  const thumbnail = await ports.blobs.put(await ports.codec.encodePng(pebble), 'image/png');
+  const thumbnail = await ports.blobs.put(await ports.codec.encode(pebble), 'image/png');
   const { name, sizeM, reliefM, mid } = facts;
   return { kind: 'surface', version: 1, name, sizeM, reliefM, mid, maps, thumbnail, tone: toneOf(seen), generator, notes };
 }

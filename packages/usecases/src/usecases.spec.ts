@@ -86,7 +86,7 @@ describe('making surfaces', () => {
     const ports = memoryPorts();
     const next = makeRandom(3);
     const packed = makeImage({ width: 32, height: 32, channels: 3, data: Uint8Array.from({ length: 32 * 32 * 3 }, () => next() * 256) });
-    const put = async (image: Image) => ports.blobs.put(await nodeCodec.encodePng(image), 'image/png');
+    const put = async (image: Image) => ports.blobs.put(await nodeCodec.encode(image), 'image/png');
     const file = { blob: await put(packed), fileName: 'w_rough.png', role: 'roughness' as const, normalDirection: 'y+' as const };
     const doc = await importSurface(ports, { name: 'Wall', sizeM: 1, reliefM: 0.01, maps: [file] }, quiet);
     expect(doc.maps.roughness?.findings?.[0].message).toBe(

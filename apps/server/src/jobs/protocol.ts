@@ -1,4 +1,5 @@
-import type { AnyDocument, Patch } from '@pebble/core';
+import type { JobKind } from '@pebble/contracts';
+import type { Outcome } from './kind';
 
 /** What a worker thread is started with. */
 export interface WorkerStart {
@@ -8,20 +9,8 @@ export interface WorkerStart {
 }
 /** What it is asked to do, one job after the other. */
 export interface WorkerJob {
-  kind: string;
+  kind: JobKind;
   payload: unknown;
-}
-
-/** What a finished job asks to be published, all in one transaction. */
-export interface Outcome {
-  create?: { id?: string; body: AnyDocument }[];
-  /** New bodies of documents that exist; silent ones make no step of undo. */
-  replace?: { id: string; body: AnyDocument; label: string; silent: boolean }[];
-  /** Changes to documents that exist, put on top of whatever else happened to them meanwhile. */
-  edit?: { id: string; patch: Patch; label: string }[];
-  /** Jobs that go on from here. */
-  follow?: { kind: string; label: string; payload: object }[];
-  result: Record<string, unknown>;
 }
 
 export type WorkerMessage =

@@ -10,7 +10,8 @@ import { Listener } from '../db/listener';
 import { isAway, transaction, whenBack } from '../db/pool';
 import type { PgDocumentStore } from '../store/documents';
 import type { PgJobStore } from '../store/jobs';
-import type { Outcome, WorkerJob, WorkerMessage, WorkerStart } from './protocol';
+import type { Outcome } from './kind';
+import type { WorkerJob, WorkerMessage, WorkerStart } from './protocol';
 
 export interface RunnerOptions {
   pool: pg.Pool;

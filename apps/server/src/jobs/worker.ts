@@ -14,7 +14,7 @@ import { BEHIND, stayBehind } from '../priority';
 import { PgBlobStore } from '../store/blobs';
 import { PgDocumentStore } from '../store/documents';
 import type { WorkerJob, WorkerMessage, WorkerStart } from './protocol';
-import { TASKS } from './tasks';
+import { DEFINITIONS } from './kinds';
 
 /** Progress is told at most this often. */
 const EVERY_MS = 250;
@@ -24,6 +24,7 @@ stayBehind(BEHIND.jobs);
 const start = workerData as WorkerStart;
 const post = (message: WorkerMessage) => parentPort?.postMessage(message);
 const pool = makePool(start.databaseUrl, 3);
+const documents = new PgDocumentStore(pool, start.projectId);
 let light: LightData | null = null;
 // Beside this file in the built server. One thread a core, at most four.
 const bands = new BandPool(path.join(import.meta.dirname, 'band-worker.mjs'), Math.min(4, availableParallelism()));
@@ -31,9 +32,9 @@ const bands = new BandPool(path.join(import.meta.dirname, 'band-worker.mjs'), Ma
 async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
   let told = 0;
   try {
-    const task = TASKS[kind];
-    if (!task) throw new Error(`There is no job of kind ${kind}`);
-    const outcome = await task(
+    const definition = DEFINITIONS[kind];
+    if (!definition) throw new Error(`There is no job of kind ${kind}`);
+    const outcome = await definition.run(
       {
         ports: {
           blobs: new PgBlobStore(pool),
@@ -42,7 +43,7 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
           model: async (bytes) => (await readGltf(bytes)).model,
           bands,
         },
-        documents: () => new PgDocumentStore(pool, start.projectId).list(),
+        documents,
         report: (done, note) => {
           const now = performance.now();
           if (now - told < EVERY_MS) return;

@@ -32,7 +32,7 @@ export function blobs(store: PgBlobStore) {
         schema: { summary: 'Upload image files (multipart); each is recognised, nothing becomes a document yet', consumes: ['multipart/form-data'] },
       },
       async (request) => {
-        if (!request.isMultipart()) throw new ServiceError(400, 'not-multipart', 'Files come as multipart/form-data');
+        if (!request.isMultipart()) throw new ServiceError('not-multipart', 'Files come as multipart/form-data');
         const files: UploadedFile[] = [];
         for await (const part of request.files()) files.push(await keep(part.filename, part.mimetype, part.file));
         return files;
@@ -51,7 +51,7 @@ export function blobs(store: PgBlobStore) {
         },
       },
       async ({ body, query: { piece } }) => {
-        if (!Buffer.isBuffer(body)) throw new ServiceError(415, 'not-bytes', 'Bytes come as application/octet-stream');
+        if (!Buffer.isBuffer(body)) throw new ServiceError('not-bytes', 'Bytes come as application/octet-stream');
         const hashes: string[] = [];
         for (let at = 0; at < body.length; at += piece) hashes.push(await store.put(body.subarray(at, at + piece), 'application/octet-stream'));
         return hashes;
@@ -83,7 +83,7 @@ export function blobs(store: PgBlobStore) {
           return await greyOf(hash);
         } catch (error) {
           if (!(error instanceof FormatError)) throw error;
-          throw new ServiceError(422, 'no-picture', `This picture cannot become a mask: ${error.message}`);
+          throw new ServiceError('no-picture', `This picture cannot become a mask: ${error.message}`);
         }
       },
     );
@@ -93,20 +93,19 @@ export function blobs(store: PgBlobStore) {
       const { width, height, channels, format, depth } = probeImage(bytes);
       if (Math.max(width, height) > MAX_GREY_SIDE)
         throw new ServiceError(
-          422,
           'too-large',
           `A mask has at most ${MAX_GREY_SIDE} pixels a side, this picture has ${width} × ${height}. Make it smaller`,
         );
       if (format === 'png' && channels === 1) return { hash, width, height };
       const grey = extractChannel(await nodeCodec.decode(bytes, 'data'), 0);
-      const png = await nodeCodec.encodePng(depth === 32 ? convertDepth(grey, 16) : grey);
+      const png = await nodeCodec.encode(depth === 32 ? convertDepth(grey, 16) : grey);
       return { hash: await store.put(png, 'image/png'), width, height };
     }
 
     /** A heightfield without a header is kept as a PNG, which says what it is. */
     async function keepHeights(hash: string): Promise<ImageFacts & { blob: string }> {
       const image = decodeRawHeights(await store.get(hash));
-      const png = await nodeCodec.encodePng(image);
+      const png = await nodeCodec.encode(image);
       return { ...probeImage(png), blob: await store.put(png, 'image/png') };
     }
 

@@ -31,9 +31,9 @@ export const security = plugin(
     });
     app.addHook('onRequest', (request, _, done) => {
       const { host = '', origin } = request.headers;
-      if (!LOCAL.test(host)) return done(new ServiceError(403, 'wrong-host', `This server answers only on this machine, not as "${host}"`));
+      if (!LOCAL.test(host)) return done(new ServiceError('wrong-host', `This server answers only on this machine, not as "${host}"`));
       if (origin && new URL(origin === 'null' ? 'about:blank' : origin).host !== host)
-        return done(new ServiceError(403, 'wrong-origin', 'Requests from other sites are refused'));
+        return done(new ServiceError('wrong-origin', 'Requests from other sites are refused'));
       done();
     });
   },

@@ -1,7 +1,8 @@
 import type { History, HistoryStep, StoredDocument } from '@pebble/contracts';
 import { documentProblem } from '@pebble/contracts';
-import type { AnyDocument, DocumentKind, Patch } from '@pebble/core';
+import type { AnyDocument, DocumentKind, DocumentOf, Patch } from '@pebble/core';
 import { EditConflict, applyPatch, editBetween } from '@pebble/core';
+import type { DocumentStore } from '@pebble/usecases';
 import { randomUUID } from 'node:crypto';
 import type pg from 'pg';
 import { transaction } from '../db/pool';
@@ -21,6 +22,8 @@ export interface EditRequest {
   patch: Patch;
   inverse: Patch;
 }
+/** Text of a document that may be the id of another; one of 64 characters is the hash of pixels. */
+const NAMES = /"[A-Za-z0-9_-]{1,63}"/g;
 type Turn = 'undo' | 'redo';
 interface Revision {
   version: number;
@@ -31,7 +34,7 @@ interface Revision {
 }
 
 /** Documents and their revisions in PostgreSQL. Every change is one transaction with its event. */
-export class PgDocumentStore {
+export class PgDocumentStore implements DocumentStore {
   constructor(
     private readonly pool: pg.Pool,
     private readonly projectId: string,
@@ -54,6 +57,42 @@ export class PgDocumentStore {
     return rows[0];
   }
 
+  async find<K extends DocumentKind>(kind: K, id: string): Promise<DocumentOf<K> | null> {
+    const [row] = await this.byId([id]);
+    return row?.kind === kind ? (row.body as DocumentOf<K>) : null;
+  }
+
+  async all<K extends DocumentKind>(kind: K): Promise<{ id: string; body: DocumentOf<K> }[]> {
+    const { rows } = await this.pool.query<{ id: string; body: DocumentOf<K> }>(
+      'select id, body from document where project_id = $1 and kind = $2 and not deleted order by created_at, id',
+      [this.projectId, kind],
+    );
+    return rows;
+  }
+
+  async reach(ids: readonly string[]): Promise<Readonly<Record<string, AnyDocument>>> {
+    const found: Record<string, AnyDocument> = {};
+    const asked = new Set<string>();
+    for (let next = [...ids]; next.length;) {
+      next.forEach((id) => asked.add(id));
+      const rows = await this.byId(next);
+      for (const { id, body } of rows) found[id] = body;
+      // Whatever might name a document is tried: no kind of document has to say where it does.
+      next = [...new Set(rows.flatMap(({ body }) => JSON.stringify(body).match(NAMES) ?? []).map((text) => text.slice(1, -1)))].filter(
+        (id) => !asked.has(id),
+      );
+    }
+    return found;
+  }
+
+  private async byId(ids: readonly string[]): Promise<Row[]> {
+    const { rows } = await this.pool.query<Row>(
+      'select id, kind, version, body from document where id = any($1) and project_id = $2 and not deleted',
+      [ids, this.projectId],
+    );
+    return rows;
+  }
+
   create(body: unknown, label: string, opId: string = randomUUID(), id: string = randomUUID()): Promise<StoredDocument> {
     return transaction(this.pool, (client) => this.createIn(client, body, label, opId, id));
   }
@@ -67,7 +106,7 @@ export class PgDocumentStore {
     id: string = randomUUID(),
   ): Promise<StoredDocument> {
     const problem = documentProblem(body);
-    if (problem) throw new ServiceError(422, 'invalid-document', `This document cannot be kept: ${problem}`);
+    if (problem) throw new ServiceError('invalid-document', `This document cannot be kept: ${problem}`);
     const document = body as AnyDocument;
     const known = await client.query<{ document_id: string }>('select document_id from revision where op_id = $1', [opId]);
     if (known.rows[0])
@@ -95,7 +134,7 @@ export class PgDocumentStore {
       const repeated = await client.query<{ version: number }>('select version from revision where op_id = $1 and document_id = $2', [edit.opId, id]);
       if (repeated.rows[0]) return row;
       if (row.version !== edit.baseVersion)
-        throw new ServiceError(409, 'version-conflict', 'Another window changed this document first. Your edit is tried again on top of it', {
+        throw new ServiceError('version-conflict', 'Another window changed this document first. Your edit is tried again on top of it', {
           version: row.version,
           body: row.body,
         });
@@ -125,7 +164,7 @@ export class PgDocumentStore {
       const { done, undone } = replay(await revisions(client, id));
       const step = turn === 'undo' ? done.at(-1) : undone.at(-1);
       if (!step)
-        throw new ServiceError(409, `nothing-to-${turn}`, turn === 'undo' ? 'There is nothing left to undo here' : 'There is nothing to redo here');
+        throw new ServiceError(`nothing-to-${turn}`, turn === 'undo' ? 'There is nothing left to undo here' : 'There is nothing to redo here');
       const { rows } = await client.query<{ patch: Patch; inverse: Patch }>(
         'select patch, inverse from revision where document_id = $1 and version = $2',
         [id, step.version],
@@ -156,12 +195,12 @@ export class PgDocumentStore {
     try {
       body = applyPatch(row.body, edit.patch);
     } catch (error) {
-      if (error instanceof EditConflict) throw new ServiceError(409, 'edit-conflict', error.message, { place: error.path });
+      if (error instanceof EditConflict) throw new ServiceError('edit-conflict', error.message, { place: error.path });
       throw error;
     }
     const problem = documentProblem(body);
     if (problem || body.kind !== row.kind)
-      throw new ServiceError(422, 'invalid-edit', `"${edit.label}" would leave the document broken: ${problem ?? 'its kind would change'}`);
+      throw new ServiceError('invalid-edit', `"${edit.label}" would leave the document broken: ${problem ?? 'its kind would change'}`);
     const version = row.version + 1;
     await client.query('update document set version = $2, body = $3 where id = $1', [row.id, version, JSON.stringify(body)]);
     await client.query(
@@ -199,7 +238,7 @@ export class PgDocumentStore {
     // Steps are taken back one after the other: each is exact only on what followed it.
     const body = rows.reduce<AnyDocument>((later, { inverse }) => applyPatch(later, inverse), now.body);
     const problem = documentProblem(body);
-    if (problem) throw new ServiceError(422, 'older-format', `This document was in an older format then, which cannot be shown: ${problem}`);
+    if (problem) throw new ServiceError('older-format', `This document was in an older format then, which cannot be shown: ${problem}`);
     return { ...now, version, body };
   }
 

@@ -1,4 +1,4 @@
-import type { JobStatus, JobView } from '@pebble/contracts';
+import type { JobKind, JobPayload, JobStatus, JobView } from '@pebble/contracts';
 import { randomUUID } from 'node:crypto';
 import type pg from 'pg';
 import { transaction } from '../db/pool';
@@ -7,27 +7,19 @@ import { addEvent } from './events';
 
 interface Row {
   id: string;
-  kind: string;
+  kind: JobKind;
   label: string;
   status: JobStatus;
   progress: number;
   note: string;
   error: string | null;
   result: Record<string, unknown> | null;
-  payload: { silent?: boolean };
+  payload: object;
   attempt: number;
 }
 const VIEW = 'id, kind, label, status, progress, note, error, result';
-export const viewOf = ({ id, kind, label, status, progress, note, error, result }: Row): JobView => ({
-  id,
-  kind,
-  label,
-  status,
-  progress,
-  note,
-  error,
-  result,
-});
+export const viewOf = ({ id, kind, label, status, progress, note, error, result }: Row): JobView =>
+  ({ id, kind, label, status, progress, note, error, result }) as JobView;
 
 /** A job is given up after so many workers have died on it: it is likely to be what kills them. */
 export const MAX_ATTEMPTS = 3;
@@ -39,7 +31,7 @@ export class PgJobStore {
     private readonly projectId: string,
   ) {}
 
-  async add(kind: string, label: string, payload: object): Promise<JobView> {
+  async add<K extends JobKind>(kind: K, label: string, payload: JobPayload<K>): Promise<JobView> {
     return transaction(this.pool, async (client) => {
       const { rows } = await client.query<Row>(
         `insert into job (id, project_id, kind, label, payload) values ($1, $2, $3, $4, $5) returning ${VIEW}`,
@@ -67,7 +59,7 @@ export class PgJobStore {
   }
 
   /** Takes a waiting job. Null when it is not waiting any more. */
-  async claim(id: string, worker: string): Promise<{ kind: string; payload: unknown; attempt: number; label: string } | null> {
+  async claim(id: string, worker: string): Promise<{ kind: JobKind; payload: unknown; attempt: number; label: string } | null> {
     const { rows } = await this.pool.query<Row>(
       `update job set status = 'running', worker = $2, heartbeat = now(), attempt = attempt + 1, progress = 0, note = '' where id = $1 and status = 'waiting' and not cancel_asked returning *`,
       [id, worker],
@@ -122,7 +114,7 @@ export class PgJobStore {
          where id = $1 and project_id = $2 and status in ('waiting', 'running') returning ${VIEW}`,
         [id, this.projectId],
       );
-      if (!rows[0]) throw new ServiceError(409, 'job-ended', 'This job has ended already');
+      if (!rows[0]) throw new ServiceError('job-ended', 'This job has ended already');
       await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
       await client.query("select pg_notify('pebble_cancel', $1)", [id]);
       return viewOf(rows[0]);
@@ -175,9 +167,9 @@ export class PgJobStore {
 const LATER = 10;
 
 /** A new entry replaces one that a dead worker still holds: the key moves to the new one. */
-async function enqueue(client: pg.PoolClient, id: string, payload: { silent?: boolean }): Promise<void> {
+async function enqueue(client: pg.PoolClient, id: string, payload: object): Promise<void> {
   await client.query(
     "select graphile_worker.add_job('pebble', json_build_object('id', $1::text), job_key => $1, max_attempts => 1, priority => $2)",
-    [id, payload.silent ? LATER : 0],
+    [id, 'silent' in payload && payload.silent ? LATER : 0],
   );
 }

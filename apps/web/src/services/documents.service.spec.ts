@@ -66,6 +66,30 @@ describe('documents in a window', () => {
   });
   afterEach(() => localStorage.removeItem('pebble-pending-edits'));
 
+  it('are the same objects until they change, and what comes back as it was sent is no change', async () => {
+    const service = await make();
+    const [blends, surfaces] = [service.list('blend'), service.list('surface')];
+    const [before, none, entry] = [blends(), surfaces(), blends()[0]];
+    expect(service.list('blend')).toBe(blends);
+    service.draft('b', 'blend', setLift(4));
+    expect(surfaces()).toBe(none);
+    expect(blends()).not.toBe(before);
+    const drawn = service.body('b', 'blend');
+    service.commit('b', 'Lift');
+    await settle();
+    expect(api.edits).toEqual(['Lift']);
+    expect(service.body('b', 'blend')).toBe(drawn);
+    service.draft('b', 'blend', setLift(9));
+    service.dropDraft('b');
+    expect(service.body('b', 'blend')).toEqual(drawn);
+    opened.next();
+    await settle();
+    const now = blends();
+    opened.next();
+    await settle();
+    expect(blends()).toBe(now);
+    expect(entry.body).toEqual(start);
+  });
   it('show a drag at once and send one edit when it ends', async () => {
     const service = await make();
     for (const mm of [1, 2, 3]) service.draft('b', 'blend', setLift(mm));

@@ -1,13 +1,13 @@
-import type { Signal } from '@angular/core';
+import type { Signal, WritableSignal } from '@angular/core';
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { History, LiveEvent, StoredDocument } from '@pebble/contracts';
-import type { AnyDocument, DocumentKind, Edit } from '@pebble/core';
+import type { AnyDocument, DocumentKind, DocumentOf, Edit } from '@pebble/core';
 import { EditConflict, applyPatch, editBetween } from '@pebble/core';
+import { dequal } from 'dequal/lite';
 import { ApiError, ApiService } from './api.service';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
 
-type Of<K extends DocumentKind> = Extract<AnyDocument, { kind: K }>;
 interface PendingEdit extends Edit {
   opId: string;
 }
@@ -23,6 +23,27 @@ interface Local {
   body: AnyDocument;
 }
 
+/** A document as lists have it. */
+interface Listed<T> {
+  id: string;
+  body: T;
+}
+
+/** One document: what is kept of it, and its state in the middle of a gesture, which is shown but not yet an edit. */
+class Kept {
+  readonly kind: DocumentKind;
+  readonly local: WritableSignal<Local>;
+  readonly draft = signal<AnyDocument | null>(null);
+  /** What comes back from the server as it was sent is no change. */
+  readonly listed: Signal<Listed<AnyDocument>>;
+
+  constructor(first: Local) {
+    this.kind = first.kind;
+    this.local = signal(first);
+    this.listed = computed(() => ({ id: first.id, body: this.draft() ?? this.local().body }), { equal: (a, b) => dequal(a.body, b.body) });
+  }
+}
+
 const PENDING_KEY = 'pebble-pending-edits';
 const EMPTY: History = { steps: [], undo: null, redo: null };
 
@@ -35,9 +56,9 @@ export class DocumentsService {
   private readonly api = inject(ApiService);
   private readonly notices = inject(NoticesService);
   private readonly live = inject(LiveService);
-  private readonly locals = signal<ReadonlyMap<string, Local>>(new Map());
-  /** States in the middle of a gesture: shown, but not yet an edit. */
-  private readonly drafts = signal<ReadonlyMap<string, AnyDocument>>(new Map());
+  /** Changes only as documents come and go: each has signals of its own. */
+  private readonly kept = signal<ReadonlyMap<string, Kept>>(new Map());
+  private readonly lists = new Map<DocumentKind, Signal<Listed<never>[]>>();
   private readonly histories = signal<ReadonlyMap<string, History>>(new Map());
   private readonly sending = new Set<string>();
   private readonly ownOps = new Set<string>();
@@ -47,7 +68,7 @@ export class DocumentsService {
   readonly loaded = signal(false);
 
   readonly saveState = computed(() => {
-    const waiting = [...this.locals().values()].reduce((n, d) => n + d.pending.length, 0);
+    const waiting = [...this.kept().values()].reduce((n, d) => n + d.local().pending.length, 0);
     if (this.offline() || (!this.live.connected() && waiting))
       return waiting ? `Offline, ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept` : 'Offline';
     return waiting ? 'Saving…' : 'Saved';
@@ -68,14 +89,16 @@ export class DocumentsService {
       // Something came or went while the answer was on its way: it may be too old to know.
       if (this.comings !== before) return await this.load();
       const kept = JSON.parse(localStorage.getItem(PENDING_KEY) ?? '{}') as Record<string, PendingEdit[]>;
-      const known = this.locals();
-      const merged = list.map((d): [string, Local] => {
+      const known = this.kept();
+      const all = list.map((d): [string, Kept] => {
         const here = known.get(d.id);
         // An answer may be older than what was acknowledged while it was on its way.
-        if (here && here.version > d.version) return [d.id, here];
-        return [d.id, this.rebase({ ...d, server: d.body, pending: here?.pending ?? kept[d.id] ?? [] })];
+        if (here && here.local().version > d.version) return [d.id, here];
+        const local = this.rebase({ ...d, server: d.body, pending: here?.local().pending ?? kept[d.id] ?? [] });
+        here?.local.set(local);
+        return [d.id, here ?? new Kept(local)];
       });
-      this.locals.set(new Map(merged));
+      this.kept.set(new Map(all));
       this.offline.set(false);
       this.loaded.set(true);
       this.flushAll();
@@ -86,55 +109,54 @@ export class DocumentsService {
     }
   }
 
-  list<K extends DocumentKind>(kind: K): Signal<{ id: string; body: Of<K> }[]> {
-    return computed(() => [...this.locals().values()].filter((d) => d.kind === kind).map((d) => ({ id: d.id, body: this.now(d) as Of<K> })));
+  /** All of a kind, in the order in which they were made: the same list, and the same entries, until one of them changes. */
+  list<K extends DocumentKind>(kind: K): Signal<Listed<DocumentOf<K>>[]> {
+    const known = this.lists.get(kind);
+    if (known) return known as Signal<Listed<DocumentOf<K>>[]>;
+    const made = computed(() => [...this.kept().values()].filter((d) => d.kind === kind).map((d) => d.listed() as Listed<DocumentOf<K>>), {
+      equal: (a, b) => a.length === b.length && a.every((d, i) => d === b[i]),
+    });
+    this.lists.set(kind, made as Signal<Listed<never>[]>);
+    return made;
   }
 
-  body<K extends DocumentKind>(id: string | null | undefined, kind: K): Of<K> | undefined {
-    const local = id ? this.locals().get(id) : undefined;
-    return local?.kind === kind ? (this.now(local) as Of<K>) : undefined;
+  body<K extends DocumentKind>(id: string | null | undefined, kind: K): DocumentOf<K> | undefined {
+    const kept = id ? this.kept().get(id) : undefined;
+    return kept?.kind === kind ? (kept.listed().body as DocumentOf<K>) : undefined;
   }
-
-  private now = (local: Local): AnyDocument => this.drafts().get(local.id) ?? local.body;
 
   history = (id: string | null | undefined): History => (id ? this.histories().get(id) : undefined) ?? EMPTY;
 
   /** Shows a state in the middle of a gesture. */
-  draft<K extends DocumentKind>(id: string, kind: K, change: (draft: Of<K>) => void): void {
+  draft<K extends DocumentKind>(id: string, kind: K, change: (draft: DocumentOf<K>) => void): void {
     const before = this.body(id, kind);
     if (!before) return;
     const after = structuredClone(before);
     change(after);
-    this.drafts.update((m) => new Map(m).set(id, after));
+    this.kept().get(id)?.draft.set(after);
   }
 
   /** Ends a gesture: the whole of it becomes one edit. @param strict refused rather than put on top of what another window did there */
   commit(id: string, label: string, strict = false): void {
-    const local = this.locals().get(id);
-    const after = this.drafts().get(id);
-    if (!local || !after) return;
-    this.drafts.update((m) => {
-      const next = new Map(m);
-      next.delete(id);
-      return next;
-    });
-    this.push(local, editBetween(local.body, after, label, strict));
+    const kept = this.kept().get(id);
+    const after = kept?.draft();
+    if (!kept || !after) return;
+    const local = kept.local();
+    const edit = editBetween(local.body, after, label, strict);
+    kept.draft.set(null);
+    this.push(local, edit);
   }
 
   /** Gives up a gesture. */
-  dropDraft(id: string): void {
-    this.drafts.update((m) => {
-      const next = new Map(m);
-      next.delete(id);
-      return next;
-    });
-  }
+  dropDraft = (id: string): void => this.kept().get(id)?.draft.set(null);
 
   /** A gesture that is over at once. */
-  edit<K extends DocumentKind>(id: string, kind: K, label: string, change: (draft: Of<K>) => void): void {
+  edit<K extends DocumentKind>(id: string, kind: K, label: string, change: (draft: DocumentOf<K>) => void): void {
     this.draft(id, kind, change);
     this.commit(id, label);
   }
+
+  private local = (id: string): Local | undefined => this.kept().get(id)?.local();
 
   private push(local: Local, edit: Edit): void {
     if (!edit.patch.length) return;
@@ -159,14 +181,16 @@ export class DocumentsService {
   }
 
   private put(local: Local): void {
-    this.locals.update((m) => new Map(m).set(local.id, local));
-    const waiting = [...this.locals().values()].filter((d) => d.pending.length);
+    const known = this.kept().get(local.id);
+    if (known) known.local.set(local);
+    else this.kept.update((m) => new Map(m).set(local.id, new Kept(local)));
+    const waiting = [...this.kept().values()].map((d) => d.local()).filter((d) => d.pending.length);
     if (waiting.length) localStorage.setItem(PENDING_KEY, JSON.stringify(Object.fromEntries(waiting.map((d) => [d.id, d.pending]))));
     else localStorage.removeItem(PENDING_KEY);
   }
 
   private flushAll(): void {
-    for (const { id, pending } of this.locals().values()) if (pending.length) void this.flush(id);
+    for (const [id, { local }] of this.kept()) if (local().pending.length) void this.flush(id);
     for (const id of this.histories().keys()) void this.readHistory(id);
   }
 
@@ -175,7 +199,7 @@ export class DocumentsService {
     if (this.sending.has(id)) return;
     this.sending.add(id);
     try {
-      for (let local = this.locals().get(id); local?.pending.length; local = this.locals().get(id)) {
+      for (let local = this.local(id); local?.pending.length; local = this.local(id)) {
         const [edit] = local.pending;
         this.ownOps.add(edit.opId);
         try {
@@ -197,10 +221,10 @@ export class DocumentsService {
           }
           const { version, body } = error.problem as { version?: number; body?: AnyDocument };
           if (error.problem.code === 'version-conflict' && body && version)
-            this.put(this.rebase({ ...(this.locals().get(id) as Local), version, server: body }));
+            this.put(this.rebase({ ...(this.local(id) as Local), version, server: body }));
           else {
             this.notices.error(error.message);
-            const now = this.locals().get(id) as Local;
+            const now = this.local(id) as Local;
             this.put(this.rebase({ ...now, pending: now.pending.filter((e) => e.opId !== edit.opId) }));
           }
         }
@@ -212,7 +236,7 @@ export class DocumentsService {
   }
 
   private acknowledge(id: string, opId: string, version: number): void {
-    const local = this.locals().get(id);
+    const local = this.local(id);
     const edit = local?.pending.find((e) => e.opId === opId);
     if (local && edit)
       this.put({
@@ -227,7 +251,7 @@ export class DocumentsService {
     if (event.type === 'job') return;
     if (event.type !== 'document') this.comings++;
     if (event.type === 'deleted') return this.forget(event.id);
-    const local = this.locals().get(event.id);
+    const local = this.local(event.id);
     if (event.type === 'document') {
       if (event.opId && this.ownOps.has(event.opId)) return;
       if (!local || event.version <= local.version) return;
@@ -239,7 +263,7 @@ export class DocumentsService {
   }
 
   private forget(id: string): void {
-    this.locals.update((m) => {
+    this.kept.update((m) => {
       const next = new Map(m);
       next.delete(id);
       return next;
@@ -255,7 +279,7 @@ export class DocumentsService {
   }
 
   private take(stored: StoredDocument): void {
-    const known = this.locals().get(stored.id);
+    const known = this.local(stored.id);
     if (known && known.version > stored.version) return;
     this.put(this.rebase({ id: stored.id, kind: stored.kind, version: stored.version, server: stored.body, pending: known?.pending ?? [] }));
   }
@@ -268,7 +292,7 @@ export class DocumentsService {
 
   /** Removes a document, with a way back for a few seconds. */
   async remove(id: string): Promise<void> {
-    const name = this.locals().get(id)?.body.name ?? 'Document';
+    const name = this.local(id)?.body.name ?? 'Document';
     try {
       await this.api.delete(`/documents/${id}`);
       this.forget(id);

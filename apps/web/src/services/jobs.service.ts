@@ -1,5 +1,6 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { JobView } from '@pebble/contracts';
+import type { AskedKind, JobKind, JobOf, JobRequest, JobView } from '@pebble/contracts';
+import { jobPath } from '@pebble/contracts';
 import { ApiService } from './api.service';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
@@ -43,20 +44,20 @@ export class JobsService {
   }
 
   /** The job when it is done, failed or cancelled. */
-  whenEnded(id: string): Promise<JobView> {
+  whenEnded<K extends JobKind>({ id }: Pick<JobOf<K>, 'id' | 'kind'>): Promise<JobOf<K>> {
     return new Promise((resolve) => {
-      this.waiting.set(id, [...(this.waiting.get(id) ?? []), resolve]);
+      this.waiting.set(id, [...(this.waiting.get(id) ?? []), resolve as (job: JobView) => void]);
       const job = this.job(id);
       if (job) this.settle(job);
     });
   }
 
-  /** Starts work. Errors are said here; null then. */
-  async start(path: string, body?: unknown): Promise<JobView | null> {
+  /** Starts work, about a document where its kind is. Errors are said here; null then. */
+  async start<K extends AskedKind>(kind: K, request?: JobRequest<K>, document?: string): Promise<JobOf<K> | null> {
     try {
-      const job = await this.api.post<JobView>(path, body);
+      const job = await this.api.post<JobOf<K>>(jobPath(kind, document), request);
       this.mine.add(job.id);
-      if (!this.all().has(job.id)) this.take(job);
+      if (!this.all().has(job.id)) this.take(job as JobView);
       return job;
     } catch (error) {
       this.notices.error(error);

@@ -11,8 +11,9 @@ export class NoticesService {
     this.bar.open(message, 'Close', { duration: seconds * 1000 });
   }
 
-  /** An error stays until it is closed. */
+  /** An error stays until it is closed. What was ended on purpose is none. */
   error(error: unknown): void {
+    if (error instanceof DOMException && error.name === 'AbortError') return;
     this.bar.open(error instanceof Error ? error.message : String(error), 'Close', { politeness: 'assertive' });
   }
 

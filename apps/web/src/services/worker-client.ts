@@ -14,11 +14,17 @@ export class WorkerClient<R> {
     });
   }
 
-  /** Ends the worker; nothing that is waited for comes any more. */
+  /** Ends the worker; whoever still waits is told so, which nobody has to be shown. */
   end(): void {
     this.worker?.terminate();
-    this.worker = null;
+    this.lose(new DOMException('The worker was ended', 'AbortError'));
+  }
+
+  private lose(error: Error): void {
+    const waiting = [...this.waiting.values()];
     this.waiting.clear();
+    this.worker = null;
+    waiting.forEach((w) => w.reject(error));
   }
 
   private get(): Worker {
@@ -30,11 +36,8 @@ export class WorkerClient<R> {
       if (data.error !== undefined) waiting?.reject(new Error(data.error));
       else waiting?.resolve(data.result as never);
     };
-    worker.onerror = (event) => {
-      this.waiting.forEach((w) => w.reject(new Error(event.message || 'The worker stopped')));
-      this.waiting.clear();
-      this.worker = null;
-    };
+    worker.onerror = (event) => this.lose(new Error(event.message || 'The worker stopped'));
+    worker.onmessageerror = () => this.lose(new Error('The worker sent what cannot be read'));
     return (this.worker = worker);
   }
 }

@@ -6,6 +6,7 @@ import { AssetModel } from './asset-model';
 import { StageSource } from './stage-source';
 import { Pointing } from './pointing';
 import { StageSpecimen } from './stage-specimen';
+import { Newest } from '../ui/latest';
 
 /** A place that was clicked; its account is worked out anew whenever the blend changes. */
 interface Place {
@@ -43,15 +44,15 @@ export class Accounts {
   );
 
   constructor() {
-    let run = 0;
+    const telling = new Newest();
     effect(() => {
       // Whatever changes the picture changes the accounts.
       const kept = this.kept();
       this.source.material();
       this.source.slots();
-      const mine = ++run;
+      const going = telling.begin();
       void Promise.all(kept.map(async (p) => [p.places, await untracked(() => this.of(p.places, p.footprint))] as const)).then((all) => {
-        if (mine === run) this.told.set(new Map(all.flatMap(([places, account]) => (account ? [[places, account] as const] : []))));
+        if (going()) this.told.set(new Map(all.flatMap(([places, account]) => (account ? [[places, account] as const] : []))));
       });
     });
   }

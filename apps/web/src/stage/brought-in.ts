@@ -5,6 +5,7 @@ import { DocumentsService } from '../services/documents.service';
 import { MeshService } from '../services/mesh.service';
 import { NoticesService } from '../services/notices.service';
 import type { MeshSource } from '../workers/mesh-protocol';
+import { ByKey } from '../ui/latest';
 
 /** Specimens that were brought in, as the stage shows them. */
 @Injectable({ providedIn: 'root' })
@@ -15,9 +16,8 @@ export class BroughtIn {
   readonly list = this.documents.list('specimen');
   /** The last one that was asked for; texture coordinates in metres. */
   private readonly ready = signal<{ key: string; mesh: Mesh } | null>(null);
-  private asked = '';
+  private readonly asked = new ByKey((error) => this.notices.error(error));
   private readonly slots = signal<{ key: string; made: SlottedMesh } | null>(null);
-  private askedSlots = '';
 
   private laidOut: { of: Mesh; extentM: number; mesh: Mesh } | null = null;
   /** The same object for the same: much is made of a mesh once. */
@@ -34,13 +34,8 @@ export class BroughtIn {
     const key = JSON.stringify(source);
     const ready = this.ready();
     if (ready?.key === key) return this.laid(ready.mesh, extentM);
-    if (this.asked !== key) {
-      this.asked = key;
-      this.meshes.run('specimen', { source }).then(
-        (mesh) => this.asked === key && this.ready.set({ key, mesh }),
-        (error: unknown) => this.notices.error(error),
-      );
-    }
+    const ask = () => this.meshes.run('specimen', { source });
+    this.asked.ask('mesh', key, ask, (mesh) => this.ready.set({ key, mesh }));
     return null;
   }
 
@@ -52,13 +47,8 @@ export class BroughtIn {
     const key = JSON.stringify([source, lays]);
     const ready = this.slots();
     if (ready?.key === key) return ready.made;
-    if (this.askedSlots !== key) {
-      this.askedSlots = key;
-      this.meshes.run('slotted', { source, lays }).then(
-        (made) => this.askedSlots === key && this.slots.set({ key, made }),
-        (error: unknown) => this.notices.error(error),
-      );
-    }
+    const ask = () => this.meshes.run('slotted', { source, lays });
+    this.asked.ask('slots', key, ask, (made) => this.slots.set({ key, made }));
     return null;
   }
 }

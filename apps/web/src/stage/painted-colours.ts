@@ -4,6 +4,7 @@ import { misfit, putTile, tileRange } from '@pebble/core';
 import { MeshService } from '../services/mesh.service';
 import { NoticesService } from '../services/notices.service';
 import { bytesOf } from '../workers/blob';
+import { ByKey, Newest } from '../ui/latest';
 
 interface Asked {
   /** The specimen as it came, or what stands in while that is read. */
@@ -23,10 +24,10 @@ export class PaintedColours {
   private readonly notices = inject(NoticesService);
   private readonly asked = signal<Asked | null>(null, { equal: sameAsked });
   private readonly finer = signal<{ key: string; mesh: Mesh } | null>(null);
-  private making = '';
+  private readonly making = new ByKey((error) => this.notices.error(error));
   /** Colours that were read, with the tiles that they came from. */
   private readonly read = signal<{ mesh: Mesh; tiles: Tiles; colours: Float32Array } | null>(null);
-  private run = 0;
+  private readonly reading = new Newest();
   /** Called with tiles that came from elsewhere; null where one is as the specimen came. */
   onCame: (tiles: readonly (readonly [number, Uint8Array | null])[]) => void = () => undefined;
 
@@ -65,25 +66,22 @@ export class PaintedColours {
     const painted = itself ? all : null;
     this.asked.set({ bare, itself, key, painted });
     const finerKey = this.finerKey();
-    if (finerKey !== null && this.finer()?.key !== finerKey && this.making !== finerKey) {
-      this.making = finerKey;
-      this.meshes.run('finer', { mesh: bare, times: painted?.finer ?? 0 }).then(
-        (mesh) => this.making === finerKey && this.finer.set({ key: finerKey, mesh }),
-        (error: unknown) => this.notices.error(error),
-      );
+    if (finerKey !== null && this.finer()?.key !== finerKey) {
+      const make = () => this.meshes.run('finer', { mesh: bare, times: painted?.finer ?? 0 });
+      this.making.ask('finer', finerKey, make, (mesh) => this.finer.set({ key: finerKey, mesh }));
     }
     const mesh = this.mesh();
     if (mesh && this.whole()) void this.load(mesh, this.problem() ? {} : (painted?.tiles ?? {}));
   }
 
   private async load(mesh: Mesh, tiles: Tiles): Promise<void> {
-    const run = ++this.run;
+    const going = this.reading.begin();
     const known = this.tiles();
     const other = [...new Set([...Object.keys(known), ...Object.keys(tiles)])].filter((tile) => known[tile] !== tiles[tile]);
     if (!other.length) return;
     try {
       const bytes = await Promise.all(other.map(async (tile) => [Number(tile), tile in tiles ? await bytesOf(tiles[tile]) : null] as const));
-      if (run !== this.run) return;
+      if (!going()) return;
       const colours = this.colours().slice();
       for (const [tile, values] of bytes) {
         const [first, end] = tileRange(tile, colours.length / 4);
@@ -103,7 +101,7 @@ export class PaintedColours {
   /** Takes over colours that were painted here, with the tiles that they are kept as. */
   adopt(tiles: Tiles, colours: Float32Array): void {
     const mesh = this.mesh();
-    this.run++;
+    this.reading.end();
     this.own = colours;
     if (mesh) this.read.set({ mesh, tiles: { ...this.tiles(), ...tiles }, colours });
   }

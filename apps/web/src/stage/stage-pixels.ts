@@ -5,6 +5,7 @@ import type { Keyed, KeyedSet } from '@pebble/stage';
 import { ComputeService } from '../services/compute.service';
 import { NoticesService } from '../services/notices.service';
 import type { SizedPicture, StageMaps } from '../workers/protocol';
+import { ByKey, Newest } from '../ui/latest';
 
 /** Side of the stage's textures in pixels. */
 const STAGE_SIDE = 1024;
@@ -35,8 +36,8 @@ export class StagePixels {
   /** Those that are being fetched. */
   private readonly coming = new Map<string, { key: string; there: Promise<void> }>();
   /** Tells an offer that another has followed it. */
-  private offers = 0;
-  private readonly asked = new Map<string, string>();
+  private readonly offers = new Newest();
+  private readonly asked = new ByKey((error) => this.notices.error(error));
   /** Pictures of masks whose pixels are others for now, while they are painted on. */
   private readonly covered = new Map<string, Keyed<SizedPicture>>();
   private shown = 0;
@@ -92,7 +93,7 @@ export class StagePixels {
     this.put(name, { key: `${name}:${packed.size}`, packed });
     const old = [...this.pictures().keys()].filter((n) => n.startsWith(PAINTED) && n !== name && !this.wanted.has(n) && !this.covered.has(n));
     for (const gone of old.slice(0, -KEPT_MASKS)) {
-      this.asked.delete(gone);
+      this.asked.forget(gone);
       this.pictures.update((m) => new Map([...m].filter(([n]) => n !== gone)));
     }
   }
@@ -111,9 +112,9 @@ export class StagePixels {
 
   /** Fetches coarse pixels of surfaces that may be chosen, one after another, until one is asked for or others are offered. */
   async offer(offered: Readonly<Record<string, SurfaceDocument>>): Promise<void> {
-    const mine = ++this.offers;
+    const going = this.offers.begin();
     for (const [id, surface] of Object.entries(offered).slice(0, MAX_OFFERED)) {
-      if (mine !== this.offers) return;
+      if (!going()) return;
       const maps = this.asked.has(id) ? null : coarseOf(stageMaps(surface));
       // What cannot be fetched is said when it is asked for.
       if (maps) await this.bringCoarse(id, maps).catch(() => undefined);
@@ -128,7 +129,7 @@ export class StagePixels {
     const coarse = own && there.size && !there.has(id) ? coarseOf(maps) : null;
     this.ask(id, `${size}${JSON.stringify(maps)}`, this.surfaces, async () => {
       if (coarse) {
-        this.offers++;
+        this.offers.end();
         await this.bringCoarse(id, coarse);
         await new Promise((resolve) => setTimeout(resolve, AHEAD_MS));
       }
@@ -177,17 +178,7 @@ export class StagePixels {
   }
 
   private ask<T>(name: string, key: string, into: ReturnType<typeof signal<ReadonlyMap<string, Keyed<T>>>>, run: () => Promise<T>): void {
-    if (this.asked.get(name) === key) return;
-    this.asked.set(name, key);
-    run().then(
-      (packed) => {
-        if (this.asked.get(name) === key) into.update((m) => new Map(m).set(name, { key: `${name}:${key}`, packed }));
-      },
-      (error: Error) => {
-        this.asked.delete(name);
-        this.notices.error(error);
-      },
-    );
+    this.asked.ask(name, key, run, (packed) => into.update((m) => new Map(m).set(name, { key: `${name}:${key}`, packed })));
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Material, MaterialPrograms, Mesh, Sources } from '@pebble/core';
 import { displaced, sampleRelief } from '@pebble/core';
 import { breathe } from '../ui/breathe';
+import { Newest } from '../ui/latest';
 
 /** Vertices that are worked out before the page is let in again: a few milliseconds. */
 const CHUNK = 1536;
@@ -9,7 +10,7 @@ const REST_MS = 140;
 /** Moves the vertices of a specimen by the blend's heights, once nothing has changed for a moment; never holds the page. */
 export class StageRelief {
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private run = 0;
+  private readonly runs = new Newest();
   private away = false;
 
   constructor(
@@ -20,17 +21,24 @@ export class StageRelief {
   /** @param own 1 for vertices that the blend lies on; the others stay where they are. Null all of them */
   follow(material: Material, sources: Sources, mesh: Mesh, spacingM: number, own: Uint8Array | null = null): void {
     clearTimeout(this.timer);
-    const run = ++this.run;
-    this.timer = setTimeout(() => void this.work(run, material, sources, mesh, spacingM, own), REST_MS);
+    const going = this.runs.begin();
+    this.timer = setTimeout(() => void this.work(going, material, sources, mesh, spacingM, own), REST_MS);
   }
 
-  private async work(run: number, material: Material, sources: Sources, mesh: Mesh, spacingM: number, own: Uint8Array | null): Promise<void> {
+  private async work(
+    going: () => boolean,
+    material: Material,
+    sources: Sources,
+    mesh: Mesh,
+    spacingM: number,
+    own: Uint8Array | null,
+  ): Promise<void> {
     const count = mesh.position.length / 3;
     const heights = new Float32Array(count);
     for (let first = 0; first < count; first += CHUNK) {
       sampleRelief(this.programs, material, sources, mesh, spacingM, [first, Math.min(count, first + CHUNK)], heights);
       await breathe();
-      if (run !== this.run) return;
+      if (!going()) return;
     }
     if (own) for (let i = 0; i < count; i++) heights[i] *= own[i];
     this.away = true;
@@ -40,7 +48,7 @@ export class StageRelief {
   /** Back to where the vertices were. */
   stop(): void {
     clearTimeout(this.timer);
-    this.run++;
+    this.runs.end();
     if (this.away) this.moved(null);
     this.away = false;
   }

@@ -1,5 +1,6 @@
 import type { Signal } from '@angular/core';
 import { effect, signal, untracked } from '@angular/core';
+import { Newest } from './latest';
 
 /** Ends the present task, so that input and frames come between. */
 export const breathe = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
@@ -27,12 +28,12 @@ export async function inSlices<T>(items: Iterable<T>, work: (item: T) => void, o
  */
 export function later<T>(source: Signal<T>, before?: (value: T) => unknown): Signal<T> {
   const following = signal(untracked(source));
-  let newest = 0;
+  const turns = new Newest();
   effect(() => {
     const value = source();
-    const own = ++newest;
-    const steps = before ? breathe().then(() => own === newest && before(value)) : Promise.resolve();
-    void steps.then(breathe).then(() => own === newest && following.set(value));
+    const going = turns.begin();
+    const steps = before ? breathe().then(() => going() && before(value)) : Promise.resolve();
+    void steps.then(breathe).then(() => going() && following.set(value));
   });
   return following;
 }

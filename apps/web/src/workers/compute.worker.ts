@@ -93,7 +93,7 @@ const preview: Handler<'preview'> = async (args) => {
   const packed = packChannels(args.file.channels, maps, { width: args.size, height: args.size, depth: args.file.depth });
   const names = (['r', 'g', 'b', 'a'] as const).slice(0, packed.channels);
   const channels = await Promise.all(names.map(async (name, i) => ({ name, picture: await picture(extractChannel(packed, i)) })));
-  const result: FilePreview = { picture: await picture(packed), channels, bytes: (await webCodec.encodePng(packed)).length, size: args.size };
+  const result: FilePreview = { picture: await picture(packed), channels, bytes: (await webCodec.encode(packed)).length, size: args.size };
   return { result, transfer: [result.picture, ...channels.map((c) => c.picture)] };
 };
 

@@ -25,7 +25,7 @@ const shown = (side: number) => {
 };
 /** Sends the whole picture as it is now; gives its hash. */
 async function keep(): Promise<string> {
-  const png = Uint8Array.from(await webCodec.encodePng(picture()));
+  const png = Uint8Array.from(await webCodec.encode(picture()));
   // In one piece: a picture is one file.
   const [hash] = await keepPieces(png, Math.max(1024, png.length));
   return hash;

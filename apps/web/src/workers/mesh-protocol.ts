@@ -1,4 +1,5 @@
 import type {
+  AssetSlot,
   Colouring,
   Frame,
   Mesh,
@@ -8,6 +9,7 @@ import type {
   PaintedVertices,
   SlotLaying,
   SlottedMesh,
+  SpecimenDocument,
   UvIsland,
   UvOverlap,
 } from '@pebble/core';
@@ -64,6 +66,11 @@ export interface MeshRequests {
   coloursAt: { args: { mesh: Mesh; painted: PaintedVertices; times: number }; result: Float32Array | null };
   /** A mesh seen from an eye, light where values at its vertices are. */
   valued: { args: { mesh: Pick<Mesh, 'position' | 'normal' | 'index'>; values: Float32Array; orbit: Orbit; size: PixelSize }; result: MeshPicture };
+  /** Where places lie on each other on the texture of a specimen, or of a slot on it, and what is said of that; null when all is well. */
+  overlap: {
+    args: { specimen: SpecimenDocument; slot?: Pick<AssetSlot, 'slot' | 'uvSet' | 'size'> };
+    result: { message: string; picture: ImageBitmap } | null;
+  };
   /** A mesh of numbered parts as binary glTF. */
   glb: { args: { name: string; mesh: Mesh; parts: readonly { name: string; slot: string }[] }; result: Uint8Array<ArrayBuffer> };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */

@@ -16,6 +16,7 @@ import {
   meshCurvature,
   numbered,
   openSky,
+  overlapPicture,
   placed,
   rimsOf,
   setsOf,
@@ -29,6 +30,7 @@ import {
   uvLayout,
 } from '@pebble/core';
 import { readGltf, withTangents, writeGlb } from '@pebble/formats/mesh';
+import { findOverlap, textureMesh } from '@pebble/usecases/on-mesh';
 import { bytesOf, keepPieces } from './blob';
 import type { MeshLook, MeshRequests, MeshSource } from './mesh-protocol';
 import type { Handlers } from './serve';
@@ -173,6 +175,13 @@ const HANDLERS: Handlers<MeshRequests> = {
     }
     const result = drawMesh(mesh as Mesh, clipMatrix(orbit, size.width / size.height), eyeOf(orbit), size, { vertices });
     return { result, transfer: [result.data.buffer as ArrayBuffer] };
+  },
+  overlap: async ({ specimen, slot }) => {
+    const found = findOverlap(textureMesh(await modelOf(specimen.model), specimen, { extentM: 1, slot }));
+    if (!found) return { result: null, transfer: [] };
+    const side = Math.sqrt(found.overlap.texels.length);
+    const { result: picture, transfer } = await bitmap({ data: overlapPicture(found.overlap), width: side, height: side });
+    return { result: { message: found.message, picture }, transfer };
   },
   glb: async ({ name, mesh, parts }) => {
     const meshes = unmerged(mesh, parts.length);

@@ -6,8 +6,6 @@ import type { GeneratorName } from '../generate';
 import type { Role } from '../surface';
 import type { BlendDocument } from './blend';
 
-export type DocumentKind = 'project' | 'surface' | 'blend' | 'recipe' | 'target' | 'specimen' | 'asset';
-
 /** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
 export interface StagePixels {
   blob: string;
@@ -176,6 +174,8 @@ export interface AssetDocument {
 }
 
 export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument | AssetDocument;
+export type DocumentKind = AnyDocument['kind'];
+export type DocumentOf<K extends DocumentKind> = Extract<AnyDocument, { kind: K }>;
 
 /** Texels a metre of the largest map of a surface. */
 export const densityOf = ({ maps, sizeM }: SurfaceDocument): number => Math.max(0, ...Object.values(maps).map((m) => m.width)) / sizeM;

@@ -5,9 +5,9 @@ import type { UvLayout } from './uv';
 export const COLOURINGS = ['islands', 'density', 'overlaps', 'turned', 'slots', 'parts', 'colours'] as const;
 export type Colouring = (typeof COLOURINGS)[number];
 
-const PLAIN = 0xcfc8ba;
+export const PLAIN = 0xcfc8ba;
 const GOOD = 0x5aa5ac;
-const BAD = 0xc8452c;
+export const BAD = 0xc8452c;
 const AMISS = 0xd79a3c;
 /** What has no area in texture space. */
 const NOTHING = 0x6d6a66;

@@ -1,3 +1,4 @@
+import { BAD, PLAIN } from './colouring';
 import { partOf } from './ground';
 import type { Mesh } from './mesh';
 import { boundsOf } from './mesh';
@@ -54,4 +55,14 @@ export function overlapOn(mesh: Mesh, page: Float32Array, wanted: (a: number, b:
   const twice = texels.reduce((n, v) => n + Number(v > 1), 0);
   const [most] = [...pairs].sort((a, b) => b[1] - a[1]);
   return { share: covered ? twice / covered : 0, parts: most ? (most[0].split(',').map(Number) as [number, number]) : null, texels };
+}
+
+/** A texture with what covers it, and in another colour where places lie on each other; clear beside the mesh. rgba, rows from the top. */
+export function overlapPicture({ texels }: Pick<Overlap, 'texels'>): Uint8ClampedArray<ArrayBuffer> {
+  const out = new Uint8ClampedArray(texels.length * 4);
+  for (const [i, v] of texels.entries()) {
+    const colour = v > 1 ? BAD : PLAIN;
+    if (v) out.set([colour >> 16, (colour >> 8) & 255, colour & 255, 255], i * 4);
+  }
+  return out;
 }

@@ -41,6 +41,28 @@ export interface Recognition {
   findings: Finding[];
 }
 
+/** A file that was sent and may be read; `problem` says why not. */
+export interface SentFile {
+  fileName: string;
+  /** Null when it could not be read. */
+  blob: string | null;
+  width: number;
+  height: number;
+  channels: number;
+  depth: 8 | 16 | 32;
+  problem: string | null;
+}
+
+/** A file as it was looked at, before it becomes a map. */
+export interface LookedAt extends Recognition {
+  blob: string;
+  fileName: string;
+  /** Files of one surface share it. */
+  stem: string;
+  /** Why the file cannot be read; the rest then says nothing. */
+  problem: string | null;
+}
+
 /** What measuring an image gives; the evidence that is weighed within a surface too. */
 export interface Measured {
   channels: Image['channels'];

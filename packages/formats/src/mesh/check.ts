@@ -1,7 +1,7 @@
 // Whether a glTF document holds together, before anything is made of it: every index points at something, every accessor
 // lies in its buffer, nodes form a tree. What is found wrong is named by its place in the document.
 import { FormatError } from '../codec';
-import { unsupported } from '../probe/reader';
+import { unsupported } from '../reader';
 import type { Container, Json } from './container';
 import { MESH_LIMITS, mebibytes, plainName, tooMuch } from './kinds';
 import type { Siblings } from './kinds';

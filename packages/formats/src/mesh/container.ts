@@ -1,6 +1,6 @@
 // The outer shell of glTF 2.0: JSON by itself, or in a binary file with a chunk of bytes behind it.
 import { FormatError } from '../codec';
-import { Reader, corrupt, unsupported } from '../probe/reader';
+import { Reader, corrupt, unsupported } from '../reader';
 
 export type Json = Record<string, unknown>;
 

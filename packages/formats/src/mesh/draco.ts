@@ -3,7 +3,7 @@
 // loads its WebAssembly from beside itself.
 import { createRequire } from 'node:module';
 import { FormatError } from '../codec';
-import { unsupported } from '../probe/reader';
+import { unsupported } from '../reader';
 import { DRACO, Members, packedPieces, whole } from './check';
 import type { Json } from './container';
 

@@ -5,7 +5,7 @@ import { EXTMeshoptCompression, KHRMeshQuantization } from '@gltf-transform/exte
 import type { Model, Part } from '@pebble/core';
 import { MeshoptDecoder } from 'three/examples/jsm/libs/meshopt_decoder.module.js';
 import { FormatError } from '../codec';
-import { unsupported } from '../probe/reader';
+import { unsupported } from '../reader';
 import { DRACO, Members, checkDocument, checkVersion, checkedBuffers, packedPieces } from './check';
 import type { Container, Json } from './container';
 import { openContainer } from './container';

@@ -105,7 +105,7 @@ describe('glTF', () => {
     expect((await failing(of(1))).message).toMatch(/no triangles/);
   });
   it('gives the pictures of its materials under names that say slot and use, and says which did not come', async () => {
-    const png = await nodeCodec.encodePng(makeImage({ width: 4, height: 4, channels: 3 }));
+    const png = await nodeCodec.encode(makeImage({ width: 4, height: 4, channels: 3 }));
     const file = triangle((d) => {
       d['materials'][0] = {
         name: 'Green leaf',

@@ -5,9 +5,16 @@ import { BLEND_ROLES, PACKED_FORMATS, placeName, textureBytes } from '@pebble/co
 import { picturePlaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
+import { MeshService } from '../../services/mesh.service';
+import { NoticesService } from '../../services/notices.service';
 import { AssetModel } from '../../stage/asset-model';
 import { BlendModel } from './blend-model';
 import { bytesText } from '../../ui/bytes';
+import { ByKey } from '../../ui/latest';
+import { Picture } from '../../ui/picture';
+import type { MeshRequests } from '../../workers/mesh-protocol';
+
+type Overlapping = NonNullable<MeshRequests['overlap']['result']>;
 
 /** What squares are told by among things that have ids. */
 const SQUARE = 'square:';
@@ -17,6 +24,7 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192];
 @Component({
   selector: 'pb-bake-card',
   changeDetection: ChangeDetectionStrategy.OnPush,
+  imports: [Picture],
   template: `
     <button class="pill" [class.on]="open()" [attr.aria-expanded]="open()" (click)="open.set(!open())">make a surface …</button>
     @if (open()) {
@@ -57,8 +65,13 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192];
               }
             </select></label
           >
-          <p class="quiet">{{ says() }}</p>
-          <button class="button main" (click)="start()">Make it</button>
+          @if (overlap(); as bad) {
+            <pb-picture class="page" [picture]="bad.picture" label="The texture; red where places lie on each other" />
+            <p role="alert">{{ bad.message }}.</p>
+          } @else {
+            <p class="quiet">{{ says() }}</p>
+          }
+          <button class="button main" [disabled]="overlap() !== null" (click)="start()">Make it</button>
         }
       </div>
     }
@@ -88,12 +101,20 @@ const SIZES = [256, 512, 1024, 2048, 4096, 8192];
     progress {
       width: 100%;
     }
+    .page {
+      width: 160px;
+      height: 160px;
+      background: var(--ground);
+      border-radius: 6px;
+    }
   `,
 })
 export class BakeCard {
   private readonly model = inject(BlendModel);
   private readonly documents = inject(DocumentsService);
   private readonly router = inject(Router);
+  private readonly meshes = inject(MeshService);
+  private readonly notices = inject(NoticesService);
   readonly jobs = inject(JobsService);
   readonly specimens = this.documents.list('specimen');
   readonly sizes = SIZES;
@@ -136,6 +157,7 @@ export class BakeCard {
   });
 
   constructor() {
+    effect(() => this.look());
     effect(() => {
       // Another blend has nothing to do with what was made of this one.
       this.model.id();
@@ -145,7 +167,7 @@ export class BakeCard {
   }
 
   async start(): Promise<void> {
-    const started = await this.jobs.start(`/blends/${this.model.id()}/surface`, { size: this.size(), ...this.place() });
+    const started = await this.jobs.start('bake', { size: this.size(), ...this.place() }, this.model.id() ?? '');
     if (started) this.jobId.set(started.id);
   }
   private place(): Pick<BakeRequest, 'specimen' | 'asset' | 'slot' | 'place'> {
@@ -154,6 +176,28 @@ export class BakeCard {
     const [, slot] = this.onto().split('slot:');
     if (slot) return { asset: this.assets.id() ?? '', slot };
     return { specimen: this.onto() };
+  }
+  private readonly looking = new ByKey((error) => this.notices.error(error));
+  private readonly found = signal<{ key: string; overlap: Overlapping | null } | null>(null);
+  /** What it is to be baked into: a specimen, or a slot on one; null for a square. */
+  private readonly texture = computed(() => {
+    const slot = this.slots().find((s) => `slot:${s.id}` === this.onto());
+    const id = slot ? this.assets.body()?.specimen : this.onto();
+    const specimen = this.specimens().find((s) => s.id === id)?.body;
+    return specimen ? { key: JSON.stringify([specimen.model, specimen.uvSet, specimen.stacking, slot]), specimen, slot } : null;
+  });
+  /** Places that lie on each other there, so that nothing can be made; null when all is well, or not known yet. */
+  readonly overlap = computed(() => (this.found()?.key === this.texture()?.key ? (this.found()?.overlap ?? null) : null));
+  private look(): void {
+    const texture = this.open() ? this.texture() : null;
+    if (!texture) return;
+    const { key, specimen, slot } = texture;
+    this.looking.ask(
+      'overlap',
+      key,
+      () => this.meshes.run('overlap', { specimen, slot }),
+      (overlap) => this.found.set({ key, overlap }),
+    );
   }
   show = (): void => void this.router.navigate(['/surfaces']);
 }

@@ -54,10 +54,7 @@ export class BlendModel implements StageSource {
 
   readonly blend = computed(() => this.documents.body(this.id(), 'blend'));
   readonly body = computed(() => this.blend() ?? null);
-  readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])), {
-    // Drafts of a blend must not pass for changes of surfaces.
-    equal: (a, b) => Object.keys(a).length === Object.keys(b).length && Object.keys(a).every((id) => a[id] === b[id]),
-  });
+  readonly surfaces = computed<Record<string, SurfaceDocument>>(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
   /** Other blends, which may be layers of this one. */
   readonly blends = computed<Record<string, BlendDocument>>(() =>
     // The open one is the very object that stands in its own list: a circle is known by it.

@@ -139,6 +139,6 @@ export class BlendView {
     const id = this.open();
     if (id) void this.documents.remove(id);
   }
-  loadDemo = (): void => void this.jobs.start('/demo');
+  loadDemo = (): void => void this.jobs.start('demo');
   go = (id: string): void => void this.router.navigate(['/blend', id]);
 }

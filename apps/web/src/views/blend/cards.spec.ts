@@ -22,6 +22,7 @@ import {
 import { blendSurfaces } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
 import { ComputeService } from '../../services/compute.service';
+import { MeshService } from '../../services/mesh.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
@@ -101,8 +102,9 @@ class FakeModel {
 
 describe('cards of the blend view', () => {
   let model: FakeModel;
-  let jobs: { started: [string, unknown][]; cancelled: string[]; job: ReturnType<typeof signal<JobView | undefined>> };
+  let jobs: { started: [string, unknown, string][]; cancelled: string[]; job: ReturnType<typeof signal<JobView | undefined>> };
   let onto = 'copper-still';
+  let overlapping: { message: string; picture: null } | null = null;
   const said: unknown[] = [];
   const taken: unknown[] = [];
   const make = async <T>(component: Type<T>, inputs: Record<string, unknown> = {}) => {
@@ -123,10 +125,11 @@ describe('cards of the blend view', () => {
           provide: JobsService,
           useValue: {
             job: (id: string | null) => (id ? jobs.job() : undefined),
-            start: async (path: string, body: unknown) => (jobs.started.push([path, body]), { id: 'job' }),
+            start: async (kind: string, request: unknown, document: string) => (jobs.started.push([kind, request, document]), { id: 'job' }),
             cancel: (id: string) => jobs.cancelled.push(id),
           },
         },
+        { provide: MeshService, useValue: { run: async () => overlapping } },
         {
           provide: ComputeService,
           useValue: {
@@ -319,8 +322,8 @@ describe('cards of the blend view', () => {
     expect(root.textContent).not.toContain('undefined');
     await view.start();
     expect(jobs.started).toEqual([
-      ['/blends/blend/surface', { size: 2048, place: { slot: 'surface' } }],
-      ['/blends/blend/surface', { size: 2048, place: null }],
+      ['bake', { size: 2048, place: { slot: 'surface' } }, 'blend'],
+      ['bake', { size: 2048, place: null }, 'blend'],
     ]);
     view.jobId.set('job');
     const job = (status: JobView['status'], error: string | null = null): JobView => ({
@@ -345,7 +348,7 @@ describe('cards of the blend view', () => {
     await fixture.whenStable();
     view.choose('still');
     await view.start();
-    expect(jobs.started.at(-1)).toEqual(['/blends/blend/surface', { size: 2048, specimen: 'still' }]);
+    expect(jobs.started.at(-1)).toEqual(['bake', { size: 2048, specimen: 'still' }, 'blend']);
     jobs.job.set(job('done'));
     await fixture.whenStable();
     expect(root.textContent).toContain('See it among the surfaces');
@@ -353,5 +356,24 @@ describe('cards of the blend view', () => {
     model.id.set('other');
     await fixture.whenStable();
     expect(view.jobId()).toBeNull();
+  });
+  it('of baking: show where places of a texture lie on each other before anything is started', async () => {
+    overlapping = { message: 'Still: islands of can lie on each other over 12 %', picture: null };
+    const { root, view, fixture } = await make(BakeCard);
+    view.open.set(true);
+    view.choose('square:');
+    await fixture.whenStable();
+    expect(root.querySelector('[role=alert]')).toBeNull();
+    view.choose('still');
+    await fixture.whenStable();
+    await new Promise((resolve) => setTimeout(resolve));
+    await fixture.whenStable();
+    expect(root.querySelector('[role=alert]')!.textContent).toContain('islands of can lie on each other');
+    expect(root.querySelector('pb-picture')).not.toBeNull();
+    expect(root.querySelector<HTMLButtonElement>('.button.main')!.disabled).toBeTrue();
+    view.choose('square:');
+    await fixture.whenStable();
+    expect(root.querySelector<HTMLButtonElement>('.button.main')!.disabled).toBeFalse();
+    overlapping = null;
   });
 });

@@ -1,3 +1,4 @@
+import { jobResult } from '@pebble/contracts';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChildren } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
@@ -30,6 +31,7 @@ import type { FilePreview } from '../../workers/protocol';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
+import { ByKey } from '../../ui/latest';
 
 const PREVIEW = 256;
 const FRESH: RecipeDocument = {
@@ -68,7 +70,7 @@ export class PackView {
   private readonly chosen = signal<string | null>(null);
   readonly skipped = signal<ReadonlySet<string>>(new Set());
   readonly previews = signal<ReadonlyMap<string, FilePreview>>(new Map());
-  private readonly previewKeys = new Map<string, string>();
+  private readonly previewing = new ByKey((error) => this.notices.error(error));
   readonly jobId = signal<string | null>(null);
   private downloaded = new Set<string>();
 
@@ -162,17 +164,10 @@ export class PackView {
       project?.exportNormal,
       planned.place,
     ]);
-    if (this.previewKeys.get(planned.key) === key) return;
-    this.previewKeys.set(planned.key, key);
     const { place } = planned;
-    this.compute
-      .run('preview', { file, source, surfaces, blends, specimens, place, exportNormal: project?.exportNormal ?? 'y+', size: PREVIEW })
-      .then(
-        (made) => {
-          if (this.previewKeys.get(planned.key) === key) this.previews.update((m) => new Map(m).set(planned.key, made));
-        },
-        (error: Error) => this.notices.error(error),
-      );
+    const exportNormal = project?.exportNormal ?? 'y+';
+    const make = () => this.compute.run('preview', { file, source, surfaces, blends, specimens, place, exportNormal, size: PREVIEW });
+    this.previewing.ask(planned.key, key, make, (made) => this.previews.update((m) => new Map(m).set(planned.key, made)));
   }
 
   previewOf = (fileId: string): FilePreview | undefined => this.previews().get(this.plannedOf(fileId)?.key ?? '');
@@ -294,15 +289,16 @@ export class PackView {
   async pack(): Promise<void> {
     const recipe = this.recipeId();
     if (!recipe) return;
-    const job = await this.jobs.start('/pack', { recipe, skip: [...this.skipped()] });
+    const job = await this.jobs.start('pack', { recipe, skip: [...this.skipped()] });
     if (job) this.jobId.set(job.id);
   }
 
   zipHref(): string {
-    const { blob, fileName } = (this.job()?.result ?? {}) as { blob?: string; fileName?: string };
+    const { blob, fileName } = this.packed() ?? {};
     return `/api/blobs/${blob ?? ''}?name=${encodeURIComponent(fileName ?? `${nameSlug(this.recipe()?.name ?? 'pack')}.zip`)}`;
   }
-  zipBytes = (): number => Number(this.job()?.result?.['bytes'] ?? 0);
+  zipBytes = (): number => this.packed()?.bytes ?? 0;
+  private packed = () => jobResult('pack', this.job());
   private download(): void {
     const link = document.createElement('a');
     link.href = this.zipHref();

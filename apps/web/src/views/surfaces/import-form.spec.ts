@@ -1,8 +1,7 @@
 import type { ComponentFixture } from '@angular/core/testing';
 import { TestBed } from '@angular/core/testing';
 import type { UploadedFile } from '@pebble/contracts';
-import type { Role } from '@pebble/core';
-import type { LookedAt } from '@pebble/usecases';
+import type { LookedAt, Role } from '@pebble/core';
 import { ImportForm } from './import-form';
 
 const ROLES = ['baseColor', 'normal', 'roughness', 'height'] as const;

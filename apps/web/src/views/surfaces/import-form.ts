@@ -1,8 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
-import type { UploadedFile } from '@pebble/contracts';
-import type { Role, SurfaceOrigin } from '@pebble/core';
+import type { LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
 import { ROLES, ROLE_FACTS } from '@pebble/core';
-import type { ImportPlan, LookedAt, PlanGroup, PlanRow } from '@pebble/usecases';
+import type { ImportPlan, PlanGroup, PlanRow } from '@pebble/usecases';
 import { channelsOf, planImport, planQuestions, planRequests } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { KnownMap } from './intake';
@@ -21,7 +20,7 @@ const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
   styleUrl: './import-form.scss',
 })
 export class ImportForm {
-  readonly files = input.required<readonly UploadedFile[]>();
+  readonly files = input.required<readonly SentFile[]>();
   readonly looked = input.required<readonly LookedAt[]>();
   readonly known = input<readonly KnownMap[]>([]);
   readonly accepted = output<{ requests: ReturnType<typeof planRequests>; again: readonly KnownMap[] }>();

@@ -21,23 +21,23 @@ describe('taking files in', () => {
   });
   const job = (id: string, result: object): JobView => ({
     id,
-    kind: '',
+    kind: 'look',
     label: '',
     status: 'done',
     progress: 1,
     note: '',
     error: null,
-    result: { ...result },
+    result: { ...result, documents: [] } as never,
   });
   beforeEach(() => {
     log = [];
     carried = [];
     cancelled.length = 0;
     const jobs = new Map<string, JobView>();
-    const start = async (path: string, body: { files?: { fileName: string }[]; meshes?: { fileName: string }[] }) => {
+    const start = async (kind: string, body: { files?: { fileName: string }[]; meshes?: { fileName: string }[] }) => {
       const files = (body.files ?? body.meshes ?? []).map((f) => f.fileName);
-      log.push(`${path} ${files.join(' ')}`);
-      const made = job(`j${jobs.size}`, { files: path === '/looks' ? files.map((fileName) => ({ fileName })) : carried });
+      log.push(`${kind} ${files.join(' ')}`);
+      const made = job(`j${jobs.size}`, { files: kind === 'look' ? files.map((fileName) => ({ fileName })) : carried });
       jobs.set(made.id, made);
       return made;
     };
@@ -55,7 +55,7 @@ describe('taking files in', () => {
           provide: JobsService,
           useValue: {
             start,
-            whenEnded: async (id: string) => jobs.get(id),
+            whenEnded: async ({ id }: JobView) => jobs.get(id),
             job: (id: string) => jobs.get(id),
             cancel: (id: string) => cancelled.push(id),
           },
@@ -70,32 +70,32 @@ describe('taking files in', () => {
     const many = Array.from({ length: 20 }, (_, i) => `wall${i}_height.png`);
     await intake.take(named('moss_normal.png', ...many, 'moss_height.png', 'moss_scan.png'));
     expect(log[0]).toMatch(/^send moss_height\.png moss_normal\.png moss_scan\.png wall0_height\.png wall1_/);
-    expect(log.findIndex((l) => l.startsWith('/looks'))).toBeLessThan(log.findLastIndex((l) => l.startsWith('send')) + 2);
+    expect(log.findIndex((l) => l.startsWith('look'))).toBeLessThan(log.findLastIndex((l) => l.startsWith('send')) + 2);
     const asking = intake.asking();
     expect(asking?.files.length).toBe(23);
     expect(asking?.looked.length).toBe(23);
   });
   it('leaves out of the looking what could not be read', async () => {
     await intake.take(named('a_height.png', 'a_broken.png'));
-    expect(log).toEqual(['send a_broken.png a_height.png', '/looks a_height.png']);
+    expect(log).toEqual(['send a_broken.png a_height.png', 'look a_height.png']);
     expect(intake.asking()?.files.map((f) => f.problem)).toEqual(['no picture', null]);
   });
   it('reads meshes first; pictures that they carry come once, under the better name', async () => {
     carried = [{ fileName: 'Leaf_basecolor.png', blob: 'b-leaf_d.png' }];
     await intake.take(named('leaf.gltf', 'leaf.bin', 'leaf_d.png', 'moss_height.png'));
-    expect(log).toEqual(['send leaf_d.png leaf.bin leaf.gltf moss_height.png', '/specimens leaf.gltf', '/looks Leaf_basecolor.png moss_height.png']);
+    expect(log).toEqual(['send leaf_d.png leaf.bin leaf.gltf moss_height.png', 'meshes leaf.gltf', 'look Leaf_basecolor.png moss_height.png']);
     expect(intake.cameWith()).toEqual(['b-leaf.gltf']);
     expect(intake.asking()?.files.map((f) => f.fileName)).toEqual(['Leaf_basecolor.png', 'moss_height.png']);
   });
   it('asks nothing when meshes alone came', async () => {
     await intake.take(named('leaf.glb'));
-    expect(log).toEqual(['send leaf.glb', '/specimens leaf.glb']);
+    expect(log).toEqual(['send leaf.glb', 'meshes leaf.glb']);
     expect(intake.stage()).toEqual({ at: 'idle' });
   });
   it('ends what it began when sending is cancelled', async () => {
     await intake.take(named(...Array.from({ length: 30 }, (_, i) => `a${i}_height.png`), 'z_cut.png'));
-    expect(log.some((l) => l.startsWith('/looks'))).toBeTrue();
-    expect(cancelled.length).toBe(log.filter((l) => l.startsWith('/looks')).length);
+    expect(log.some((l) => l.startsWith('look'))).toBeTrue();
+    expect(cancelled.length).toBe(log.filter((l) => l.startsWith('look')).length);
     expect(intake.stage()).toEqual({ at: 'idle' });
     expect(log.some((l) => l.startsWith('error'))).toBeFalse();
   });

@@ -1,9 +1,9 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { JobView, RemapRequest, UploadedFile } from '@pebble/contracts';
-import type { MapEntry, MapSource, Role } from '@pebble/core';
+import type { LookedAt, MapEntry, MapSource, Role, SentFile } from '@pebble/core';
 import { ROLE_FACTS, readName } from '@pebble/core';
 import { isMeshName } from '@pebble/formats/mesh-names';
-import type { IncomingSurface, LookedAt } from '@pebble/usecases';
+import type { IncomingSurface } from '@pebble/usecases';
 import { lookRequests, meshesAmong, namedBlobs, recipeOfMap, withCarried } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
@@ -17,7 +17,7 @@ export interface KnownMap {
   role: Role;
   label: string;
   oldName: string;
-  file: UploadedFile & { blob: string };
+  file: SentFile & { blob: string };
   /** Its bytes are others than before. */
   changed: boolean;
   source: Extract<MapSource, { blob: string }>;
@@ -28,7 +28,7 @@ type Stage =
   | { at: 'sending'; done: number; count: number; name: string }
   | { at: 'reading'; job: string }
   | { at: 'looking'; jobs: readonly string[]; count: number }
-  | { at: 'asking'; files: readonly UploadedFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
+  | { at: 'asking'; files: readonly SentFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
 
 const byName = new Intl.Collator('en', { numeric: true }).compare;
 
@@ -79,14 +79,14 @@ export class Intake {
     const all = await this.send([...early, others], async (uploaded, group) => {
       const readable = group < early.length ? namedBlobs(uploaded) : [];
       readable.forEach((f) => begun.add(f.fileName));
-      if (readable.length) jobs.push((await this.jobs.start('/looks', { files: readable }))?.id ?? null);
+      if (readable.length) jobs.push((await this.jobs.start('look', { files: readable }))?.id ?? null);
     });
     if (!all) return jobs.forEach((id) => id && void this.jobs.cancel(id));
     const sent = await this.readMeshes(all);
     if (!sent?.length) return;
     const known = this.knownMaps(sent);
     const rest = namedBlobs(sent).filter((f) => !begun.has(f.fileName) && !known.some((k) => k.file.fileName === f.fileName));
-    for (const request of lookRequests(rest)) jobs.push((await this.jobs.start('/looks', request))?.id ?? null);
+    for (const request of lookRequests(rest)) jobs.push((await this.jobs.start('look', request))?.id ?? null);
     const looked = await this.lookedAt(jobs, begun.size + rest.length);
     this.stage.set(looked ? { at: 'asking', files: sent, looked, known } : { at: 'idle' });
   }
@@ -139,16 +139,16 @@ export class Intake {
    * Makes specimens of the meshes among some files; gives the files that are left to be asked about: pictures, those that
    * the meshes carried, and what could not be read. Null when that was cancelled.
    */
-  private async readMeshes(files: readonly UploadedFile[]): Promise<UploadedFile[] | null> {
+  private async readMeshes(files: readonly SentFile[]): Promise<SentFile[] | null> {
     const { request, others } = meshesAmong(files);
     if (!request.meshes.length) return others;
-    const job = await this.jobs.start('/specimens', request);
+    const job = await this.jobs.start('meshes', request);
     if (!job) return null;
     this.stage.set({ at: 'reading', job: job.id });
-    const ended = await this.jobs.whenEnded(job.id);
+    const ended = await this.jobs.whenEnded(job);
     this.stage.set({ at: 'idle' });
     if (ended.status !== 'done') return null;
-    const carried = ended.result?.['files'] as UploadedFile[];
+    const carried = ended.result?.files ?? [];
     this.cameWith.set(request.meshes.flatMap((m) => (carried.some((c) => !c.blob && c.fileName === m.fileName) ? [] : [m.blob])));
     return withCarried(carried, others);
   }
@@ -159,8 +159,8 @@ export class Intake {
     if (started.length < jobs.length) started.forEach((id) => void this.jobs.cancel(id));
     if (started.length < jobs.length || !jobs.length) return jobs.length ? null : [];
     this.stage.set({ at: 'looking', jobs: started, count });
-    const ended = await Promise.all(started.map((id) => this.jobs.whenEnded(id)));
-    return ended.every((j) => j.status === 'done') ? ended.flatMap((j) => j.result?.['files'] as LookedAt[]) : null;
+    const ended = await Promise.all(started.map((id) => this.jobs.whenEnded({ id, kind: 'look' })));
+    return ended.every((j) => j.status === 'done') ? ended.flatMap((j) => j.result?.files ?? []) : null;
   }
 
   /** Every map of the project that is read from a file. */
@@ -176,7 +176,7 @@ export class Intake {
   );
 
   /** Maps whose files are among these, by name: a folder that is dropped again is read again. */
-  private knownMaps(files: readonly UploadedFile[]): KnownMap[] {
+  private knownMaps(files: readonly SentFile[]): KnownMap[] {
     // A name like normal.png says nothing of whose it is.
     const telling = files.flatMap((f) => (f.blob && readName(f.fileName).stem ? [{ ...f, blob: f.blob }] : []));
     return telling.flatMap((file) =>
@@ -204,7 +204,7 @@ export class Intake {
 
   /** Imports what is new and reads again what has changed. */
   async accept(requests: readonly { surfaces: IncomingSurface[] }[], again: readonly KnownMap[]): Promise<void> {
-    for (const request of requests) if (!(await this.jobs.start('/imports', request))) return;
+    for (const request of requests) if (!(await this.jobs.start('import', request))) return;
     await this.reread(again);
     this.forget();
   }
@@ -219,7 +219,7 @@ export class Intake {
   }
 
   remap = (surface: string, label: string, changes: RemapRequest['changes']) =>
-    this.jobs.start(`/surfaces/${surface}/maps`, { label: label.slice(0, 200), changes } satisfies RemapRequest);
+    this.jobs.start('remap', { label: label.slice(0, 200), changes }, surface);
 }
 
 /** Requests of at most this many files and bytes: what is sent is safe, and cancelling loses little. */

@@ -10,6 +10,7 @@ import type { DrawnSurface, LitTile, ShownMap } from '../../workers/protocol';
 import { readout } from './readout';
 import type { Place } from './strip-view';
 import { StripView, barLength, sayLength } from './strip-view';
+import { ByKey, Newest } from '../../ui/latest';
 
 /** Side of the lit picture of a surface. */
 const LIT = 448;
@@ -78,10 +79,10 @@ export class MapStrip {
   private readonly canvases = viewChildren<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
-  private loaded = new Map<Role | 'lit', string>();
+  private readonly asked = new ByKey((error) => this.notices.error(error));
   /** What every canvas shows: when one map arrives, the others are not drawn again. */
   private readonly painted = new WeakMap<HTMLCanvasElement, { picture: ImageBitmap; key: string }>();
-  private painting = 0;
+  private readonly painting = new Newest();
 
   constructor() {
     effect(() => {
@@ -102,35 +103,18 @@ export class MapStrip {
     inject(DestroyRef).onDestroy(() => observer.disconnect());
   }
 
-  private async load(role: Role, entry: MapEntry, close: boolean): Promise<void> {
-    const key = `${entry.blob}${close}`;
-    if (this.loaded.get(role) === key) return;
-    this.loaded.set(role, key);
-    try {
-      const made = await this.compute.run('show', {
-        role,
-        stage: entry.stage,
-        full: close ? entry.blob : null,
-        normalDirection: entry.normalDirection,
-      });
-      if (this.loaded.get(role) === key) this.shown.update((s) => ({ ...s, [role]: made }));
-    } catch (error) {
-      this.notices.error(error);
-    }
+  private load(role: Role, entry: MapEntry, close: boolean): void {
+    const { stage, normalDirection, blob } = entry;
+    const make = () => this.compute.run('show', { role, stage, full: close ? blob : null, normalDirection });
+    this.asked.ask(role, `${blob}${close}`, make, (made) => this.shown.update((s) => ({ ...s, [role]: made })));
   }
 
-  private async light(): Promise<void> {
+  private light(): void {
     const { maps, sizeM, reliefM, mid } = this.surface();
     const entries = BLEND_ROLES.flatMap((r) => (maps[r] ? [[r, maps[r].stage] as const] : []));
     const key = JSON.stringify([entries.map(([, s]) => s.blob), sizeM, reliefM, mid]);
-    if (this.loaded.get('lit') === key) return;
-    this.loaded.set('lit', key);
-    try {
-      const made = await this.compute.run('lit', { maps: Object.fromEntries(entries), facts: { sizeM, reliefM, mid }, size: LIT });
-      if (this.loaded.get('lit') === key) this.lit.set(made);
-    } catch (error) {
-      this.notices.error(error);
-    }
+    const make = () => this.compute.run('lit', { maps: Object.fromEntries(entries), facts: { sizeM, reliefM, mid }, size: LIT });
+    this.asked.ask('lit', key, make, (made) => this.lit.set(made));
   }
 
   private paint(): void {
@@ -140,13 +124,13 @@ export class MapStrip {
     const pane = this.pane();
     const width = Math.round(pane.width * devicePixelRatio);
     const height = Math.round(pane.height * devicePixelRatio);
-    const painting = ++this.painting;
+    const going = this.painting.begin();
     const all = this.canvases().map((canvas, i) => ({ canvas: canvas.nativeElement, pictures: panes[i]?.pictures ?? [] }));
     if (!width || !height) return;
     void inSlices(
       all,
       ({ canvas, pictures }) => this.draw(canvas, pictures, view, width, height),
-      () => painting !== this.painting,
+      () => !going(),
     );
   }
 

@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal } from '@angular/core';
-import type { FetchRequest, QuarryPage } from '@pebble/contracts';
+import type { QuarryPage } from '@pebble/contracts';
 import { ApiService } from '../../services/api.service';
 import { JobsService } from '../../services/jobs.service';
 
@@ -71,7 +71,7 @@ export class QuarrySheet {
 
   async fetch({ id, author, licence, sizes }: QuarryPage['items'][number]): Promise<void> {
     const size = sizes.includes(this.size()) ? this.size() : sizes[sizes.length - 1];
-    const job = await this.jobs.start('/quarry', { id, size, author, licence } satisfies FetchRequest);
+    const job = await this.jobs.start('fetch', { id, size, author, licence });
     if (job) this.started.update((all) => new Map(all).set(id, job.id));
   }
 

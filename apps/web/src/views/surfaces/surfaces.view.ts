@@ -1,3 +1,4 @@
+import { JOBS } from '@pebble/contracts';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
@@ -159,9 +160,7 @@ export class SurfacesView {
     const times = this.view.window().acrossM / (this.chosen()?.sizeM ?? 1);
     return this.repetitions.find((n) => Math.abs(n - times) < 1e-6);
   });
-  readonly making = computed(() =>
-    this.jobs.open().filter((j) => !['pack', 'look', 'remap', 'meshes', 'layout', 'still'].includes(j.kind) && j.id !== this.trial.job()?.id),
-  );
+  readonly making = computed(() => this.jobs.open().filter((j) => JOBS[j.kind].onWall && j.id !== this.trial.job()?.id));
   readonly rows = computed<MapRow[]>(() => {
     const surface = this.chosen();
     const { id, body } = this.workbench.target();
@@ -273,7 +272,7 @@ export class SurfacesView {
 
   generate(name: GeneratorName, variation?: Variation): void {
     const seed = Math.floor(Math.random() * 0xffffff);
-    void this.jobs.start('/generate', { name, seed, size: 1024, ...variation });
+    void this.jobs.start('generate', { name, seed, size: 1024, ...variation });
   }
   takeVariation(variation: Variation): void {
     const id = this.chosenId();
@@ -396,7 +395,7 @@ export class SurfacesView {
     if (taken) void this.remap(taken);
   }
 
-  loadDemo = (): void => void this.jobs.start('/demo');
+  loadDemo = (): void => void this.jobs.start('demo');
   remove = (): void => {
     const id = this.chosenId();
     if (id) void this.documents.remove(id);

@@ -20,7 +20,7 @@ const gravel = {
 describe('a surface while its parameters are turned', () => {
   let trial: SurfaceTrial;
   let asked: DrawRequest[];
-  let posted: { path: string; body: Record<string, unknown> }[];
+  let posted: { kind: string; request: Record<string, unknown> }[];
   let cancelled: string[];
   const jobs = signal<ReadonlyMap<string, JobView>>(new Map());
   const job = (id: string, status: string) => {
@@ -42,8 +42,8 @@ describe('a surface while its parameters are turned', () => {
           provide: JobsService,
           useValue: {
             job: (id: string | null) => (id ? jobs().get(id) : undefined),
-            start: async (path: string, body: Record<string, unknown>) => {
-              posted.push({ path, body });
+            start: async (kind: string, request: Record<string, unknown>) => {
+              posted.push({ kind, request });
               const made = { id: `job${posted.length}`, status: 'waiting', progress: 0 } as JobView;
               jobs.update((m) => new Map(m).set(made.id, made));
               return made;
@@ -70,7 +70,7 @@ describe('a surface while its parameters are turned', () => {
   it('asks the server for the surface at its own size, and goes back to it when the job ends', async () => {
     trial.turn('g', { seed: 77 });
     await trial.keep();
-    expect(posted).toEqual([{ path: '/generate', body: { name: 'river-gravel', seed: 77, amounts: { sand: 1.4 }, size: 256, replace: 'g' } }]);
+    expect(posted).toEqual([{ kind: 'generate', request: { name: 'river-gravel', seed: 77, amounts: { sand: 1.4 }, size: 256, replace: 'g' } }]);
     expect(trial.seed('g', gravel)).toBe(77);
     job('job1', 'done');
     expect(trial.seed('g', gravel)).toBe(8);
@@ -93,7 +93,7 @@ describe('a surface while its parameters are turned', () => {
     job('job1', 'done');
     expect(trial.amount('g', gravel, 'sand')).toBe(0.9);
     await trial.keep();
-    expect(posted[1].body['amounts']).toEqual({ sand: 0.9 });
+    expect(posted[1].request['amounts']).toEqual({ sand: 0.9 });
   });
   it('shows the surface again when the job fails', async () => {
     trial.turn('g', { structure: 'sand', amount: 0.5 });

@@ -80,7 +80,7 @@ export class SurfaceTrial {
     this.kept = tried;
     const { id, ...order } = tried;
     const size = Math.max(16, ...Object.values(body.maps).map((m) => m.width));
-    const job = await this.jobs.start('/generate', { ...order, size, replace: id });
+    const job = await this.jobs.start('generate', { ...order, size, replace: id });
     if (job) this.jobId.set(job.id);
     else this.end();
   }

@@ -5,6 +5,7 @@ import { MeshService } from '../../../services/mesh.service';
 import { breathe } from '../../../ui/breathe';
 import { BlendModel } from '../blend-model';
 import { StageSpecimen } from '../../../stage/stage-specimen';
+import { Newest } from '../../../ui/latest';
 
 export interface CueLook {
   /** Inputs at the vertices of the specimen, in the unit of the cue; null where the cue has none. */
@@ -31,7 +32,7 @@ export class CueLooks {
   private readonly meshes = inject(MeshService);
   private readonly sampler = new CueSampler(this.model.programs);
   private readonly materials = new BlendMaterials();
-  private run = 0;
+  private readonly looking = new Newest();
 
   /** Where a cue lies in what is shown; null while it is not shown. */
   placeOf(stack: Stack, cue: string, group: string | null): CueAddress | null {
@@ -42,9 +43,9 @@ export class CueLooks {
 
   /** Null when something else was asked for in between, or nothing is there to look at. */
   async look(place: CueAddress): Promise<CueLook | null> {
-    const run = ++this.run;
+    const going = this.looking.begin();
     const material = this.model.material();
-    const seen = material && (await this.sample(this.sampler, material, place, () => run === this.run));
+    const seen = material && (await this.sample(this.sampler, material, place, going));
     if (!seen) return null;
     return { inputs: Number.isNaN(seen.input[0]) ? null : seen.input, picture: await this.draw(seen.value, PREVIEW) };
   }
@@ -54,13 +55,12 @@ export class CueLooks {
    * else is asked for. Those that read a picture, or what is not worked out of this mesh, cannot be told before they are there.
    */
   async preview(kinds: readonly CueKind[], show: (kind: CueKind, picture: MeshPicture) => void): Promise<void> {
-    const run = ++this.previewing;
+    const going = this.previewing.begin();
     // Opening the list is work enough for one task.
     await breathe();
-    if (run !== this.previewing) return;
+    if (!going()) return;
     const [shown, id] = [this.draftStack(kinds), this.model.selectedId()];
     if (!shown || id === null) return;
-    const going = () => run === this.previewing;
     const { stack, coverage } = shown;
     const material = this.materials.of(stack, { standing: this.specimen.standing() });
     const cues = material.far.probes.at(-1)?.cues[coverage] ?? [];
@@ -77,8 +77,8 @@ export class CueLooks {
       show(kind, picture);
     }
   }
-  endPreview = (): void => void this.previewing++;
-  private previewing = 0;
+  endPreview = (): void => this.previewing.end();
+  private readonly previewing = new Newest();
 
   /** What lies up to the chosen layer, whose coverage has a new cue of each kind besides its own; null where there is none to show. */
   private draftStack(kinds: readonly CueKind[]): { stack: Stack; coverage: number } | null {

@@ -7,6 +7,7 @@ import { NoticesService } from '../../../services/notices.service';
 import { Accounts } from '../../../stage/accounts';
 import { BlendModel } from '../blend-model';
 import { measure } from './difference';
+import { Newest } from '../../../ui/latest';
 
 /** A state of the blend: an earlier version, or the present one without a layer. */
 export type Other = { label: string; version: number } | { label: string; without: string };
@@ -26,7 +27,7 @@ export class Compare {
   private readonly notices = inject(NoticesService);
   private stage: { remote: Pick<RemoteStage, 'settled'>; canvas: HTMLCanvasElement } | null = null;
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private run = 0;
+  private readonly taking = new Newest();
   private readonly accounts = inject(Accounts);
   private bodies: { left: BlendDocument | null; right: BlendDocument | null } = { left: null, right: null };
   readonly other = signal<Other | null>(null);
@@ -70,7 +71,7 @@ export class Compare {
     return other && 'without' in other && now ? withoutLayer(now, other.without) : body;
   }
   end(): void {
-    this.run++;
+    this.taking.end();
     clearTimeout(this.timer);
     this.model.viewed.set(null);
     this.other.set(null);
@@ -88,15 +89,15 @@ export class Compare {
   }
 
   private async take(): Promise<void> {
-    const [run, other, now] = [++this.run, this.other(), this.model.blend()];
+    const [going, other, now] = [this.taking.begin(), this.other(), this.model.blend()];
     if (!other || !now || !this.stage) return;
     this.busy.set(true);
     this.model.viewed.set(this.state(other, this.bodies.left));
     const picture = await this.picture();
-    if (run === this.run) await this.accounts.remember();
+    if (going()) await this.accounts.remember();
     this.model.viewed.set(this.state(this.right(), this.bodies.right));
     const present = await this.picture();
-    if (run !== this.run) return;
+    if (!going()) return;
     this.model.viewed.set(null);
     this.taken.set(picture && present ? { picture, ...measure(picture, present) } : null);
     this.busy.set(false);

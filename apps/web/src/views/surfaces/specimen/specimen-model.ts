@@ -70,7 +70,7 @@ export class SpecimenModel {
 
   async layOut(how: 'unwrap' | 'repack'): Promise<void> {
     const id = this.id();
-    const job = id ? await this.jobs.start(`/specimens/${id}/layout`, { how, level: this.level() }) : null;
+    const job = id ? await this.jobs.start('layout', { how, level: this.level() }, id) : null;
     this.layoutJob.set(job?.id ?? null);
   }
 

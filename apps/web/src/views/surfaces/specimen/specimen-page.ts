@@ -6,7 +6,7 @@ import { MeshService } from '../../../services/mesh.service';
 import { follow } from '../../../ui/follow';
 import { ScrubField } from '../../../ui/scrub-field';
 import { sayLength } from '../strip-view';
-import { Latest } from './latest';
+import { Latest } from '../../../ui/latest';
 import { SpecimenModel } from './specimen-model';
 
 const COLOURINGS: readonly { id: Colouring; name: string; about: string }[] = [

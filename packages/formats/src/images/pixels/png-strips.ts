@@ -3,7 +3,7 @@
 import { createAdler32, createCRC32 } from 'hash-wasm';
 import { promisify } from 'node:util';
 import { constants, deflateRaw, deflateRawSync } from 'node:zlib';
-import type { PngShape, RowSource } from './codec';
+import type { RowsShape, RowSource } from '../../codec';
 
 const compress = promisify(deflateRaw);
 /** Bytes before compression of one part. Fixed, so that the same picture gives the same bytes on any machine. */
@@ -24,7 +24,7 @@ const SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
 const COLOUR_TYPE = { 1: 0, 2: 4, 3: 2, 4: 6 } as const;
 
 /** A PNG in pieces, at most a few strips in memory. Rows are unfiltered: sources of data rarely gain from filters. */
-export async function* pngStrips(shape: PngShape, rows: RowSource): AsyncGenerator<Uint8Array> {
+export async function* pngStrips(shape: RowsShape, rows: RowSource): AsyncGenerator<Uint8Array> {
   const { width, height, channels, depth } = shape;
   const crc = await createCRC32();
   const adler = await createAdler32();

@@ -1,5 +1,6 @@
-import type { ImageFacts } from './facts';
-import { Reader, corrupt } from './reader';
+import { Reader, corrupt } from '../reader';
+import type { ImageKind } from './kind';
+import { NO_MARKS } from './kind';
 
 /** The header of a TGA file. Source: Truevision TGA file format 2.0. */
 export interface TgaHeader {
@@ -56,14 +57,6 @@ export function tgaHeader(r: Reader): TgaHeader {
   return header;
 }
 
-export function isTga(bytes: Uint8Array): boolean {
-  try {
-    return tgaHeader(new Reader(bytes)) !== null;
-  } catch {
-    return false;
-  }
-}
-
 /** Channels that a header stands for: grey of 16 bits is grey with alpha. */
 export function tgaChannels({ kind, bits, alphaBits, paletteBits }: TgaHeader): 1 | 2 | 3 | 4 {
   if (kind === 3) return bits === 16 ? 2 : 1;
@@ -71,7 +64,22 @@ export function tgaChannels({ kind, bits, alphaBits, paletteBits }: TgaHeader): 
   return colourBits === 32 || (colourBits === 16 && alphaBits > 0) ? 4 : 3;
 }
 
-export function probeTga(r: Reader): ImageFacts {
-  const header = tgaHeader(r);
-  return { format: 'tga', width: header.width, height: header.height, channels: tgaChannels(header), depth: 8 };
+function isTga(bytes: Uint8Array): boolean {
+  try {
+    return tgaHeader(new Reader(bytes)) !== null;
+  } catch {
+    return false;
+  }
 }
+
+/** It has no mark of its own: whatever makes sense as its header. */
+export const tga: ImageKind = {
+  name: 'TGA',
+  endings: ['.tga'],
+  is: isTga,
+  probe(r) {
+    const header = tgaHeader(r);
+    return { width: header.width, height: header.height, channels: tgaChannels(header), depth: 8 };
+  },
+  marks: () => NO_MARKS,
+};

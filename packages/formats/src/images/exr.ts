@@ -1,7 +1,8 @@
 import { FormatError } from '../codec';
-import type { ImageFacts } from './facts';
-import type { Reader } from './reader';
-import { corrupt, unsupported } from './reader';
+import type { Reader } from '../reader';
+import { corrupt, unsupported } from '../reader';
+import type { ImageKind, ImageShape } from './kind';
+import { starts } from './kind';
 
 /** Names of channels; each is followed by its kind of sample, flags and how often it is sampled. */
 function channelList(r: Reader, from: number, end: number): string[] {
@@ -35,7 +36,7 @@ const EXR_ATTRIBUTES: Readonly<Record<string, readonly [type: string, size: numb
  * Reads the header of an OpenEXR file and writes it again with nothing in it but what decides how pixels are read: the
  * reader of pixels trusts headers. Source: OpenEXR file layout, version 2. @throws FormatError
  */
-export function exrHeader(r: Reader): { facts: ImageFacts; header: Uint8Array; end: number } {
+export function exrHeader(r: Reader): { facts: ImageShape; header: Uint8Array; end: number } {
   const flags = r.u8(5);
   if (flags & 8) throw unsupported('deep pixels are not read. Save it flat', 5);
   if (flags & 16) throw unsupported('several parts in one file are not read. Save one of them', 5);
@@ -84,7 +85,7 @@ export function exrHeader(r: Reader): { facts: ImageFacts; header: Uint8Array; e
   }
   const header = new Uint8Array(kept.reduce((sum, part) => sum + part.length, 0));
   kept.reduce((offset, part) => (header.set(part, offset), offset + part.length), 0);
-  return { facts: { format: 'exr', width, height, channels: exrChannels(names), depth: 32 }, header, end };
+  return { facts: { width, height, channels: exrChannels(names), depth: 32 }, header, end };
 }
 
 function exrChannels(names: readonly string[]): 1 | 3 | 4 {
@@ -94,19 +95,10 @@ function exrChannels(names: readonly string[]): 1 | 3 | 4 {
   throw unsupported(`its channels (${names.slice(0, 6).join(', ') || 'none'}) are neither RGB nor grey. Save it as RGB`, 8);
 }
 
-export const probeExr = (r: Reader): ImageFacts => exrHeader(r).facts;
-
-/** Size of a Radiance picture, from its text header. Source: Radiance picture file format, Ward 1994. */
-export function probeHdr(r: Reader): ImageFacts {
-  const lines = r.text(0, Math.min(r.length, 4096)).split('\n');
-  const size = lines.map((line) => /^-Y (\d+) \+X (\d+)$/.exec(line)).find(Boolean);
-  if (!size) {
-    if (lines.some((line) => /^[-+][XY] \d+ [-+][XY] \d+$/.test(line)))
-      throw unsupported('a picture that is turned or mirrored is not read. Save it upright');
-    throw corrupt('its size is missing', 0);
-  }
-  const [height, width] = [Number(size[1]), Number(size[2])];
-  if (!width || !height) throw corrupt('it has no pixels', 0);
-  if (!lines.some((line) => /^FORMAT=32-bit_rle_rgbe$/.test(line))) throw unsupported('only RGBE colours are read', 0);
-  return { format: 'hdr', width, height, channels: 3, depth: 32 };
-}
+export const exr: ImageKind = {
+  name: 'EXR',
+  endings: ['.exr'],
+  is: (b) => starts(b, [0x76, 0x2f, 0x31, 0x01]),
+  probe: (r) => exrHeader(r).facts,
+  marks: () => ({ lossy: false, marked: 'linear' }),
+};

@@ -1,8 +1,10 @@
 import { FormatError } from '../codec';
-import type { ImageFacts } from './facts';
+import { Reader } from '../reader';
+import type { FileMarks, ImageKind, ImageShape } from './kind';
+import { starts } from './kind';
 
 /** Size, channels and depth of a PNG; a palette counts as its colours. */
-export function probePng(bytes: Uint8Array): ImageFacts {
+function probe({ bytes }: Reader): ImageShape {
   if (bytes.length < 33) throw new FormatError('truncated', 'the file ends inside its header. Export it again', bytes.length);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (view.getUint32(12) !== 0x49484452) throw new FormatError('corrupt', 'the header chunk is missing. Export it again', 12);
@@ -11,7 +13,7 @@ export function probePng(bytes: Uint8Array): ImageFacts {
   if (!channels || ![1, 2, 4, 8, 16].includes(bits) || !width || !height)
     throw new FormatError('corrupt', 'the header makes no sense. Export it again', 16);
   const transparent = type !== 4 && type !== 6 && hasTransparency(bytes, view);
-  return { format: 'png', width, height, channels: (transparent ? channels + 1 : channels) as ImageFacts['channels'], depth: bits === 16 ? 16 : 8 };
+  return { width, height, channels: (transparent ? channels + 1 : channels) as ImageShape['channels'], depth: bits === 16 ? 16 : 8 };
 }
 
 /** Whether a tRNS chunk stands before the pixels. */
@@ -25,17 +27,21 @@ function hasTransparency(bytes: Uint8Array, view: DataView): boolean {
   return false;
 }
 
-/** Size and channels of a JPEG. */
-export function probeJpeg(bytes: Uint8Array): ImageFacts {
-  for (let at = 2; at + 9 < bytes.length;) {
-    if (bytes[at] !== 0xff) throw new FormatError('corrupt', 'a marker is missing. Export it again', at);
-    const marker = bytes[at + 1];
-    if (marker === 0xff) at++;
-    else if (marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker)) {
-      const channels = bytes[at + 9];
-      if (channels !== 1 && channels !== 3) throw new FormatError('unsupported', `a JPEG of ${channels} channels is not read. Save it as RGB`, at);
-      return { format: 'jpeg', width: (bytes[at + 7] << 8) | bytes[at + 8], height: (bytes[at + 5] << 8) | bytes[at + 6], channels, depth: 8 };
-    } else at += marker >= 0xd0 && marker <= 0xd9 ? 2 : 2 + ((bytes[at + 2] << 8) | bytes[at + 3]);
+/** What chunks before the pixels say. Source: PNG, third edition, 11.3.2. */
+function mark(r: Reader): FileMarks['marked'] {
+  for (let at = 8; at + 12 <= r.length; at += 12 + r.u32(at)) {
+    const kind = r.text(at + 4, 4);
+    if (kind === 'sRGB') return 'srgb';
+    if (kind === 'gAMA') return r.u32(at + 8) === 100000 ? 'linear' : r.u32(at + 8) === 45455 ? 'srgb' : null;
+    if (kind === 'IDAT') return null;
   }
-  throw new FormatError('truncated', 'the file ends before its picture begins. Export it again', bytes.length);
+  return null;
 }
+
+export const png: ImageKind = {
+  name: 'PNG',
+  endings: ['.png'],
+  is: (b) => starts(b, [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]),
+  probe,
+  marks: ({ bytes }) => ({ lossy: false, marked: mark(new Reader(bytes, false)) }),
+};

@@ -1,4 +1,4 @@
-import { FormatError } from '../codec';
+import { FormatError } from './codec';
 
 /** Reads numbers of a file; reading past its end says that the file is cut off, and where. */
 export class Reader {

@@ -1,6 +1,7 @@
-import type { ImageFacts } from './facts';
-import type { Reader } from './reader';
-import { corrupt, unsupported } from './reader';
+import type { Reader } from '../reader';
+import { corrupt, unsupported } from '../reader';
+import type { ImageKind, ImageShape } from './kind';
+import { starts } from './kind';
 
 /** How pixels of a `vkFormat` are stored. Names of the numbers: Vulkan 1.3, `VkFormat`. */
 export interface Ktx2Pixels {
@@ -51,7 +52,7 @@ export const KTX2_PIXELS: Readonly<Record<number, Ktx2Pixels>> = {
 const MODELS = { etc1s: 163, uastc: 166 };
 
 /** Header of a KTX2 file. Source: KTX 2.0 specification. */
-export function probeKtx2(r: Reader): ImageFacts {
+function probe(r: Reader): ImageShape {
   r.need(0, 80);
   const [format, width, height, deep, layers, faces] = [12, 20, 24, 28, 32, 36].map((at) => r.u32(at));
   if (!width || !height) throw unsupported('a texture of one line is not read', 20);
@@ -63,10 +64,21 @@ export function probeKtx2(r: Reader): ImageFacts {
     const samples = (r.u16(descriptor + 10) - 24) / 16;
     const channel = r.u8(descriptor + 4 + 24 + 3) & 15;
     const alpha = model === MODELS.etc1s ? samples > 1 : channel === 3 || channel === 5;
-    return { format: 'ktx2', width, height, channels: alpha ? 4 : 3, depth: 8 };
+    return { width, height, channels: alpha ? 4 : 3, depth: 8 };
   }
   const pixels = KTX2_PIXELS[format];
   if (!pixels) throw unsupported(`pixels of Vulkan format ${format} are not read. Save it as UASTC or uncompressed`, 12);
   if (r.u32(44) > 3) throw corrupt('its supercompression is unknown', 44);
-  return { format: 'ktx2', width, height, channels: pixels.channels, depth: pixels.depth };
+  return { width, height, channels: pixels.channels, depth: pixels.depth };
 }
+
+/** sRGB formats among Vulkan's. */
+const SRGB_FORMATS = [15, 22, 29, 36, 43, 50, 132, 134, 138, 146];
+
+export const ktx2: ImageKind = {
+  name: 'KTX2',
+  endings: ['.ktx2'],
+  is: (b) => starts(b, [0xab, ...[...'KTX 20'].map((c) => c.charCodeAt(0)), 0xbb, 0x0d, 0x0a, 0x1a, 0x0a]),
+  probe,
+  marks: (r) => ({ lossy: r.u32(12) === 0 || r.u32(12) > 130, marked: SRGB_FORMATS.includes(r.u32(12)) ? 'srgb' : null }),
+};

@@ -8,10 +8,10 @@ import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { ZSTDDecoder } from 'three/examples/jsm/libs/zstddec.module.js';
 import { decodeBlocks } from './blocks';
-import { FormatError } from './codec';
-import type { ImageFacts } from './probe';
-import { KTX2_PIXELS } from './probe/ktx2';
-import { corrupt, unsupported } from './probe/reader';
+import { FormatError } from '../../codec';
+import type { ImageShape } from '../kind';
+import { KTX2_PIXELS } from '../ktx2';
+import { corrupt, unsupported } from '../../reader';
 
 /** What the transcoder offers of a file; it is C++ behind WebAssembly and wants to be told when to let go. */
 interface TranscoderFile {
@@ -54,7 +54,7 @@ const startZstd = (): Promise<ZSTDDecoder> =>
   })());
 
 /** Reads the largest level of a KTX2 file. @throws FormatError */
-export async function decodeKtx2(bytes: Uint8Array, facts: ImageFacts, colourSpace: ColourSpace): Promise<Image> {
+export async function decodeKtx2(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Promise<Image> {
   let container: KTX2Container;
   try {
     container = read(bytes);
@@ -102,7 +102,7 @@ async function expand(container: KTX2Container, data: Uint8Array, length: number
   throw unsupported(`supercompression ${scheme} is not read`, 44);
 }
 
-async function transcode(bytes: Uint8Array, { width, height, channels }: ImageFacts, colourSpace: ColourSpace): Promise<Image> {
+async function transcode(bytes: Uint8Array, { width, height, channels }: ImageShape, colourSpace: ColourSpace): Promise<Image> {
   const { KTX2File } = await startTranscoder();
   const file = new KTX2File(bytes);
   try {

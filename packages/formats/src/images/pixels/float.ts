@@ -4,13 +4,13 @@ import { makeImage } from '@pebble/core';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { decode as decodeTiff } from 'tiff';
-import { FormatError } from './codec';
-import type { ImageFacts } from './probe';
-import { exrHeader } from './probe/float';
-import { Reader, corrupt } from './probe/reader';
+import { FormatError } from '../../codec';
+import type { ImageShape } from '../kind';
+import { exrHeader } from '../exr';
+import { Reader, corrupt } from '../../reader';
 
 /** Rows of `from` samples a pixel, the last row first, as rows of `to` from the top. */
-function upright(data: ArrayLike<number>, { width, height }: ImageFacts, from: number, to: number): Float32Array {
+function upright(data: ArrayLike<number>, { width, height }: ImageShape, from: number, to: number): Float32Array {
   const out = new Float32Array(width * height * to);
   for (let y = 0, o = 0; y < height; y++) {
     let i = (height - 1 - y) * width * from;
@@ -33,7 +33,7 @@ function guarded<T>(read: () => T): T {
 }
 
 /** Linear light, full or half floats; rows from the top. */
-export function decodeExr(bytes: Uint8Array, facts: ImageFacts, colourSpace: ColourSpace): Image {
+export function decodeExr(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Image {
   const { header, end } = exrHeader(new Reader(bytes));
   const clean = new Uint8Array(header.length + bytes.length - end);
   clean.set(header);
@@ -47,14 +47,14 @@ interface FloatPicture {
   width: number;
   height: number;
 }
-function finish({ data, width, height }: FloatPicture, facts: ImageFacts, colourSpace: ColourSpace): Image {
+function finish({ data, width, height }: FloatPicture, facts: ImageShape, colourSpace: ColourSpace): Image {
   if (width !== facts.width || height !== facts.height) throw corrupt('its header and its pixels disagree about its size', 0);
   const stored = data.length / (width * height);
   return makeImage({ width, height, channels: facts.channels, depth: 32, colourSpace, data: upright(data, facts, stored, facts.channels) });
 }
 
 /** TIFF of 32-bit floats. */
-export function decodeFloatTiff(bytes: Uint8Array, facts: ImageFacts, colourSpace: ColourSpace): Image {
+export function decodeFloatTiff(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Image {
   const [page] = guarded(() => decodeTiff(bytes, { pages: [0] }));
   const { width, height, channels } = facts;
   if (!(page?.data instanceof Float32Array) || page.data.length !== width * height * channels)

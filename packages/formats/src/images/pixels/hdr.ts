@@ -1,8 +1,8 @@
 import type { ColourSpace, Image } from '@pebble/core';
 import { makeImage } from '@pebble/core';
-import { FormatError } from './codec';
-import type { ImageFacts } from './probe';
-import { corrupt } from './probe/reader';
+import { FormatError } from '../../codec';
+import type { ImageShape } from '../kind';
+import { corrupt } from '../../reader';
 
 const cutOff = (at: number) => new FormatError('truncated', 'the file is cut off before its last row. Copy or export it again', at);
 
@@ -18,7 +18,7 @@ function afterHeader(bytes: Uint8Array): number {
  * Reads a Radiance picture: a channel is `mantissa · 2^(exponent − 136)`, rows are plain or packed channel by channel.
  * Source: Ward, "Real Pixels", Graphics Gems II, 1991. @throws FormatError
  */
-export function decodeHdr(bytes: Uint8Array, { width, height }: ImageFacts, colourSpace: ColourSpace): Image {
+export function decodeHdr(bytes: Uint8Array, { width, height }: ImageShape, colourSpace: ColourSpace): Image {
   const image = makeImage({ width, height, channels: 3, depth: 32, colourSpace });
   const row = new Uint8Array(width * 4);
   let at = afterHeader(bytes);

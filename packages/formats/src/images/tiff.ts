@@ -1,19 +1,14 @@
-import type { ImageFacts } from './facts';
-import type { Reader } from './reader';
-import { corrupt, unsupported } from './reader';
-
-/** What decides how a TIFF is read. */
-export interface TiffFacts extends ImageFacts {
-  bits: number;
-  /** 1 unsigned, 2 signed, 3 float. */
-  sampleFormat: number;
-}
+import type { Reader } from '../reader';
+import { corrupt, unsupported } from '../reader';
+import type { ImageKind, ImageShape } from './kind';
+import { NO_MARKS, starts } from './kind';
 
 const TAGS = { width: 256, height: 257, bits: 258, photometric: 262, samples: 277, extra: 338, format: 339 } as const;
 const SIZES: Record<number, number> = { 1: 1, 3: 2, 4: 4, 16: 8 };
 
 /** Size and kind of samples of a TIFF's first picture, classic or with 64-bit offsets. Source: TIFF 6.0. */
-export function probeTiff(r: Reader): TiffFacts {
+function probe(r: Reader): ImageShape {
+  r.little = r.u8(0) === 0x49;
   const big = r.u16(2) === 43;
   const offset = (at: number) => (big ? r.u64(at) : r.u32(at));
   const first = offset(big ? 8 : 4);
@@ -53,5 +48,14 @@ export function probeTiff(r: Reader): TiffFacts {
       first,
     );
   const channels = photometric === 3 ? 3 : samples;
-  return { format: 'tiff', width, height, channels: channels as 1, depth: sampleFormat === 3 ? 32 : bits === 16 ? 16 : 8, bits, sampleFormat };
+  return { width, height, channels: channels as 1, depth: sampleFormat === 3 ? 32 : bits === 16 ? 16 : 8 };
 }
+
+/** Either order of bytes, classic or with 64-bit offsets. */
+export const tiff: ImageKind = {
+  name: 'TIFF',
+  endings: ['.tif', '.tiff'],
+  is: (b) => [42, 43].some((n) => starts(b, [0x49, 0x49, n, 0]) || starts(b, [0x4d, 0x4d, 0, n])),
+  probe,
+  marks: () => NO_MARKS,
+};

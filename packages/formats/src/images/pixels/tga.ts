@@ -1,8 +1,8 @@
 import type { ColourSpace, Image } from '@pebble/core';
 import { makeImage } from '@pebble/core';
-import { FormatError } from './codec';
-import { Reader, corrupt } from './probe/reader';
-import { tgaChannels, tgaHeader } from './probe/tga';
+import { FormatError } from '../../codec';
+import { Reader, corrupt } from '../../reader';
+import { tgaChannels, tgaHeader } from '../tga';
 
 /** Five bits spread over eight. */
 const five = (v: number): number => (v << 3) | (v >> 2);

@@ -6,9 +6,8 @@ import type { Report } from '@pebble/usecases';
 import { importSurface } from '@pebble/usecases';
 import { layOut, tangented } from '@pebble/usecases/layout';
 import { importMesh } from '@pebble/usecases/specimens';
-import { STILL, STILL_COLOURS, stillDocuments } from '../demo';
-import type { Outcome } from './protocol';
-import type { TaskContext } from './task';
+import { STILL, STILL_COLOURS, stillDocuments } from '../../demo';
+import type { JobDefinition } from '../kind';
 
 /** Side of the ID map, in texels. Colours meet half way between islands, so that its size hardly matters. */
 const SIDE = 512;
@@ -30,23 +29,25 @@ export const stillIds = (still: Model, size: number): Image =>
     size,
   );
 
-export async function stillTask({ ports, report }: TaskContext): Promise<Outcome> {
-  const still = await tiledStill((done, note) => report(0.7 * done, note));
-  const blob = await ports.blobs.put(await writeGlb('copper-still', still), 'model/gltf-binary');
-  const { body } = await importMesh(ports, { blob, fileName: 'copper_still.glb' }, [], (done, note) => report(0.7 + 0.2 * done, note));
-  const picture = await ports.blobs.put(await ports.codec.encodePng(stillIds(still, SIDE)), 'image/png');
-  const ids = await importSurface(
-    ports,
-    {
-      name: 'Copper still, IDs',
-      sizeM: 1,
-      reliefM: 0,
-      maps: [{ blob: picture, fileName: 'copper_still_ID.png', role: 'id', normalDirection: 'y+' }],
-    },
-    (done, note) => report(0.9 + 0.1 * done, note),
-  );
-  return {
-    create: [{ id: STILL.specimen, body: { ...body, name: 'Copper still, one tile' } }, { id: STILL.ids, body: ids }, ...stillDocuments()],
-    result: {},
-  };
-}
+export const still: JobDefinition<'still'> = {
+  async run({ ports, report }) {
+    const model = await tiledStill((done, note) => report(0.7 * done, note));
+    const blob = await ports.blobs.put(await writeGlb('copper-still', model), 'model/gltf-binary');
+    const { body } = await importMesh(ports, { blob, fileName: 'copper_still.glb' }, [], (done, note) => report(0.7 + 0.2 * done, note));
+    const picture = await ports.blobs.put(await ports.codec.encode(stillIds(model, SIDE)), 'image/png');
+    const ids = await importSurface(
+      ports,
+      {
+        name: 'Copper still, IDs',
+        sizeM: 1,
+        reliefM: 0,
+        maps: [{ blob: picture, fileName: 'copper_still_ID.png', role: 'id', normalDirection: 'y+' }],
+      },
+      (done, note) => report(0.9 + 0.1 * done, note),
+    );
+    return {
+      create: [{ id: STILL.specimen, body: { ...body, name: 'Copper still, one tile' } }, { id: STILL.ids, body: ids }, ...stillDocuments()],
+      result: {},
+    };
+  },
+};

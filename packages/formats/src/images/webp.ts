@@ -1,11 +1,12 @@
-import type { ImageFacts } from './facts';
-import type { Reader } from './reader';
-import { corrupt, unsupported } from './reader';
+import type { Reader } from '../reader';
+import { corrupt, unsupported } from '../reader';
+import type { ImageKind, ImageShape } from './kind';
+import { starts } from './kind';
 
 /** Size and alpha of a WebP file. Source: RFC 9649. */
-export function probeWebp(r: Reader): ImageFacts {
+function probe(r: Reader): ImageShape {
   const kind = r.text(12, 4);
-  const facts = (width: number, height: number, alpha: boolean): ImageFacts => ({ format: 'webp', width, height, channels: alpha ? 4 : 3, depth: 8 });
+  const facts = (width: number, height: number, alpha: boolean): ImageShape => ({ width, height, channels: alpha ? 4 : 3, depth: 8 });
   if (kind === 'VP8X') {
     if (r.u8(20) & 2) throw unsupported('an animation is not read. Save one picture of it', 20);
     const u24 = (at: number) => r.u16(at) + r.u8(at + 2) * 65536;
@@ -22,3 +23,21 @@ export function probeWebp(r: Reader): ImageFacts {
   }
   throw corrupt('its first chunk is none that a picture begins with', 12);
 }
+
+/** Whether any picture chunk is a lossy one. */
+function losesInWebp(r: Reader): boolean {
+  for (let at = 12; at + 8 <= r.length; at += 8 + r.u32(at + 4) + (r.u32(at + 4) & 1)) {
+    const kind = r.text(at, 4);
+    if (kind === 'VP8 ') return true;
+    if (kind === 'VP8L') return false;
+  }
+  return false;
+}
+
+export const webp: ImageKind = {
+  name: 'WebP',
+  endings: ['.webp'],
+  is: (b) => starts(b, 'RIFF') && starts(b.subarray(8), 'WEBP'),
+  probe,
+  marks: (r) => ({ lossy: losesInWebp(r), marked: null }),
+};

@@ -4,15 +4,15 @@ import { MAX_SIDE } from '@pebble/core';
 import { createCRC32 } from 'hash-wasm';
 import { pipeline } from 'node:stream';
 import { createInflate } from 'node:zlib';
-import type { PngShape } from './codec';
-import { FormatError } from './codec';
+import type { RowsShape } from '../../codec';
+import { FormatError } from '../../codec';
 
 const SIGNATURE = Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
-const CHANNELS: Readonly<Record<number, PngShape['channels']>> = { 0: 1, 2: 3, 4: 2, 6: 4 };
+const CHANNELS: Readonly<Record<number, RowsShape['channels']>> = { 0: 1, 2: 3, 4: 2, 6: 4 };
 /** A chunk of pixels is handed to the decompressor in pieces no longer than this. */
 const PIECE = 1 << 16;
 
-export interface PngRows extends PngShape {
+export interface PngRows extends RowsShape {
   rows(first: number, end: number): Promise<Uint8Array | Uint16Array>;
   close(): Promise<void>;
 }
@@ -74,7 +74,7 @@ export async function openPngRows(source: AsyncIterable<Uint8Array>): Promise<Pn
       head[25] in CHANNELS &&
       head[28] === 0;
     if (!plain || (await hasColourKey(reader))) return await reader.rest();
-    const shape: PngShape = { width: head.readUInt32BE(16), height: head.readUInt32BE(20), depth: head[24] as 8 | 16, channels: CHANNELS[head[25]] };
+    const shape: RowsShape = { width: head.readUInt32BE(16), height: head.readUInt32BE(20), depth: head[24] as 8 | 16, channels: CHANNELS[head[25]] };
     if (!shape.width || !shape.height || shape.width > MAX_SIDE || shape.height > MAX_SIDE) return await reader.rest();
     await reader.take(8);
     return rowsOf(reader, shape);
@@ -120,7 +120,7 @@ async function* compressed(reader: ByteReader): AsyncGenerator<Buffer> {
   }
 }
 
-function rowsOf(reader: ByteReader, shape: PngShape): PngRows {
+function rowsOf(reader: ByteReader, shape: RowsShape): PngRows {
   const { width, height, channels, depth } = shape;
   const bytesPerPixel = (channels * depth) / 8;
   const rowBytes = width * bytesPerPixel;

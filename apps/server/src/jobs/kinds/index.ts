@@ -1,0 +1,28 @@
+// Every kind of job, one file each.
+import type { JobKind } from '@pebble/contracts';
+import type { JobDefinition } from '../kind';
+import { bake } from './bake';
+import { demo } from './demo';
+import { fetch } from './fetch';
+import { generate } from './generate';
+import { imports } from './import';
+import { layout } from './layout';
+import { look } from './look';
+import { meshes } from './meshes';
+import { pack } from './pack';
+import { remap } from './remap';
+import { still } from './still';
+
+export const DEFINITIONS: { [K in JobKind]: JobDefinition<K> } = {
+  look,
+  meshes,
+  layout,
+  import: imports,
+  fetch,
+  remap,
+  generate,
+  bake,
+  pack,
+  demo,
+  still,
+};

@@ -1,0 +1,45 @@
+import { WorkerClient } from './worker-client';
+
+interface Requests {
+  double: { args: number; result: number };
+}
+
+describe('a worker that is asked', () => {
+  /** One that answers, breaks or stays silent. */
+  const made: { posted: { id: number; args: number }[]; worker: Worker; ended: boolean }[] = [];
+  const client = () =>
+    new WorkerClient<Requests>(() => {
+      const entry = { posted: [] as { id: number; args: number }[], ended: false, worker: {} as Worker };
+      entry.worker = {
+        postMessage: (m: { id: number; args: number }) => entry.posted.push(m),
+        terminate: () => (entry.ended = true),
+      } as unknown as Worker;
+      made.push(entry);
+      return entry.worker;
+    });
+  const answer = (entry: (typeof made)[number], data: object) => entry.worker.onmessage?.({ data } as MessageEvent);
+  beforeEach(() => made.splice(0));
+
+  it('answers each request by its own number', async () => {
+    const asked = client();
+    const both = Promise.all([asked.run('double', 2), asked.run('double', 5)]);
+    const [{ posted }] = made;
+    for (const { id, args } of [...posted].reverse()) answer(made[0], { id, result: args * 2 });
+    expect(await both).toEqual([4, 10]);
+  });
+  it('tells everybody who waits when it breaks, and is made anew', async () => {
+    const asked = client();
+    const lost = asked.run('double', 2).catch((e: Error) => e.message);
+    made[0].worker.onerror?.({ message: 'out of memory' } as ErrorEvent);
+    expect(await lost).toBe('out of memory');
+    const again = asked.run('double', 3);
+    answer(made[1], { id: made[1].posted[0].id, result: 6 });
+    expect(await again).toBe(6);
+  });
+  it('leaves nobody waiting when it is ended', async () => {
+    const asked = client();
+    const lost = asked.run('double', 2).catch((e: Error) => e.name);
+    asked.end();
+    expect([await lost, made[0].ended]).toEqual(['AbortError', true]);
+  });
+});
