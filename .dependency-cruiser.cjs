@@ -32,8 +32,7 @@ module.exports = {
     { name: 'no-node-in-the-browser', severity: 'error', from: from('^(apps/web|packages/stage)/'), to: { dependencyTypes: ['core'] } },
     ...ROOMS.map(knowsOnly),
     ...['apps/web/src/workers', 'apps/web/src/services', 'apps/web/src/stage', 'apps/web/src/ui'].map(knowsNoView),
-    // Types may look at each other within a room; what runs goes one way.
-    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } } },
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     { name: 'resolvable', severity: 'error', from: { pathNot: '\\.spec\\.ts$' }, to: { couldNotResolve: true } },
   ],
   options: {

@@ -2,7 +2,6 @@ import type { AnyDocument, DocumentKind, MeshPlace, Patch, SentFile } from '@peb
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import { AMOUNTS, FINDINGS, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
-import type { JobView } from './jobs';
 import { HASH, optional } from './shapes';
 
 /** A document as the server gives it. */
@@ -27,13 +26,6 @@ export interface History {
   undo: string | null;
   redo: string | null;
 }
-
-/** What goes to every open window, in order. */
-export type LiveEvent =
-  | { type: 'document'; id: string; kind: DocumentKind; version: number; opId: string | null; patch: Patch }
-  | { type: 'created'; id: string; kind: DocumentKind }
-  | { type: 'deleted'; id: string; kind: DocumentKind }
-  | { type: 'job'; job: JobView };
 
 /** RFC 9457. */
 export interface Problem {

@@ -4,5 +4,6 @@ export * from './blend';
 export { HASH } from './shapes';
 export * from './api';
 export * from './jobs';
+export * from './live';
 export * from './validate';
 export * from './quarry';

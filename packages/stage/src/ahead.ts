@@ -195,7 +195,7 @@ export class Ahead {
       }
     }
     this.gl.deleteTexture(this.places);
-    this.places = floatArray(this.gl, width, height, SEEN_LAYERS, data, this.gl.CLAMP_TO_EDGE, this.gl.RGBA32F);
+    this.places = floatArray(this.gl, data, { width, height, layers: SEEN_LAYERS, internal: this.gl.RGBA32F });
   }
 
   /** Works out what a picture sees in both its panes. */
@@ -231,7 +231,7 @@ export class Ahead {
         });
     }
     this.gl.deleteTexture(this.texture);
-    this.texture = floatArray(this.gl, width, height, LAYERS, data, this.gl.CLAMP_TO_EDGE);
+    this.texture = floatArray(this.gl, data, { width, height, layers: LAYERS });
     if (places <= TELLING) return;
     const kind = high ? 'shifted' : 'plain';
     this.msPerPlace[kind] = (this.msPerPlace[kind] + (performance.now() - began) / places) / 2;

@@ -29,8 +29,8 @@ export class Lighting {
     const { width, height, levels, map, table } = data;
     const rgba = new Float32Array((map.length / 3) * 4);
     for (let i = 0; i < map.length / 3; i++) rgba.set(map.subarray(i * 3, i * 3 + 3), i * 4);
-    this.map = floatArray(gl, width, height, levels.length, rgba, gl.REPEAT);
-    this.table = floatArray(gl, TABLE_SIZE, TABLE_SIZE, TABLE_NUMBERS / 4, table, gl.CLAMP_TO_EDGE);
+    this.map = floatArray(gl, rgba, { width, height, layers: levels.length, wrap: gl.REPEAT });
+    this.table = floatArray(gl, table, { width: TABLE_SIZE, height: TABLE_SIZE, layers: TABLE_NUMBERS / 4 });
   }
 
   /** Where the key light is seen from, turned as the sky is. */

@@ -254,18 +254,20 @@ export function floatTexture(
   return texture;
 }
 
-/**
- * Layers of floats from RGBA numbers, layer by layer, smoothed in the layer; `wrap` is how u goes on past its ends. Half
- * floats will do where `internal` does not say otherwise; whole ones are looked up, not smoothed.
- */
+export interface FloatLayers {
+  width: number;
+  height: number;
+  layers: number;
+  /** How u goes on past its ends; it is held there unless stated. */
+  wrap?: number;
+  /** Half floats unless stated; whole ones are looked up, not smoothed. */
+  internal?: number;
+}
+/** Layers of floats from RGBA numbers, layer by layer, smoothed in the layer. */
 export function floatArray(
   gl: WebGL2RenderingContext,
-  width: number,
-  height: number,
-  layers: number,
   rgba: Float32Array,
-  wrap: number,
-  internal: number = gl.RGBA16F,
+  { width, height, layers, wrap = gl.CLAMP_TO_EDGE, internal = gl.RGBA16F }: FloatLayers,
 ): WebGLTexture {
   const texture = gl.createTexture() as WebGLTexture;
   gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);

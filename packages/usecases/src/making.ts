@@ -28,6 +28,16 @@ async function entryOf(
   return { ...of, width, height, channels, depth, stage: await storeStagePixels(image, ports.blobs) };
 }
 
+/** One map to be made of a surface. */
+export interface MapToMake extends Making {
+  facts: SurfaceFacts;
+  role: Role;
+  /** The surface's maps that a source may name, as their roles have them; none unless stated. */
+  others?: MapSet;
+  /** What was found in the file before; it is looked at again unless stated. */
+  known?: readonly Finding[];
+}
+
 /** Keeps a picture of a role, as the role has it, and gives its entry. */
 export async function keepImage(ports: Ports, role: Role, image: Image, fileName: string): Promise<MapEntry> {
   const { codec, blobs } = ports;
@@ -43,19 +53,10 @@ export async function keepImage(ports: Ports, role: Role, image: Image, fileName
 
 /**
  * Makes one map. A file of whole numbers without steps is used as it came, bit for bit; with steps, from another map, or of
- * float values, the result is kept as a PNG file beside the source. `others` are the surface's maps that a source may name, as their roles have them;
- * `known` what was found in the file before.
+ * float values, the result is kept as a PNG file beside the source.
  * @throws UseCaseError naming the file that cannot be read, or the map that is not there
  */
-export async function makeMap(
-  ports: Ports,
-  facts: SurfaceFacts,
-  role: Role,
-  { source, steps }: Making,
-  others: MapSet,
-  report: Report,
-  known?: readonly Finding[],
-): Promise<MadeMap> {
+export async function makeMap(ports: Ports, { facts, role, source, steps, others = {}, known }: MapToMake, report: Report): Promise<MadeMap> {
   const stack = Object.values(steps);
   if ('role' in source) {
     const from = others[source.role];

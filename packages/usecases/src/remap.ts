@@ -38,7 +38,7 @@ export async function changeMaps(ports: Ports, surface: SurfaceDocument, changes
     if (!source) throw new UseCaseError('no-source', `${surface.name} has no ${ROLE_FACTS[role].label.toLowerCase()} map to change`, role);
     const from = 'role' in source ? maps[source.role] : undefined;
     const others = 'role' in source && from ? { [source.role]: await loadMap(ports, from, source.role) } : {};
-    const made = await makeMap(ports, facts, role, { source, steps }, others, told);
+    const made = await makeMap(ports, { facts, role, source, steps, others }, told);
     maps[role] = { ...made.entry, ...settingsKept(old) };
     if (role === 'height' && made.reliefM !== null) Object.assign(facts, { reliefM: made.reliefM, mid: 0.5 });
   }

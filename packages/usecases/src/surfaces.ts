@@ -45,7 +45,7 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
       );
     const { role, blob, fileName, normalDirection, colourSpace = ROLE_FACTS[role].colourSpace, steps = {} } = file;
     const source = { blob, fileName, normalDirection: role === 'normal' ? normalDirection : null, colourSpace };
-    const made = await makeMap(ports, facts, role, { source, steps }, {}, told, file.findings);
+    const made = await makeMap(ports, { facts, role, source, steps, known: file.findings }, told);
     maps[role] = made.entry;
     pixels[role] = made.image;
     facts.reliefM = made.reliefM ?? facts.reliefM;

@@ -24,7 +24,7 @@ describe('relief on the stage', () => {
   it('moves every vertex by the height once nothing changes, only for the last of several changes', async () => {
     const moved: (Float32Array | null)[] = [];
     const relief = new StageRelief(new MaterialPrograms(), (p) => moved.push(p));
-    for (let i = 0; i < 5; i++) relief.follow(material, sources, mesh, vertexSpacing(mesh));
+    for (let i = 0; i < 5; i++) relief.follow({ material, sources, mesh, spacingM: vertexSpacing(mesh) });
     for (let i = 0; i < 40 && !moved.length; i++) await wait(50);
     await wait(300);
     expect(moved.length).toBe(1);
@@ -43,7 +43,7 @@ describe('relief on the stage', () => {
     const moved: (Float32Array | null)[] = [];
     const relief = new StageRelief(new MaterialPrograms(), (p) => moved.push(p));
     const own = Uint8Array.from({ length: mesh.position.length / 3 }, (_, i) => i % 2);
-    relief.follow(material, sources, mesh, vertexSpacing(mesh), own);
+    relief.follow({ material, sources, mesh, spacingM: vertexSpacing(mesh) }, own);
     for (let i = 0; i < 60 && !moved.length; i++) await wait(50);
     const [position] = moved as Float32Array[];
     const away = (v: number) => Math.hypot(...[0, 1, 2].map((c) => position[v * 3 + c] - mesh.position[v * 3 + c]));
@@ -54,7 +54,7 @@ describe('relief on the stage', () => {
   it('says nothing when it is stopped before anything moved', async () => {
     const moved: (Float32Array | null)[] = [];
     const relief = new StageRelief(new MaterialPrograms(), (p) => moved.push(p));
-    relief.follow(material, sources, mesh, 0.02);
+    relief.follow({ material, sources, mesh, spacingM: 0.02 });
     relief.stop();
     await wait(400);
     expect(moved).toEqual([]);

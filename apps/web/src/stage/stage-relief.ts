@@ -1,4 +1,4 @@
-import type { Material, MaterialPrograms, Mesh, Sources } from '@pebble/core';
+import type { MaterialPrograms, Mesh, ReliefOf } from '@pebble/core';
 import { displaced, sampleRelief } from '@pebble/core';
 import { breathe } from '../ui/breathe';
 import { Newest } from '../ui/latest';
@@ -19,24 +19,18 @@ export class StageRelief {
   ) {}
 
   /** @param own 1 for vertices that the blend lies on; the others stay where they are. Null all of them */
-  follow(material: Material, sources: Sources, mesh: Mesh, spacingM: number, own: Uint8Array | null = null): void {
+  follow(of: ReliefOf & { mesh: Mesh }, own: Uint8Array | null = null): void {
     clearTimeout(this.timer);
     const going = this.runs.begin();
-    this.timer = setTimeout(() => void this.work(going, material, sources, mesh, spacingM, own), REST_MS);
+    this.timer = setTimeout(() => void this.work(going, of, own), REST_MS);
   }
 
-  private async work(
-    going: () => boolean,
-    material: Material,
-    sources: Sources,
-    mesh: Mesh,
-    spacingM: number,
-    own: Uint8Array | null,
-  ): Promise<void> {
+  private async work(going: () => boolean, of: ReliefOf & { mesh: Mesh }, own: Uint8Array | null): Promise<void> {
+    const { mesh } = of;
     const count = mesh.position.length / 3;
     const heights = new Float32Array(count);
     for (let first = 0; first < count; first += CHUNK) {
-      sampleRelief(this.programs, material, sources, mesh, spacingM, [first, Math.min(count, first + CHUNK)], heights);
+      sampleRelief(this.programs, of, [first, Math.min(count, first + CHUNK)], heights);
       await breathe();
       if (!going()) return;
     }

@@ -126,7 +126,8 @@ export class StageScene {
     effect(() => {
       // Only while vertices are moved do heights come through here.
       const [material, sources] = moves() && this.stage() ? [this.source.material(), this.source.sources()] : [null, null];
-      if (material && sources) relief.follow(material, sources, this.on.mesh(), this.on.vertices().spacingM, this.on.ownVertices());
+      if (material && sources)
+        relief.follow({ material, sources, mesh: this.on.mesh(), spacingM: this.on.vertices().spacingM }, this.on.ownVertices());
       else untracked(() => relief.stop());
     });
   }

@@ -85,7 +85,7 @@ class Lowering {
       const landed = lands(look.channels.height, below.channels.height);
       const c = coverage();
       const landing: Step = (change, share) => b.add(smoothing(share), b.multiply(this.follow(p), change));
-      const weight = this.weighing(entry, p, c, landed, below, look.spread, [...steps, landing]);
+      const weight = this.weighing(entry, p, { coverage: c, landed, below, spread: look.spread, steps: [...steps, landing] });
       probes.push({ coverage: c, height: landed, weight, cues: cues(), own: look.channels });
       steps.push(this.reached(entry, (change, share) => b.mix(change, landing(change, share), weight)));
       const bent = entry.layer.seam.normal > 0 ? this.seamSlope(p, uv, landed, below.channels.height, weight) : null;
@@ -151,11 +151,7 @@ class Lowering {
   private weighing(
     entry: StackLayer,
     p: string,
-    coverage: DagNode,
-    landed: DagNode,
-    below: Shading,
-    spread: DagNode,
-    steps: readonly Step[],
+    { coverage, landed, below, spread, steps }: { coverage: DagNode; landed: DagNode; below: Shading; spread: DagNode; steps: readonly Step[] },
   ): DagNode {
     const { b } = this;
     let [top, under] = [landed, below.channels.height];

@@ -2,14 +2,14 @@ import { isCoordinate } from '../geometry';
 import { footprintName } from './domain';
 import './operations';
 import { operation } from './registry';
-import type { Attributes, DagNode, Interval, ValueType } from './types';
+import type { Algebra, Attributes, DagNode, Interval, ValueType } from './types';
 import { ANY, COMPONENTS, CompileError } from './types';
 
 /**
  * Makes nodes, each distinct one once (hash-consing): asking twice for the same operation on the same inputs gives the
  * same object, which is all that common-subexpression elimination needs.
  */
-export class Builder {
+export class Builder implements Algebra {
   private readonly known = new Map<string, DagNode>();
 
   /**

@@ -1,5 +1,6 @@
 import { Builder, topological } from './builder';
 import { evaluateOnce } from './cpu';
+import { isConstant } from './operations/shared';
 import { operation } from './registry';
 import type { DagNode } from './types';
 
@@ -15,42 +16,10 @@ export interface Optimised {
   hoisted: Hoisted[];
 }
 
-const isConstant = (node: DagNode, value?: number): boolean =>
-  node.op === 'constant' && (value === undefined || (node.attrs['value'] as readonly number[]).every((v) => v === value));
-
-/**
- * Rewrites that hold for every input, given the ranges that are proved. Returns the simpler node, or null.
- * A rewrite keeps the type: a float never stands in for a vector.
- */
-function simpler(node: DagNode): DagNode | null {
-  const keep = (n: DagNode): DagNode | null => (n.type === node.type ? n : null);
-  const [a, b, c] = node.args;
-  switch (node.op) {
-    case 'add':
-      return isConstant(b, 0) ? keep(a) : isConstant(a, 0) ? keep(b) : null;
-    case 'subtract':
-      return isConstant(b, 0) ? keep(a) : null;
-    case 'multiply':
-      return isConstant(b, 1) ? keep(a) : isConstant(a, 1) ? keep(b) : isConstant(a, 0) ? keep(a) : isConstant(b, 0) ? keep(b) : null;
-    case 'mix':
-      return isConstant(c, 0) || a === b ? keep(a) : isConstant(c, 1) ? keep(b) : null;
-    case 'clamp':
-      return isConstant(b) && isConstant(c) && a.range.lo >= b.range.hi && a.range.hi <= c.range.lo ? keep(a) : null;
-    case 'min':
-      return a === b || a.range.hi <= b.range.lo ? keep(a) : b.range.hi <= a.range.lo ? keep(b) : null;
-    case 'max':
-      return a === b || a.range.lo >= b.range.hi ? keep(a) : b.range.lo >= a.range.hi ? keep(b) : null;
-    case 'invert':
-      return a.op === 'invert' ? keep(a.args[0]) : null;
-    case 'crossover':
-      return isConstant(node.args[3], 0) || isConstant(node.args[3], 1) ? keep(node.args[3]) : null;
-    case 'seamshade':
-      return isConstant(b, 0) || isConstant(c, 0) || isConstant(c, 1) ? keep(a) : null;
-    case 'extract':
-      return a.op.startsWith('combine') ? a.args[node.attrs['index'] as number] : a.type === 'float' ? a : null;
-    default:
-      return null;
-  }
+/** The simplest node that an operation knows to be the same. A rewrite keeps the type: a float never stands in for a vector. */
+function simplest(node: DagNode): DagNode {
+  const better = operation(node.op).simpler?.(node);
+  return better?.type === node.type ? simplest(better) : node;
 }
 
 /**
@@ -62,12 +31,13 @@ export function optimise(outputs: Outputs, options: { hoist?: boolean } = {}): O
   const b = new Builder();
   const done = new Map<DagNode, DagNode>();
   for (const node of topological(Object.values(outputs))) {
-    let next = b.node(
-      node.op,
-      node.args.map((a) => done.get(a) as DagNode),
-      node.attrs,
+    let next = simplest(
+      b.node(
+        node.op,
+        node.args.map((a) => done.get(a) as DagNode),
+        node.attrs,
+      ),
     );
-    for (let better = simpler(next); better; better = simpler(next)) next = better;
     if (!operation(next.op).leaf && !operation(next.op).picture && next.args.every((a) => isConstant(a)))
       next = b.constant(...evaluateOnce({ x: next })['x']);
     done.set(node, next);

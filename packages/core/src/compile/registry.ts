@@ -1,7 +1,6 @@
-import type { Builder } from './builder';
-import type { TileContext } from './tile';
 import type { LaneDefinition } from './lanes';
-import type { Attributes, DagNode, Interval, ValueType } from './types';
+import type { Kernel } from './tile';
+import type { Algebra, Attributes, DagNode, Interval, ValueType } from './types';
 import { CompileError } from './types';
 
 export interface Port {
@@ -17,21 +16,8 @@ export interface OperationPrice {
   perComponent?: boolean;
 }
 
-/** Offsets into the linear scratch memory: `args[port][component]`, `out[component]`; `n` values each. */
-export interface KernelCall {
-  memory: Float32Array;
-  n: number;
-  out: readonly number[];
-  args: readonly (readonly number[])[];
-  node: DagNode;
-  context: TileContext;
-  /** Which inputs are one number all over the tile. */
-  steady: readonly boolean[];
-}
-export type Kernel = (call: KernelCall) => void;
-
 /** How a derivative passes through: `zero` (piecewise constant or not differentiable here), or built from the inputs'. */
-export type DerivativeRule = 'zero' | ((b: Builder, node: DagNode, d: (port: number) => DagNode) => DagNode);
+export type DerivativeRule = 'zero' | ((b: Algebra, node: DagNode, d: (port: number) => DagNode) => DagNode);
 
 export interface Operation {
   /** MaterialX or GLSL name, else our own. */
@@ -51,6 +37,8 @@ export interface Operation {
   price: OperationPrice;
   range: (ranges: readonly Interval[], node: DagNode) => Interval;
   derivative: DerivativeRule;
+  /** A simpler node of the same type that is the same for every input, given the ranges that are proved; null where there is none. */
+  simpler?: (node: DagNode) => DagNode | null;
   /** What it looks at of a picture: its texels, or its size alone. Without, it only computes. */
   picture?: 'texels' | 'size';
   /** Leaves read what changes from pixel to pixel; everything made of constants and values alone runs once. */

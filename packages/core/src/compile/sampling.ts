@@ -1,9 +1,9 @@
 import { clampLanes } from './lanes';
 import { channelOf, slotOf } from './pictures';
-import type { KernelCall } from './registry';
 import type { ChannelLevel, ChannelSource } from './sources';
 import type { Grid } from './texels';
 import { TexelReader } from './texels';
+import type { KernelCall, TexelGrids } from './tile';
 import type { Loop, WasmMemory } from './wasm';
 import { LoopEmitter } from './wasm';
 
@@ -15,7 +15,7 @@ const PLANES = 6;
  * Texel addresses and weights of bilinear filtering with wrap, for every pixel of a tile. Channels of one surface share
  * them: six maps, one computation. Rounded to float32 step by step, as exact mode on the GPU does it.
  */
-export class GridCache {
+export class GridCache implements TexelGrids {
   /** Floats that it takes behind `at` (a multiple of four): width, height, a note and a spare, then the planes and what reads texels. */
   static floats = (stride: number): number => 4 + KEEP * PLANES * stride + TexelReader.floats(stride);
   private readonly floats: Float32Array;

@@ -1,6 +1,6 @@
 import type { Domain, Tile } from './domain';
-import type { GridCache } from './sampling';
-import type { Sources } from './sources';
+import type { ChannelSource, Sources } from './sources';
+import type { DagNode } from './types';
 
 /** Numbers by name, one a component. */
 export type Values = Readonly<Record<string, readonly number[]>>;
@@ -15,5 +15,26 @@ export interface TileContext {
   sources: Sources;
   /** Offsets of planes that a kernel may use while it runs, as many as a texel has components. */
   spare: readonly number[];
-  grids: GridCache;
+  grids: TexelGrids;
+}
+
+/** Offsets into the linear scratch memory: `args[port][component]`, `out[component]`; `n` values each. */
+export interface KernelCall {
+  memory: Float32Array;
+  n: number;
+  out: readonly number[];
+  args: readonly (readonly number[])[];
+  node: DagNode;
+  context: TileContext;
+  /** Which inputs are one number all over the tile. */
+  steady: readonly boolean[];
+}
+export type Kernel = (call: KernelCall) => void;
+
+/** Reads texels for a whole tile. */
+export interface TexelGrids {
+  /** @param level of mips @param out offsets of planes, one a component */
+  sample(call: KernelCall, source: ChannelSource, level: number, out: readonly number[]): void;
+  /** Another tile begins. */
+  clear(): void;
 }

@@ -35,3 +35,17 @@ export class CompileError extends Error {
     this.name = 'CompileError';
   }
 }
+
+/** What makes nodes of nodes, as far as rules of derivatives want it. */
+export interface Algebra {
+  node(op: string, args?: readonly DagNode[], attrs?: Attributes): DagNode;
+  constant(...value: number[]): DagNode;
+  zero(type: ValueType): DagNode;
+  add(a: DagNode, b: DagNode): DagNode;
+  subtract(a: DagNode, b: DagNode): DagNode;
+  multiply(a: DagNode, b: DagNode): DagNode;
+  divide(a: DagNode, b: DagNode): DagNode;
+  mix(a: DagNode, b: DagNode, t: DagNode): DagNode;
+  combine(...args: DagNode[]): DagNode;
+  extract(a: DagNode, index: number): DagNode;
+}

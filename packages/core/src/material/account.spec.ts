@@ -75,7 +75,7 @@ describe('the account of a place', () => {
   });
   it('is the same for one cue over many places', () => {
     const out = { input: new Float32Array(2), value: new Float32Array(2) };
-    new CueSampler().sample(material, sources, { layer: 'b', coverage: 1, cue: 'green' }, places, 1 / 32, out, 0);
+    new CueSampler().sample({ material, sources, at: { layer: 'b', coverage: 1, cue: 'green' }, places, footprint: 1 / 32 }, out);
     const accounts = new Accountant().at(material, sources, places, 1 / 32);
     accounts.forEach((a, i) => {
       expect(out.input[i]).toBeCloseTo(a.layers[1].coverages[1][1].input as number, 6);
@@ -87,13 +87,13 @@ describe('the account of a place', () => {
       const coverage = { x: makeCue('noise', { order: first, seed: 1 }), y: makeCue('noise', { order: second, seed: 99 }) };
       const swapped = makeStack({ ...blend, layers: { a: blend.layers['a'], b: makeLayer('moss', 'Moss', 2, { coverage }) } }, surfaces);
       const found = { input: new Float32Array(2), value: new Float32Array(2) };
-      sampler.sample(blendMaterial(swapped), sources, { layer: 'b', coverage: 0, cue: 'x' }, places, 1 / 32, found, 0);
+      sampler.sample({ material: blendMaterial(swapped), sources, at: { layer: 'b', coverage: 0, cue: 'x' }, places, footprint: 1 / 32 }, found);
       return [...found.input];
     };
     expect(of(1, 2)).toEqual(of(2, 1));
-    expect(() => new CueSampler().sample(material, sources, { layer: 'b', coverage: 1, cue: 'none' }, places, 1 / 32, out, 0)).toThrowError(
-      /no such cue/,
-    );
+    expect(() =>
+      new CueSampler().sample({ material, sources, at: { layer: 'b', coverage: 1, cue: 'none' }, places, footprint: 1 / 32 }, out),
+    ).toThrowError(/no such cue/);
   });
 });
 

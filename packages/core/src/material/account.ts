@@ -114,6 +114,16 @@ export interface CueAddress {
   cue: string;
 }
 
+/** Places at which a cue is looked at. */
+export interface CueSample {
+  material: Material;
+  sources: Sources;
+  at: CueAddress;
+  places: Places;
+  /** Extents that a place stands for. */
+  footprint: number;
+}
+
 /** Looks at one cue over many places: its input (NaN where it has none) and what it gives. */
 export class CueSampler {
   constructor(private readonly programs = new MaterialPrograms()) {}
@@ -129,15 +139,8 @@ export class CueSampler {
     return this.programs.of(material, `cue ${i},${at.coverage},${n}`, () => ({ ...(input ? { input } : {}), value }));
   }
 
-  sample(
-    material: Material,
-    sources: Sources,
-    at: CueAddress,
-    places: Places,
-    footprint: number,
-    out: { input: Float32Array; value: Float32Array },
-    first: number,
-  ): void {
+  /** @param out gets what is found from number `first` on */
+  sample({ material, sources, at, places, footprint }: CueSample, out: { input: Float32Array; value: Float32Array }, first = 0): void {
     const program = this.prepare(material, at);
     const { texcoord, ...geometry } = places;
     program.run({ domain: lineDomain(texcoord, footprint, geometry), sources, values: material.values }, (tile, planes) => {

@@ -1,7 +1,20 @@
 import type { DagNode, Values } from '../compile';
 import type { CuePicture } from '../coverage';
-import type { BlendRole } from '../surface';
-import type { MaterialReads } from './reads';
+import type { MeshInput } from '../geometry';
+import type { BlendRole, Role } from '../surface';
+
+/** What evaluating some outputs looks at: read from the leaves of their graph, never from a list beside it. */
+export interface MaterialReads {
+  /** What of a mesh it needs; the texture coordinate, which everything has, is not among it. */
+  mesh: ReadonlySet<MeshInput>;
+  /** Maps of surfaces, by slot. */
+  roles: ReadonlyMap<number, ReadonlySet<Role>>;
+  /** Slots of masks and of IDs. */
+  masks: ReadonlySet<number>;
+  ids: ReadonlySet<number>;
+  /** Whether it reads mip levels although the finest texels are asked for. */
+  levels: boolean;
+}
 
 /** What a material is at a place: its channels, glTF specular, and the hue of what is seen there. */
 export type MaterialOutput = BlendRole | 'specular' | 'identity';

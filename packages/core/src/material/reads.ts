@@ -3,20 +3,7 @@ import { CHANNEL_ROLE, optimise, topological } from '../compile';
 import type { MeshInput } from '../geometry';
 import { MESH_INPUTS } from '../geometry';
 import type { Role } from '../surface';
-import type { Material } from './material';
-
-/** What evaluating some outputs looks at: read from the leaves of their graph, never from a list beside it. */
-export interface MaterialReads {
-  /** What of a mesh it needs; the texture coordinate, which everything has, is not among it. */
-  mesh: ReadonlySet<MeshInput>;
-  /** Maps of surfaces, by slot. */
-  roles: ReadonlyMap<number, ReadonlySet<Role>>;
-  /** Slots of masks and of IDs. */
-  masks: ReadonlySet<number>;
-  ids: ReadonlySet<number>;
-  /** Whether it reads mip levels although the finest texels are asked for. */
-  levels: boolean;
-}
+import type { Material, MaterialReads } from './material';
 
 /** What of a mesh has to be worked out before it can be read. */
 export const MESH_FACTS = ['curvature', 'occlusion'] as const;

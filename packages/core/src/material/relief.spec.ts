@@ -32,10 +32,10 @@ describe('relief on a specimen', () => {
     const mesh = makeSpecimen('cube', 2);
     const count = mesh.position.length / 3;
     const [whole, parts] = [new Float32Array(count), new Float32Array(count)];
-    sampleRelief(new MaterialPrograms(), material, ramp, mesh, vertexSpacing(mesh), [0, count], whole);
+    const of = { material, sources: ramp, mesh, spacingM: vertexSpacing(mesh) };
+    sampleRelief(new MaterialPrograms(), of, [0, count], whole);
     const programs = new MaterialPrograms();
-    for (let first = 0; first < count; first += 700)
-      sampleRelief(programs, material, ramp, mesh, vertexSpacing(mesh), [first, Math.min(count, first + 700)], parts);
+    for (let first = 0; first < count; first += 700) sampleRelief(programs, of, [first, Math.min(count, first + 700)], parts);
     expect(parts).toEqual(whole);
     for (let i = 0; i < count; i += 53) {
       const u = mesh.texcoord[i * 2] - Math.floor(mesh.texcoord[i * 2]);

@@ -3,7 +3,7 @@ import { clampLanes, mixLanes, smoothLanes } from '../lanes';
 import type { DerivativeRule, Operation } from '../registry';
 import type { DagNode, Interval } from '../types';
 import { ANY } from '../types';
-import { any, corners, widest } from './shared';
+import { any, corners, isConstant, widest } from './shared';
 
 interface Spec {
   name: string;
@@ -15,6 +15,7 @@ interface Spec {
   alu?: number;
   range: (ranges: readonly Interval[]) => Interval;
   derivative: DerivativeRule;
+  simpler?: Operation['simpler'];
   materialx?: string;
   functions?: readonly string[];
 }
@@ -44,6 +45,7 @@ function pointwise(spec: Spec): Operation {
     price: { alu: spec.alu ?? 1, perComponent: true },
     range: spec.range,
     derivative: spec.derivative,
+    simpler: spec.simpler,
   };
 }
 
@@ -61,6 +63,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a, b]) => l.add(a, b),
     range: ([a, b]) => ({ lo: a.lo + b.lo, hi: a.hi + b.hi }),
     derivative: (b, _, d) => b.add(d(0), d(1)),
+    simpler: ({ args: [a, b] }) => (isConstant(b, 0) ? a : isConstant(a, 0) ? b : null),
   }),
   pointwise({
     name: 'subtract',
@@ -70,6 +73,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a, b]) => l.subtract(a, b),
     range: ([a, b]) => ({ lo: a.lo - b.hi, hi: a.hi - b.lo }),
     derivative: (b, _, d) => b.subtract(d(0), d(1)),
+    simpler: ({ args: [a, b] }) => (isConstant(b, 0) ? a : null),
   }),
   pointwise({
     name: 'multiply',
@@ -79,6 +83,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a, b]) => l.multiply(a, b),
     range: (r) => corners(r, (a, b) => a * b),
     derivative: (b, node, d) => b.add(b.multiply(d(0), node.args[1]), b.multiply(node.args[0], d(1))),
+    simpler: ({ args: [a, b] }) => (isConstant(b, 1) || isConstant(a, 0) ? a : isConstant(a, 1) || isConstant(b, 0) ? b : null),
   }),
   pointwise({
     // 0 where the divisor is 0, on both back ends: no infinity leaves an operation.
@@ -103,6 +108,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a, b]) => l.min(a, b),
     range: ([a, b]) => ({ lo: Math.min(a.lo, b.lo), hi: Math.min(a.hi, b.hi) }),
     derivative: 'zero',
+    simpler: ({ args: [a, b] }) => (a === b || a.range.hi <= b.range.lo ? a : b.range.hi <= a.range.lo ? b : null),
   }),
   pointwise({
     name: 'max',
@@ -112,6 +118,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a, b]) => l.max(a, b),
     range: ([a, b]) => ({ lo: Math.max(a.lo, b.lo), hi: Math.max(a.hi, b.hi) }),
     derivative: 'zero',
+    simpler: ({ args: [a, b] }) => (a === b || a.range.lo >= b.range.hi ? a : b.range.lo >= a.range.hi ? b : null),
   }),
   pointwise({
     name: 'clamp',
@@ -122,6 +129,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [x, lo, hi]) => clampLanes(l, x, lo, hi),
     range: ([x, lo, hi]) => ({ lo: within(x.lo, lo.lo, hi.lo), hi: within(x.hi, lo.hi, hi.hi) }),
     derivative: 'zero',
+    simpler: ({ args: [x, lo, hi] }) => (isConstant(lo) && isConstant(hi) && x.range.lo >= lo.range.hi && x.range.hi <= hi.range.lo ? x : null),
   }),
   pointwise({
     name: 'mix',
@@ -137,6 +145,7 @@ export const ARITHMETIC: Operation[] = [
       const [x, y, t] = node.args;
       return b.add(b.mix(d(0), d(1), t), b.multiply(b.subtract(y, x), d(2)));
     },
+    simpler: ({ args: [a, b, t] }) => (isConstant(t, 0) || a === b ? a : isConstant(t, 1) ? b : null),
   }),
   pointwise({
     name: 'invert',
@@ -146,6 +155,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a]) => l.subtract(l.number(1), a),
     range: ([a]) => ({ lo: 1 - a.hi, hi: 1 - a.lo }),
     derivative: (b, node, d) => b.subtract(b.zero(node.type), d(0)),
+    simpler: ({ args: [a] }) => (a.op === 'invert' ? a.args[0] : null),
   }),
   pointwise({
     name: 'absval',

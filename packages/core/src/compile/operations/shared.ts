@@ -1,5 +1,5 @@
 import type { Port } from '../registry';
-import type { Interval, ValueType } from '../types';
+import type { DagNode, Interval, ValueType } from '../types';
 import { COMPONENTS, typeOf } from '../types';
 
 export const any = (...names: string[]): Port[] => names.map((name) => ({ name, type: 'any' as const }));
@@ -21,3 +21,7 @@ export function corners(ranges: readonly Interval[], f: (...v: number[]) => numb
   }
   return { lo, hi };
 }
+
+/** Whether a node is one number in every component; any number unless stated. */
+export const isConstant = (node: DagNode, value?: number): boolean =>
+  node.op === 'constant' && (value === undefined || (node.attrs['value'] as readonly number[]).every((v) => v === value));

@@ -47,6 +47,7 @@ export const VECTORS: Operation[] = [
     price: { alu: 0 },
     range: ([a]) => a,
     derivative: (b, node, d) => b.extract(d(0), node.attrs['index'] as number),
+    simpler: ({ args: [a], attrs }) => (a.op.startsWith('combine') ? a.args[attrs['index'] as number] : a.type === 'float' ? a : null),
   },
   {
     name: 'dotproduct',

@@ -1,12 +1,12 @@
 import type { Builder, DagNode, ImageChannel, Interval, ValueType } from '../../compile';
 import type { Role } from '../../surface';
 import type { Reader } from '../text/reader';
+import type { CueUnit, UvSet } from '../units';
+
+export type { CueUnit, UvSet } from '../units';
 
 export type Join = 'and' | 'or' | 'butNot' | 'atMost' | 'atLeast';
 export type Component = 'r' | 'g' | 'b' | 'a';
-
-/** The first or the second set of texture coordinates that a mesh came with. */
-export type UvSet = 1 | 2;
 
 /** What all cues have. `centre` and `width` are in the unit that the kind states. */
 export interface CueCommon {
@@ -28,9 +28,6 @@ export const pictureKey = (picture: CuePicture): string =>
     : picture.kind === 'painted'
       ? `painted/${picture.picture}`
       : `${picture.surface}/id`;
-
-/** In what a cue measures: metres, degrees, parts of one, one over metres, distance between colours. */
-export type CueUnit = 'm' | '°' | '' | '1/m';
 
 /** What values need to know of the place beside the document. */
 export interface CuePlace {

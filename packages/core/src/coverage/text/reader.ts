@@ -1,4 +1,4 @@
-import type { CueUnit, UvSet } from '../kinds/kind';
+import type { CueUnit, UvSet } from '../units';
 import { unshifted } from './decimal';
 
 /** A sentence that cannot be read: `at` is the character where it went wrong, `expected` what could stand there. */

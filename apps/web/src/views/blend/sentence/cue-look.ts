@@ -111,7 +111,7 @@ export class CueLooks {
     for (let first = 0; first < count; first += CHUNK) {
       const end = Math.min(count, first + CHUNK);
       const places = inputSlice<MeshPlanes>(mesh, first, end);
-      sampler.sample(material, sources, place, places, footprint, out, first);
+      sampler.sample({ material, sources, at: place, places, footprint }, out, first);
       await breathe();
       if (!going()) return null;
     }

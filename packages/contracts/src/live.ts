@@ -1,0 +1,9 @@
+import type { DocumentKind, Patch } from '@pebble/core';
+import type { JobView } from './jobs';
+
+/** What goes to every open window, in order. */
+export type LiveEvent =
+  | { type: 'document'; id: string; kind: DocumentKind; version: number; opId: string | null; patch: Patch }
+  | { type: 'created'; id: string; kind: DocumentKind }
+  | { type: 'deleted'; id: string; kind: DocumentKind }
+  | { type: 'job'; job: JobView };
