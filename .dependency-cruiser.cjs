@@ -28,6 +28,13 @@ module.exports = {
     only('no-app-imports-an-app-cli', '^apps/cli/', ['^packages/(core|formats|contracts|usecases)/']),
     only('no-app-imports-an-app-quarry', '^apps/quarry/', ['^packages/(core|formats)/']),
     only('no-app-imports-an-app-web', '^apps/web/', ['^packages/']),
+    // Validators of documents and requests are the server's: they would weigh on every page.
+    {
+      name: 'no-validators-in-the-browser',
+      severity: 'error',
+      from: from('^apps/web/'),
+      to: { path: '^packages/contracts/src/(index|validate|api|documents)', dependencyTypesNot: ['type-only'] },
+    },
     { name: 'core-is-pure', severity: 'error', from: from('^packages/core/'), to: { dependencyTypes: ['core'] } },
     { name: 'no-node-in-the-browser', severity: 'error', from: from('^(apps/web|packages/stage)/'), to: { dependencyTypes: ['core'] } },
     ...ROOMS.map(knowsOnly),

@@ -82,7 +82,7 @@ export async function buildAll({ only } = {}) {
       cli: 'apps/cli/src/main.ts',
       quarry: 'apps/quarry/src/main.ts',
       core: 'packages/core/src/index.ts',
-      cluster: 'apps/server/src/db/cluster.ts',
+      cluster: 'apps/server/src/db/cluster/index.ts',
       'band-worker': 'packages/usecases/src/band-worker.ts',
       bench: 'bench/main.ts',
     }),

@@ -1,4 +1,4 @@
-import type { AnyDocument, DocumentKind, MeshPlace, Patch, SentFile } from '@pebble/core';
+import type { AnyDocument, DocumentKind, MeshPlace, SentFile } from '@pebble/core';
 import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import { AMOUNTS, FINDINGS, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';

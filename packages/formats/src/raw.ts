@@ -2,8 +2,9 @@ import type { Image } from '@pebble/core';
 import { MAX_SIDE, makeImage } from '@pebble/core';
 import { FormatError } from './codec';
 
-/** Names of heightfields without a header. */
-export const isRawName = (fileName: string): boolean => /\.(raw|r16)$/i.test(fileName);
+/** Endings of heightfields without a header. */
+export const RAW_ENDINGS = ['.raw', '.r16'];
+export const isRawName = (fileName: string): boolean => RAW_ENDINGS.some((e) => fileName.toLowerCase().endsWith(e));
 
 /**
  * A square heightfield of unsigned 16-bit little-endian samples, row 0 at the top, without a header: only its length says

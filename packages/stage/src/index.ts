@@ -6,6 +6,7 @@ export * from './shaders';
 export * from './shadow';
 export * from './flat';
 export type { Pane, StageLook } from './look';
+export * from './frames';
 export * from './stage';
 export * from './remote';
 export * from './exact';

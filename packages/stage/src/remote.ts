@@ -15,7 +15,7 @@ import type {
 import { Accountant, Recent, sourcesOfPacked } from '@pebble/core';
 import type { Pane, StageLook } from './look';
 import type { Other } from './material';
-import type { FrameReport, ProgramRequest } from './stage';
+import type { FrameReport, ProgramRequest } from './frames';
 import { Stage } from './stage';
 
 type Panes = { specimen: Pane; flat: Pane };

@@ -1,49 +1,24 @@
-import type { ColourRun, LightData, LiveProgram, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
+import type { ColourRun, LightData, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
 import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
+import type { Drawing } from './draw';
+import { draw } from './draw';
 import { flatMatrix } from './flat';
+import type { FrameReport, ProgramRequest } from './frames';
 import type { Geometry } from './geometry';
 import { colourBy } from './geometry';
 import type { Uniforms } from './gl';
 import { passed } from './gl';
 import { Lighting } from './lighting';
 import type { Pane, StageLook } from './look';
-import { pixelsOf } from './look';
 import type { Other } from './material';
 import { Programs, StageMaterial } from './material';
 import { StageMeshes } from './meshes';
+import { Others } from './others';
 import { Pace } from './pace';
 import { CHANNELS } from './shaders';
 import type { Sight } from './sight';
 import { DrawTarget } from './target';
-
-export interface FrameReport {
-  /** Milliseconds from the first command to the last pixel. */
-  ms: number;
-  /** Share of full resolution at which it was drawn. */
-  scale: number;
-  /** Another program was wanted, which was still being built. */
-  pending: boolean;
-  /** It shows what that program will: worked out on the processor. */
-  ahead: boolean;
-  /** `tag` of the stage when the frame was begun: what had been asked of it by then. */
-  tag: number;
-}
-
-/** A program that the stage is asked to show. */
-export interface ProgramRequest<Slots> {
-  /** Without a graph no picture can be worked out ahead of it. */
-  program: Omit<LiveProgram, 'graph'> & { graph: LiveProgram['graph'] | null };
-  values: Values;
-  slots: Slots;
-  /** Whether texture coordinates are moved along the line of sight. */
-  parallax?: boolean;
-  /**
-   * False while coarse surfaces stand for others that are on their way: the picture is worked out from them, and the program
-   * goes into use when it is asked for again with what was on its way. True by default.
-   */
-  whole?: boolean;
-}
 
 /** Milliseconds for which a program waits for the picture ahead of it. */
 const AHEAD_MS = 400;
@@ -63,7 +38,7 @@ export class Stage {
   private readonly programs: Programs;
   /** The material that is worked on, and those on the rest of the specimen. */
   private readonly own: StageMaterial;
-  private others: { of: Other; material: StageMaterial; colours: WebGLBuffer | null }[] = [];
+  private readonly others: Others;
   /** Where the own blend lies on the specimen; null all over. */
   private spans: readonly Span[] | null = null;
   private readonly meshes: StageMeshes;
@@ -104,6 +79,7 @@ export class Stage {
     this.meshes = new StageMeshes(gl);
     this.ahead = new Ahead(gl);
     this.own = this.material();
+    this.others = new Others(gl, () => this.material());
   }
 
   private material(): StageMaterial {
@@ -164,27 +140,9 @@ export class Stage {
 
   /** Other blends on parts of the specimen; `spans` says where the own one lies then. */
   setOthers(spans: readonly Span[] | null, others: readonly Other[]): void {
-    const before = new Map(this.others.map((o) => [o.of.key, o.material]));
     this.spans = spans;
-    this.others.forEach(({ colours }) => this.gl.deleteBuffer(colours));
-    this.others = others.map((of) => {
-      const material = before.get(of.key) ?? this.material();
-      const colours = of.colours ? this.upColours(of.colours) : null;
-      before.delete(of.key);
-      material.set(of);
-      return { of, material, colours };
-    });
-    before.forEach((material) => material.dispose());
+    this.others.set(others);
     this.draw();
-  }
-
-  private upColours(colours: Float32Array): WebGLBuffer {
-    const { gl } = this;
-    const buffer = gl.createBuffer() as WebGLBuffer;
-    gl.bindVertexArray(null);
-    gl.bindBuffer(gl.ARRAY_BUFFER, buffer);
-    gl.bufferData(gl.ARRAY_BUFFER, colours, gl.STATIC_DRAW);
-    return buffer;
   }
 
   /** @param flat drawn by its texture coordinates; whatever else it carries is what coverages look at */
@@ -230,7 +188,7 @@ export class Stage {
   private async frame(): Promise<void> {
     if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.meshes.specimen || this.canvas.width < 2) return;
     // What is about to be replaced holds nothing up: when it is, a frame is asked for.
-    const pending = this.own.pending || this.others.some((o) => o.material.pending);
+    const pending = this.own.pending || this.others.pending;
     const ahead = this.isAhead;
     if (pending && !ahead && !this.pace.moving && this.drawn) return;
     this.busy = true;
@@ -285,14 +243,15 @@ export class Stage {
     const size = this.sizeAt(scale);
     const { orbit } = look;
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
-    for (const { material, of, colours } of this.others)
-      if (material.ready && specimen) {
+    for (const { material, of, colours } of this.others.ready)
+      if (specimen) {
         // What was painted for another mesh came too late.
         const fits = of.colours?.length === (specimen.position.length / 3) * 4;
         colourBy(gl, specimen, fits ? colours : null);
         const uniforms = this.use(material, look);
         uniforms.numbers('u_per_metre', [of.perMetre]);
-        this.show(uniforms, this.panes.specimen, size, specimen, of.spans, around, [...eyeOf(orbit)]);
+        const { spans } = of;
+        this.show({ uniforms, pane: this.panes.specimen, size, geometry: specimen, spans, matrix: around, eye: [...eyeOf(orbit)], level: 0 });
         colourBy(gl, specimen, null);
       }
     if (ahead) this.workOut(look, size);
@@ -313,11 +272,13 @@ export class Stage {
     const { orbit, flat: level } = look;
     uniforms.numbers('u_per_metre', [look.perMetre]);
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
-    this.show(uniforms, this.panes.specimen, size, specimen, ahead ? null : (this.spans ?? whole(specimen)), around, [...eyeOf(orbit)]);
+    const spans = ahead ? null : (this.spans ?? whole(specimen));
+    this.show({ uniforms, pane: this.panes.specimen, size, geometry: specimen, spans, matrix: around, eye: [...eyeOf(orbit)], level: 0 });
     gl.disable(gl.CULL_FACE);
     // Seen from straight above nothing shifts.
     uniforms.numbers('u_per_metre', [0]);
-    this.show(uniforms, this.panes.flat, size, flat, whole(flat), (aspect) => flatMatrix(level, aspect) as Float32Array, [level.u, 40, level.v]);
+    const above = (aspect: number) => flatMatrix(level, aspect) as Float32Array;
+    this.show({ uniforms, pane: this.panes.flat, size, geometry: flat, spans: whole(flat), matrix: above, eye: [level.u, 40, level.v], level: 1 });
   }
 
   /** Takes a material into use. Gives where its program is told things. */
@@ -394,30 +355,11 @@ export class Stage {
     gl.flush();
   }
 
-  /** Draws triangles of a mesh into a pane, or, without spans, what is known to be seen of it. */
-  private show(
-    uniforms: Uniforms,
-    pane: Pane,
-    { width, height }: { width: number; height: number },
-    geometry: Geometry | null,
-    spans: readonly Span[] | null,
-    matrix: (aspect: number) => Float32Array,
-    eye: readonly number[],
-  ): void {
-    const { gl } = this;
-    const { specimen } = this.meshes;
-    const { x, y, width: w, height: h } = pixelsOf(pane, { width, height });
-    if (!geometry || w < 1 || h < 1) return;
-    const throws = (this.look?.shadow ?? false) && geometry === specimen;
-    this.lighting.shade(uniforms, geometry, throws);
-    gl.viewport(x, y, w, h);
-    gl.scissor(x, y, w, h);
-    gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(w / h));
-    uniforms.numbers('u_eye', eye);
-    gl.uniform1i(uniforms.at('u_level'), geometry === specimen ? 0 : 1);
-    gl.bindVertexArray(spans ? geometry.array : null);
-    if (!spans) gl.drawArrays(gl.TRIANGLES, 0, 3);
-    for (const [first, count] of spans ?? []) if (first + count <= geometry.count) gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, first * 4);
+  /** Draws a mesh into its pane, in the light. */
+  private show(drawing: Omit<Drawing, 'geometry'> & { geometry: Geometry | null }): void {
+    const { geometry } = drawing;
+    const throws = (this.look?.shadow ?? false) && geometry === this.meshes.specimen;
+    if (geometry) draw(this.gl, { ...drawing, geometry }, (uniforms) => this.lighting.shade(uniforms, geometry, throws));
   }
 
   dispose(): void {
@@ -425,10 +367,7 @@ export class Stage {
     this.pace.end();
     this.own.dispose();
     this.ahead.dispose();
-    for (const { material, colours } of this.others) {
-      material.dispose();
-      this.gl.deleteBuffer(colours);
-    }
+    this.others.drop();
     this.meshes.drop();
     this.target.drop();
     this.lighting.dispose();

@@ -37,7 +37,7 @@ import { loadMaps } from './maps';
 import type { LiesOn, MeshPorts } from './on-mesh';
 import { evaluateAsFlat, liesOn, placedMesh } from './on-mesh';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** Documents that a blend may show. */
 export interface Library {

@@ -7,7 +7,7 @@ import { mkdir, readFile, readdir, rename, rm, writeFile } from 'node:fs/promise
 import { randomBytes } from 'node:crypto';
 import path from 'node:path';
 import { asRole } from './maps';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** Writes a file under a passing name and renames it, so that a stop midway leaves nothing half-written. */
 export async function writeWhole(file: string, bytes: Uint8Array | string | AsyncIterable<Uint8Array>): Promise<void> {

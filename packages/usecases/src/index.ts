@@ -1,4 +1,5 @@
 // @pebble/usecases: what people do, over ports. The leaves are PostgreSQL (server) and plain folders (command line).
+export * from './errors';
 export * from './ports';
 export * from './maps';
 export * from './surfaces';

@@ -6,7 +6,7 @@ import { withTangents } from '@pebble/formats/mesh';
 import type { Mesh as Charts } from 'watlas';
 import { Atlas, Initialize } from 'watlas';
 import type { Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** Side of the texture that gaps are measured for, and the gap around every piece in its texels. */
 const SIDE = 1024;

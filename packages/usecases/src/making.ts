@@ -4,7 +4,7 @@ import { ROLE_FACTS, derive, recognise } from '@pebble/core';
 import { fileMarks, probeImage } from '@pebble/formats';
 import { asRole, asWhole, storeStagePixels } from './maps';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** What a map is to be made of. */
 export type Making = Pick<MapRecipe, 'source' | 'steps'>;

@@ -1,7 +1,7 @@
 import type { Image, MapEntry, MapSet, Role, RowImage, Samples, StagePixels, SurfaceDocument } from '@pebble/core';
 import { ROLE_FACTS, extractChannel, fitWithin, fullScale, linearToSrgb, makeImage, makeSamples, quantise, resize } from '@pebble/core';
 import type { BlobStore, Ports } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** Longest side of the pixels kept for the stage. */
 export const STAGE_SIZE = 1024;

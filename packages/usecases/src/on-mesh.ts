@@ -58,7 +58,7 @@ import {
 import type { Ingredients } from './ingredients';
 import { showsSmaller, sourcesOf } from './ingredients';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** Vertices that are looked at between two reports. */
 const AT_ONCE = 512;

@@ -38,7 +38,7 @@ import { blendSurfaces, evaluateBlendDocument, libraryOf } from './blends';
 import { openMaps, rowsAsRole } from './maps';
 import { picturePlaces, tileNote } from './places';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** One file that a recipe will write. */
 export interface PlannedFile {

@@ -59,15 +59,3 @@ export interface Ports {
   /** Without them one thread does everything. */
   bands?: BandEvaluator;
 }
-
-/** Something that cannot be done, said for people: what, where, what to do. */
-export class UseCaseError extends Error {
-  constructor(
-    readonly code: string,
-    message: string,
-    readonly place?: string,
-  ) {
-    super(message);
-    this.name = 'UseCaseError';
-  }
-}

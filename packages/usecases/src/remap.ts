@@ -4,7 +4,7 @@ import { BLEND_ROLES, ROLE_FACTS } from '@pebble/core';
 import { makeMap } from './making';
 import { loadMap, stageMaps } from './maps';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 import { finish, sizeNotes } from './surfaces';
 
 /** One map to be made anew, or taken away where there is neither source nor steps to make it of. */

@@ -5,7 +5,7 @@ import { readGltf, writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { layOut } from './layout';
 import { meshesAmong, withCarried } from './mesh-intake';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 import { importMesh, readAgain } from './specimens';
 import { memoryPorts } from './testing/memory';
 

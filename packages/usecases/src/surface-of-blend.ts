@@ -8,7 +8,7 @@ import { keepImage } from './making';
 import type { BlendMesh } from './on-mesh';
 import { evaluateOnMesh, paintedOn, textureMesh } from './on-mesh';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 import { finish } from './surfaces';
 
 /** Pixels of a side past which maps are made one after the other, so that no more than one of them is in memory. */

@@ -2,7 +2,7 @@ import type { ColourSpace, Finding, MapSet, Role, Step, SurfaceDocument, Surface
 import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
 import { keepImage, makeMap } from './making';
 import type { Ports, Report } from './ports';
-import { UseCaseError } from './ports';
+import { UseCaseError } from './errors';
 
 /** A file of a surface to be made, its bytes already kept. */
 export interface IncomingMap {

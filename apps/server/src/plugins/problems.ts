@@ -29,7 +29,7 @@ export function problemOf(error: FastifyError | Error): Problem {
   });
   if (error instanceof ServiceError) return make(error.status, error.code, error.message, error.extra);
   if (error instanceof UseCaseError)
-    return make(error.code.startsWith('missing') ? 404 : 422, error.code, error.message, error.place ? { place: error.place } : {});
+    return make(error.kind === 'missing' ? 404 : 422, error.code, error.message, error.place ? { place: error.place } : {});
   const { validation, validationContext, statusCode, code } = error as FastifyError;
   if (validation)
     return make(

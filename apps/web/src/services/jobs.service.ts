@@ -1,6 +1,6 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { AskedKind, JobKind, JobOf, JobRequest, JobView } from '@pebble/contracts';
-import { jobPath } from '@pebble/contracts';
+import { jobPath } from '@pebble/contracts/jobs';
 import { ApiService } from './api.service';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';

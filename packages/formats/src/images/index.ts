@@ -20,8 +20,7 @@ export type ImageFormat = keyof typeof IMAGE_KINDS;
 export const IMAGE_FORMATS = Object.keys(IMAGE_KINDS) as ImageFormat[];
 const KINDS: readonly ImageKind[] = Object.values(IMAGE_KINDS);
 const NAMES = KINDS.map((k) => k.name).join(', ');
-/** What a browser asks for when somebody picks images: kinds that it knows, and names of others. */
-export const IMAGE_FILES = ['image/*', ...KINDS.flatMap((k) => k.endings)].join(',');
+export const IMAGE_ENDINGS: readonly string[] = KINDS.flatMap((k) => k.endings);
 
 /** An image before its pixels are read, and the kind of its file. */
 export interface ImageFacts extends ImageShape {

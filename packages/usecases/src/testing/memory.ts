@@ -3,7 +3,7 @@ import { SKIES, computeLight } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { createHash } from 'node:crypto';
 import type { Ports } from '../ports';
-import { UseCaseError } from '../ports';
+import { UseCaseError } from '../errors';
 
 const light = computeLight(SKIES.overcast, 16, 8, 16);
 

@@ -1,4 +1,4 @@
-import { jobResult } from '@pebble/contracts';
+import { jobResult } from '@pebble/contracts/jobs';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChildren } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';

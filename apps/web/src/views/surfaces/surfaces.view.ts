@@ -1,11 +1,14 @@
-import { JOBS } from '@pebble/contracts';
+import { JOBS } from '@pebble/contracts/jobs';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
-import type { GeneratorName, MapEntry, Role, RuntimeMap, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeBlend, makeCue, makeLayer, runtimeMap, settingsOf } from '@pebble/core';
+import type { GeneratorName, MapEntry, Role, SurfaceDocument } from '@pebble/core';
+import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeBlend, makeCue, makeLayer } from '@pebble/core';
+import { IMAGE_ENDINGS } from '@pebble/formats/images';
+import { COMPANION_ENDINGS, MESH_ENDINGS } from '@pebble/formats/mesh-names';
+import { RAW_ENDINGS } from '@pebble/formats/raw';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
@@ -19,7 +22,8 @@ import { ImportForm } from './import-form';
 import type { KnownMap } from './intake';
 import { droppedFiles, tellingFile } from './dropped';
 import { Intake } from './intake';
-import { settingText } from './kept';
+import type { MapRow } from './map-rows';
+import { mapRows } from './map-rows';
 import { KeptTable } from './kept-table';
 import { MadeOf } from './made-of';
 import { MapSteps } from './map-steps';
@@ -39,13 +43,6 @@ import { Variations } from './variations';
 import { Wall, stoneOfSpecimen, stoneOfSurface } from './wall';
 import { bytesText } from '../../ui/bytes';
 
-interface MapRow {
-  role: Role;
-  label: string;
-  entry: MapEntry;
-  format: string;
-  runtime: RuntimeMap;
-}
 type Filter = 'all' | 'notes' | 'no-height' | 'specimens';
 
 /** Something about it is worth a look. */
@@ -90,8 +87,8 @@ export class SurfacesView {
   readonly view = inject(StripView);
   readonly trial = inject(SurfaceTrial);
   readonly specimen = inject(SpecimenModel);
-  readonly pictureKinds = '.png,.jpg,.jpeg,.webp,.tif,.tiff,.tga,.exr,.hdr,.ktx2,.raw,.r16';
-  readonly kinds = `${this.pictureKinds},.glb,.gltf,.bin,.obj,.mtl`;
+  readonly pictureKinds = [...IMAGE_ENDINGS, ...RAW_ENDINGS].join();
+  readonly kinds = [this.pictureKinds, ...MESH_ENDINGS, ...COMPANION_ENDINGS].join();
   readonly repetitions = [1, 2, 4, 8];
   readonly main = viewChild<MapStrip>('main');
   private readonly slotBar = viewChild<ElementRef<HTMLElement>>('slotBar');
@@ -162,22 +159,8 @@ export class SurfacesView {
   });
   readonly making = computed(() => this.jobs.open().filter((j) => JOBS[j.kind].onWall && j.id !== this.trial.job()?.id));
   readonly rows = computed<MapRow[]>(() => {
-    const surface = this.chosen();
-    const { id, body } = this.workbench.target();
-    return ROLES.flatMap((role) => {
-      const entry = surface?.maps[role];
-      if (!entry) return [];
-      const { values } = settingsOf(role, entry, body, id);
-      return [
-        {
-          role,
-          label: ROLE_FACTS[role].label,
-          entry,
-          format: settingText('format', values.format),
-          runtime: runtimeMap(entry.width, entry.height, values),
-        },
-      ];
-    });
+    const [surface, { id, body }] = [this.chosen(), this.workbench.target()];
+    return surface ? mapRows(surface, body, id) : [];
   });
   readonly tabs = [
     { id: 'hold' as const, text: 'What maps hold' },

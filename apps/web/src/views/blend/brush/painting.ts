@@ -1,19 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { Brush, BrushPoint, ColourRun, Component, PaintedVertices, EyeView, StrokeAim } from '@pebble/core';
-import {
-  DEFAULT_BRUSH,
-  MAX_FINER,
-  MAX_PAINTED,
-  VERTEX_BYTES,
-  fedBy,
-  finerFor,
-  makeCue,
-  reachedBy,
-  tileBytes,
-  tileCount,
-  tileSums,
-  withSpans,
-} from '@pebble/core';
+import { DEFAULT_BRUSH, fedBy, makeCue, tileBytes, tileCount, tileSums, withSpans } from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
 import { MeshService } from '../../../services/mesh.service';
 import { NoticesService } from '../../../services/notices.service';
@@ -25,8 +12,8 @@ import { newKey } from '../coverage-target';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
-import { bytesText } from '../../../ui/bytes';
 import { Stroke } from './stroke';
+import { reachOf } from './reach';
 
 export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'r', name: 'red' },
@@ -125,20 +112,7 @@ export class Painting {
     return blend ? CHANNELS.map(({ id, name }, c) => ({ id, name, feeds: fedBy(blend, id), share: shares[c] })) : [];
   });
   /** What to say when a dab would reach too few vertices, and what more of them cost. */
-  readonly density = computed(() => {
-    const { count, spacingM } = this.vertices();
-    const { radiusM } = this.brush();
-    const times = finerFor(radiusM, spacingM);
-    const reach = reachedBy(radiusM, spacingM);
-    const edges = this.edges();
-    const room = MAX_FINER - (this.entry()?.finer ?? 0);
-    if (!times) return { enough: true, say: `about ${Math.round(reach).toLocaleString('en')} vertices in a dab`, price: null };
-    const say = `about ${reach < 1 ? 'no' : Math.round(reach)} ${Math.round(reach) === 1 ? 'vertex' : 'vertices'} in a dab: too few`;
-    const next = count + (edges ?? 0);
-    const can = room > 0 && edges !== null && next <= MAX_PAINTED;
-    const price = can ? `${count.toLocaleString('en')} → ${next.toLocaleString('en')} vertices, +${bytesText((edges ?? 0) * VERTEX_BYTES)}` : null;
-    return { enough: false, say: room > 0 ? say : `${say}. It is as fine as it gets: use a wider brush`, price };
-  });
+  readonly density = computed(() => reachOf(this.brush().radiusM, this.vertices(), { edges: this.edges(), finer: this.entry()?.finer ?? 0 }));
 
   constructor() {
     this.painted.onCame = (tiles) => {

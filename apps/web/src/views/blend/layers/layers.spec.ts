@@ -184,6 +184,21 @@ describe('layers of a blend', () => {
     await fixture.whenStable();
     expect(root.textContent?.replace(/\s+/g, ' ')).toContain('part "body"');
   });
+  it('are left by Escape: what waits for a press first, then what is open', async () => {
+    const { view, fixture } = await make(Sentence);
+    const pointing = fixture.debugElement.injector.get(Pointing);
+    const escape = () => document.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', cancelable: true }));
+    view.open.set({ card: 'c', left: 0, bottom: 0 });
+    pointing.begin('Click somewhere', () => undefined);
+    escape();
+    expect([pointing.active(), view.open() !== null]).toEqual([false, true]);
+    const handled = new KeyboardEvent('keydown', { key: 'Escape', cancelable: true });
+    handled.preventDefault();
+    document.dispatchEvent(handled);
+    expect(view.open()).not.toBeNull();
+    escape();
+    expect(view.open()).toBeNull();
+  });
   it('are read from text, and a text that cannot be read changes nothing', async () => {
     const { view, fixture, root } = await make(Sentence);
     view.write();

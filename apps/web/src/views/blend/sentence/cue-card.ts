@@ -1,4 +1,4 @@
-import { IMAGE_FILES } from '@pebble/formats';
+import { IMAGE_ENDINGS } from '@pebble/formats/images';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, output, signal, untracked, viewChild } from '@angular/core';
 import type { GreyPicture, UploadedFile } from '@pebble/contracts';
@@ -31,7 +31,7 @@ const REST_MS = 120;
   styleUrl: './cue-card.scss',
 })
 export class CueCard {
-  readonly files = IMAGE_FILES;
+  readonly files = IMAGE_ENDINGS.join();
   readonly model = inject(BlendModel);
   readonly target = inject(CoverageTarget);
   readonly specimen = inject(StageSpecimen);

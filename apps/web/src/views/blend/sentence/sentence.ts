@@ -32,6 +32,7 @@ import { CueLooks } from './cue-look';
 import { LayerCard } from '../layers/layer-card';
 import { SEAM_FIELDS, WATER_FIELDS } from '../layers/layer-fields';
 import { LayerToken } from '../layers/layer-token';
+import { Pointing } from '../../../stage/pointing';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { Prices } from '../prices';
 
@@ -42,12 +43,14 @@ import { Prices } from '../prices';
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './sentence.html',
   styleUrl: './sentence.scss',
+  host: { '(document:keydown.escape)': 'leave($event)' },
 })
 export class Sentence {
   readonly model = inject(BlendModel);
   readonly target = inject(CoverageTarget);
   private readonly specimen = inject(StageSpecimen);
   private readonly looks = inject(CueLooks);
+  private readonly pointing = inject(Pointing);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
@@ -185,6 +188,12 @@ export class Sentence {
       box?.focus();
       box?.setSelectionRange(error.at, error.at + Math.max(1, error.found.length));
     }
+  }
+  /** Ends what waits for a press on the stage, else what is open. */
+  leave(event: Event): void {
+    if (event.defaultPrevented) return;
+    if (this.pointing.active()) this.pointing.end();
+    else this.close();
   }
   textKey(event: KeyboardEvent): void {
     event.stopPropagation();
