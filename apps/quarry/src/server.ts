@@ -1,5 +1,5 @@
 import type { GeneratedSurface } from '@pebble/core';
-import { PEBBLE, SKIES, computeLight, generateSurface, makeRandom, renderPebble } from '@pebble/core';
+import { PEBBLE, Recent, SKIES, computeLight, generateSurface, makeRandom, renderPebble } from '@pebble/core';
 import { sha256 } from '@pebble/formats';
 import { nodeCodec } from '@pebble/formats/node';
 import type { FastifyInstance, FastifyReply } from 'fastify';
@@ -28,7 +28,7 @@ const MAX_MADE = 6;
 export function makeQuarry({ rate, faults, seed }: QuarryOptions): FastifyInstance {
   const app = Fastify({ logger: false, forceCloseConnections: true });
   const random = makeRandom(seed);
-  const made = new Map<string, Promise<Made>>();
+  const made = new Recent<string, Promise<Made>>(MAX_MADE);
   const previews = new Map<string, Promise<Uint8Array>>();
   const light = computeLight(SKIES.overcast, 32, 16, 32);
   const draw = ({ generator, amounts, seed: of }: Stone, size: number): GeneratedSurface => generateSurface(generator, { seed: of, size, amounts });
@@ -48,12 +48,7 @@ export function makeQuarry({ rate, faults, seed }: QuarryOptions): FastifyInstan
 
   function keptFiles(stone: Stone, size: number): Promise<Made> {
     const key = `${stone.id} ${size}`;
-    let promise = made.get(key);
-    if (!promise) {
-      made.set(key, (promise = files(stone, size)));
-      if (made.size > MAX_MADE) made.delete([...made.keys()][0]);
-    }
-    return promise;
+    return made.of(key, () => files(stone, size));
   }
 
   /** Bytes at the pace of the line; one that breaks off ends after a part of them. */

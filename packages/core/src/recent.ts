@@ -23,6 +23,7 @@ export class Recent<K, V> {
     }
     return value;
   }
+  forget = (key: K): void => void this.kept.delete(key);
   /** What is kept under a key, made when it is not there. */
   of = (key: K, make: () => V): V => this.get(key) ?? this.set(key, make());
 }

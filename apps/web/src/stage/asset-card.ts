@@ -6,6 +6,7 @@ import type { NumberField } from '../ui/field';
 import { Field } from '../ui/field';
 import { AssetModel } from './asset-model';
 import { StageSource } from './stage-source';
+import { nameFrom } from '../ui/name';
 
 const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, step: 0.01, unit: '×', decimals: 2, initial: 1 };
 
@@ -160,8 +161,9 @@ export class AssetCard {
   }
 
   open = (blend: string): void => this.assets.show(blend, this.assets.id());
-  rename(name: string): void {
-    if (name.trim()) this.assets.edit(`Rename to ${name.trim()}`, (d) => void (d.name = name.trim()));
+  rename(text: string): void {
+    const name = nameFrom(text);
+    if (name) this.assets.edit(`Rename to ${name}`, (d) => void (d.name = name));
   }
   change(slot: AssetSlot & { id: string }, what: string, change: Partial<AssetSlot>): void {
     this.assets.edit(`${slot.slot}: ${what}`, (d) => void Object.assign(d.slots[slot.id], change));

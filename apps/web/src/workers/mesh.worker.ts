@@ -4,6 +4,7 @@ import type { Mesh, MeshPicture, Model, UvLayout } from '@pebble/core';
 import {
   coloursAt,
   Bvh,
+  Recent,
   TILE_VERTICES,
   boundsOf,
   clipMatrix,
@@ -48,15 +49,13 @@ interface Level {
 
 /** The last ones that were used; a model of a million triangles takes about 150 MB. */
 const MAX_REMEMBERED = 3;
-const models = new Map<string, Promise<Model>>();
-const levels = new Map<string, Promise<Level>>();
+const models = new Recent<string, Promise<Model>>(MAX_REMEMBERED);
+const levels = new Recent<string, Promise<Level>>(MAX_REMEMBERED);
 
-function remember<T>(memory: Map<string, Promise<T>>, key: string, make: () => Promise<T>): Promise<T> {
-  const made = memory.get(key) ?? make();
-  memory.delete(key);
-  memory.set(key, made);
-  made.catch(() => memory.delete(key));
-  if (memory.size > MAX_REMEMBERED) memory.delete(memory.keys().next().value as string);
+/** What failed is not remembered. */
+function remember<T>(memory: Recent<string, Promise<T>>, key: string, make: () => Promise<T>): Promise<T> {
+  const made = memory.of(key, make);
+  made.catch(() => memory.forget(key));
   return made;
 }
 

@@ -3,14 +3,14 @@ import type { DagNode } from '../compile';
 import type { Site } from '../coverage';
 import { lowerCoverage, lowerCues } from '../coverage';
 import type { ColourMode } from '../document';
-import { srgbToLinear } from '../image';
+import { IDENTITY_HUES, srgbToLinear } from '../image';
 import type { BlendRole } from '../surface';
 import { BLEND_ROLES } from '../surface';
 import type { LayerProbe } from '../material';
 import type { Shading } from './layer-maps';
 import { LayerMaps, constantLook, innerLook, laidAt } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
-import { LAYER_HUES, picturesOfStack, prefixOf } from './stack';
+import { picturesOfStack, prefixOf } from './stack';
 import { detailOf } from './values';
 import { flooded } from './water';
 
@@ -56,7 +56,7 @@ class Lowering {
   stack(stack: Stack, prefix: string, uv: DagNode): LoweredBlend {
     const { b } = this;
     if (!stack.layers.length) throw new RangeError('A blend needs at least one layer that is switched on');
-    const hue = (i: number) => b.constant(...LAYER_HUES[i % LAYER_HUES.length].map((v) => srgbToLinear(v / 255)));
+    const hue = (i: number) => b.constant(...IDENTITY_HUES[i % IDENTITY_HUES.length].map((v) => srgbToLinear(v / 255)));
     const probes: LayerProbe[] = [];
     const pictures = picturesOfStack(stack);
     const steps: Step[] = [];

@@ -51,18 +51,6 @@ export interface Stack {
 /** Layers in all, those of blends inside counted. */
 export const MAX_FLATTENED = 32;
 
-/** Eight hues for identity, distinguishable for the colour-blind (Okabe & Ito 2008, reordered). sRGB 0–255. */
-export const LAYER_HUES: readonly (readonly [number, number, number])[] = [
-  [138, 133, 124],
-  [213, 94, 0],
-  [0, 135, 104],
-  [86, 160, 213],
-  [204, 121, 167],
-  [200, 150, 0],
-  [0, 94, 158],
-  [90, 80, 60],
-];
-
 interface Bounds {
   lo: number;
   hi: number;

@@ -12,3 +12,4 @@ export * from './fourier';
 export * from './repetition';
 export * from './tiling';
 export * from './half';
+export * from './hues';

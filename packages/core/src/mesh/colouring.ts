@@ -1,5 +1,5 @@
 // Colours that say something of a mesh's triangles, the same on its form and on its page of texture coordinates.
-import { LAYER_HUES } from '../blend';
+import { IDENTITY_HUES } from '../image';
 import type { UvLayout } from './uv';
 
 export const COLOURINGS = ['islands', 'density', 'overlaps', 'turned', 'slots', 'parts', 'colours'] as const;
@@ -52,7 +52,7 @@ export function triangleColours({ colouring, layout, parts, density, allowed, hi
   const slots = [...new Set(parts.map((p) => p.slot))];
   const crossing = new Set(layout.overlaps.filter((o) => !allowed(...o.parts)).flatMap((o) => o.parts));
   // The first hue is the grey of ground, and so is the page.
-  const hue = (i: number): number => pack(...LAYER_HUES[1 + (i % (LAYER_HUES.length - 1))]);
+  const hue = (i: number): number => pack(...IDENTITY_HUES[1 + (i % (IDENTITY_HUES.length - 1))]);
   const of = (t: number, part: number): number => {
     const island = layout.islandOf[t];
     if (colouring === 'slots') return hue(slots.indexOf(parts[part].slot));

@@ -1,14 +1,11 @@
 import type { Mesh } from './mesh';
+import { triangleArea } from './mesh';
+
 /** Mean distance from vertex to vertex, in metres: √(area / vertices). */
-export function vertexSpacing({ position, index }: Mesh): number {
+export function vertexSpacing(mesh: Mesh): number {
   let area = 0;
-  for (let k = 0; k < index.length; k += 3) {
-    const [a, b, c] = [index[k] * 3, index[k + 1] * 3, index[k + 2] * 3];
-    const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
-    const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
-    area += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
-  }
-  return Math.sqrt(area / (position.length / 3));
+  for (let k = 0; k < mesh.index.length; k += 3) area += triangleArea(mesh, k);
+  return Math.sqrt(area / (mesh.position.length / 3));
 }
 
 /**

@@ -2,6 +2,7 @@ import type { Image } from '../image';
 import { channelsOfHex, hexOf, makeImage } from '../image';
 import { partOf } from './ground';
 import type { Mesh } from './mesh';
+import { triangleArea } from './mesh';
 import { dilate } from './pad';
 import { fillTriangle } from './raster';
 
@@ -47,14 +48,8 @@ export function idColours(image: Image, tolerance: number): IdShare[] {
 
 /** Parts of a mesh with their shares of its area. */
 export function partShares(mesh: Mesh, names: readonly string[]): IdShare[] {
-  const { position, index } = mesh;
   const area = new Array<number>(names.length).fill(0);
-  for (let t = 0; t < index.length; t += 3) {
-    const [a, b, c] = [index[t] * 3, index[t + 1] * 3, index[t + 2] * 3];
-    const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
-    const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
-    area[partOf(mesh, index[t])] += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
-  }
+  for (let k = 0; k < mesh.index.length; k += 3) area[partOf(mesh, mesh.index[k])] += triangleArea(mesh, k);
   const total = area.reduce((sum, a) => sum + a, 0) || 1;
   return names.map((id, i) => ({ id, share: area[i] / total, merged: 0 })).sort((a, b) => b.share - a.share);
 }

@@ -16,6 +16,14 @@ export const unit = (a: readonly number[]): [number, number, number] => {
   return [a[0] / l, a[1] / l, a[2] / l];
 };
 
+/** Area of the triangle whose corners stand from `k` on in the index. */
+export function triangleArea({ position, index }: Pick<Mesh, 'position' | 'index'>, k: number): number {
+  const [a, b, c] = [index[k] * 3, index[k + 1] * 3, index[k + 2] * 3];
+  const [ex, ey, ez] = [position[b] - position[a], position[b + 1] - position[a + 1], position[b + 2] - position[a + 2]];
+  const [fx, fy, fz] = [position[c] - position[a], position[c + 1] - position[a + 1], position[c + 2] - position[a + 2]];
+  return Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
+}
+
 /** 0 at `lo`, 1 at `hi`, 3t² − 2t³ between; falls when `lo` is above `hi`. */
 export const smooth = (lo: number, hi: number, x: number): number => {
   const t = Math.min(1, Math.max(0, (x - lo) / (hi - lo)));

@@ -1,6 +1,6 @@
 // What a set of texture coordinates is worth: its islands, what lies over what, what is turned over, what is wasted.
 import type { Mesh } from './mesh';
-import { cross, subtract } from './mesh';
+import { triangleArea } from './mesh';
 import { fillTriangle } from './raster';
 import { weld } from './weld';
 
@@ -75,7 +75,7 @@ export function uvLayout(meshes: readonly Mesh[]): UvLayout {
       const uv = uvOf(mesh, k);
       const area = ((uv[2] - uv[0]) * (uv[5] - uv[1]) - (uv[3] - uv[1]) * (uv[4] - uv[0])) / 2;
       if (!(Math.abs(area) > 0)) continue;
-      const areaM2 = areaOf(mesh, k);
+      const areaM2 = triangleArea(mesh, k);
       signed[at] = area;
       density[at] = areaM2 > 0 ? Math.sqrt(Math.abs(area) / areaM2) : NaN;
       const root = roots[mesh.index[k]];
@@ -134,12 +134,6 @@ const uvOf = ({ index, texcoord }: Mesh, k: number): number[] => [
   texcoord[index[k + 2] * 2],
   texcoord[index[k + 2] * 2 + 1],
 ];
-
-function areaOf({ index, position }: Mesh, k: number): number {
-  const p = (i: number) => position.subarray(index[k + i] * 3, index[k + i] * 3 + 3) as unknown as number[];
-  const a = p(0);
-  return Math.hypot(...cross(subtract(p(1), a), subtract(p(2), a))) / 2;
-}
 
 function judge(islands: UvIsland[], islandOf: Int32Array, signed: Float64Array): void {
   const sum = new Float64Array(islands.length);

@@ -33,6 +33,7 @@ import { StageScene } from '../../stage/stage-scene';
 import { StageSource } from '../../stage/stage-source';
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { Strata } from './layers/strata';
+import { nameFrom } from '../../ui/name';
 
 /** Layers that meet by height: the stage, the section, the sentence. */
 @Component({
@@ -103,11 +104,9 @@ export class BlendView {
     });
   }
 
-  rename(name: string): void {
-    if (name.trim())
-      this.model.edit(`Rename to ${name.trim()}`, (d) => {
-        d.name = name.trim();
-      });
+  rename(text: string): void {
+    const name = nameFrom(text);
+    if (name) this.model.edit(`Rename to ${name}`, (d) => void (d.name = name));
   }
   draftExtent = (value: number): void =>
     this.model.draft((d) => {

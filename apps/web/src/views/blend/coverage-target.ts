@@ -2,6 +2,7 @@ import { Injectable, computed, inject, signal } from '@angular/core';
 import type { BlendDocument, Coverage, Cue, CueKind, CuePath, WeatheringName } from '@pebble/core';
 import { between, coveragePath, cueKind, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
 import { BlendModel } from './blend-model';
+import { nameFrom } from '../../ui/name';
 
 /** A key for a layer or cue. It begins with a letter: objects list keys of digits alone before all others. */
 export const newKey = (): string => `k${crypto.randomUUID().slice(0, 8)}`;
@@ -105,12 +106,12 @@ export class CoverageTarget {
   }
 
   /** Gives the coverage of the chosen layer a name, so that other layers can share it. */
-  nameIt(name: string): void {
-    const id = this.model.selectedId();
-    if (!id || !name.trim()) return;
+  nameIt(text: string): void {
+    const [id, name] = [this.model.selectedId(), nameFrom(text, 80)];
+    if (!id || !name) return;
     const key = newKey();
-    this.model.edit(`Name a coverage: ${name.trim()}`, (d) => {
-      d.coverages[key] = { name: name.trim().slice(0, 80), coverage: structuredClone(d.layers[id].coverage) };
+    this.model.edit(`Name a coverage: ${name}`, (d) => {
+      d.coverages[key] = { name, coverage: structuredClone(d.layers[id].coverage) };
       d.layers[id].shared = key;
     });
   }

@@ -32,6 +32,7 @@ import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
 import { ByKey } from '../../ui/latest';
+import { nameFrom } from '../../ui/name';
 
 const PREVIEW = 256;
 const FRESH: RecipeDocument = {
@@ -233,12 +234,10 @@ export class PackView {
     this.edit('Remove a file', (d) => {
       delete d.files[id];
     });
-  setLabel = (id: string, label: string): void => {
-    if (label.trim())
-      this.edit(`Call the file ${label.trim()}`, (d) => {
-        d.files[id].label = label.trim();
-      });
-  };
+  setLabel(id: string, text: string): void {
+    const label = nameFrom(text, 60);
+    if (label) this.edit(`Call the file ${label}`, (d) => void (d.files[id].label = label));
+  }
   setDepth = (id: string, depth: 8 | 16): void =>
     this.edit(`${depth} bits a channel`, (d) => {
       d.files[id].depth = depth;
@@ -263,12 +262,10 @@ export class PackView {
     });
   show = (id: string): void => this.chosen.set(id);
   openRecipe = (id: string): void => this.asked.set(id);
-  rename = (name: string): void => {
-    if (name.trim())
-      this.edit(`Rename to ${name.trim()}`, (d) => {
-        d.name = name.trim();
-      });
-  };
+  rename(text: string): void {
+    const name = nameFrom(text);
+    if (name) this.edit(`Rename to ${name}`, (d) => void (d.name = name));
+  }
   tick(key: string): void {
     this.skipped.update((s) => {
       const next = new Set(s);

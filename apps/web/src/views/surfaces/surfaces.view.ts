@@ -42,6 +42,7 @@ import type { Variation } from './variations';
 import { Variations } from './variations';
 import { Wall, stoneOfSpecimen, stoneOfSurface } from './wall';
 import { bytesText } from '../../ui/bytes';
+import { nameFrom } from '../../ui/name';
 
 type Filter = 'all' | 'notes' | 'no-height' | 'specimens';
 
@@ -245,12 +246,9 @@ export class SurfacesView {
     if (id) this.documents.commit(id, key === 'sizeM' ? `Size ${value.toFixed(2)} m` : `Relief ${(value * 1000).toFixed(1)} mm`);
   }
 
-  rename(name: string): void {
-    const id = this.chosenId();
-    if (id && name.trim())
-      this.documents.edit(id, 'surface', `Rename to ${name.trim()}`, (d) => {
-        d.name = name.trim();
-      });
+  rename(text: string): void {
+    const [id, name] = [this.chosenId(), nameFrom(text)];
+    if (id && name) this.documents.edit(id, 'surface', `Rename to ${name}`, (d) => void (d.name = name));
   }
 
   generate(name: GeneratorName, variation?: Variation): void {

@@ -7,6 +7,7 @@ import { WorkbenchService } from '../../services/workbench.service';
 import { ScrubField } from '../../ui/scrub-field';
 import { CHOICES } from './kept';
 import { MB } from '../../ui/bytes';
+import { nameFrom } from '../../ui/name';
 
 type Limit = 'samples' | 'operations' | 'memoryBytes' | 'maxSize' | 'dropMips';
 
@@ -112,8 +113,9 @@ export class TargetCard {
 
   set = (key: Limit, label: string, value: number): void => this.edit(label.toLowerCase(), (d) => (d[key] = Math.round(value)));
   format = (role: Role, label: string, format: BlockFormat): void => this.edit(`${label.toLowerCase()} ${format}`, (d) => (d.formats[role] = format));
-  rename(name: string): void {
-    if (name.trim()) this.edit(`rename to ${name.trim()}`, (d) => (d.name = name.trim()));
+  rename(text: string): void {
+    const name = nameFrom(text);
+    if (name) this.edit(`rename to ${name}`, (d) => (d.name = name));
   }
 
   async copy(): Promise<void> {

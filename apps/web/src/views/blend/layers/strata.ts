@@ -14,6 +14,7 @@ import { BlendModel } from '../blend-model';
 import { CoverageTarget, newKey, newSeed } from '../coverage-target';
 import { IdCard } from './id-card';
 import { holds, isShown, layerTone } from './layer-tone';
+import { nameFrom } from '../../../ui/name';
 
 /** Layers past which their labels fold together. */
 const FOLDS_PAST = 8;
@@ -251,8 +252,9 @@ export class Strata {
     const group = this.group(id);
     if (group) this.model.edit(`Switch ${group.on ? 'off' : 'on'} ${group.name}`, (d) => void (d.groups[id].on = !group.on));
   }
-  renameGroup(id: string, name: string): void {
-    if (name.trim()) this.model.edit(`Rename to ${name.trim()}`, (d) => void (d.groups[id].name = name.trim().slice(0, 80)));
+  renameGroup(id: string, text: string): void {
+    const name = nameFrom(text, 80);
+    if (name) this.model.edit(`Rename to ${name}`, (d) => void (d.groups[id].name = name));
   }
   showGroup(id: string, layer: string): void {
     this.model.selectedId.set(layer);

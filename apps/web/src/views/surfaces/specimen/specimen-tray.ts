@@ -3,6 +3,7 @@ import { ScrubField } from '../../../ui/scrub-field';
 import type { LayoutMend } from './layout-findings';
 import { UNITS, layoutFindings, sizeText } from './layout-findings';
 import { SpecimenModel } from './specimen-model';
+import { nameFrom } from '../../../ui/name';
 
 /** Facts of a specimen, what was found in its coordinates with mends, and its parts. */
 @Component({
@@ -45,11 +46,9 @@ export class SpecimenTray {
       d.up = up === 'z' ? 'z' : 'y';
     });
   }
-  rename(name: string): void {
-    if (name.trim())
-      this.model.edit(`Rename to ${name.trim()}`, (d) => {
-        d.name = name.trim();
-      });
+  rename(text: string): void {
+    const name = nameFrom(text);
+    if (name) this.model.edit(`Rename to ${name}`, (d) => void (d.name = name));
   }
   unitName = (unitM: number): string => UNITS.find((u) => u.unitM === unitM)?.name ?? '';
 }
