@@ -17,7 +17,10 @@ runner.loadConfig({ spec_dir: '.', spec_files: globs, helpers, random: !inOrder,
 runner.configureDefaultReporter({ showColors: process.stdout.isTTY });
 // What takes long is told, so that it does not creep.
 const slow = [];
-runner.addReporter({ specDone: ({ fullName, duration }) => void (duration > SLOW_MS && slow.push([duration, fullName])) });
+runner.addReporter({
+  reporterCapabilities: { parallel: true },
+  specDone: ({ fullName, duration }) => void (duration > SLOW_MS && slow.push([duration, fullName])),
+});
 runner.exitOnCompletion = false;
 const result = await runner.execute();
 for (const [ms, name] of slow.sort(([a], [b]) => b - a).slice(0, 12)) console.log(`${(ms / 1000).toFixed(0).padStart(4)} s  ${name}`);

@@ -41,10 +41,10 @@ const PARTS = {
   imports: check(
     node(bin('dependency-cruiser/bin/dependency-cruise.mjs'), '--config', '.dependency-cruiser.cjs', 'packages', 'apps', '--output-type', 'err'),
   ),
-  core: specs('--side-by-side', 'packages/core/src/**/*.spec.ts'),
+  core: { ...specs('--side-by-side', 'packages/core/src/**/*.spec.ts'), wide: true },
   stage: specs('packages/stage/src/**/*.spec.ts'),
   contracts: specs('packages/contracts/src/**/*.spec.ts'),
-  formats: specs('--side-by-side', 'packages/formats/src/**/*.spec.ts'),
+  formats: { ...specs('--side-by-side', 'packages/formats/src/**/*.spec.ts'), wide: true },
   usecases: { ...specs('packages/usecases/src/**/*.spec.ts'), build: 'node' },
   cli: { ...specs('apps/cli/spec/**/*.spec.ts'), build: 'node' },
   server: { ...specs('apps/{server,quarry}/spec/**/*.spec.ts'), build: 'node', postgres: true },
@@ -98,8 +98,8 @@ if (names.some((n) => parts[n].collections)) {
   ensureImages();
 }
 
-/** Runs a command, its output kept and shown, at once or in one piece when it has ended. */
-function run({ command, args }, env = {}, live = true) {
+/** Runs a command; its output is kept, and shown in one piece when it has ended, or at once where nothing else runs. */
+function run({ command, args }, env, live) {
   return new Promise((resolve) => {
     const child = spawn(command, args, {
       cwd: root,
@@ -116,57 +116,60 @@ function run({ command, args }, env = {}, live = true) {
       },
     });
     let out = '';
-    for (const [stream, to] of [
-      [child.stdout, process.stdout],
-      [child.stderr, process.stderr],
-    ])
-      stream.on('data', (d) => {
-        out += d;
-        if (live) to.write(d);
-      });
-    child.on('close', (code) => {
-      if (!live) process.stdout.write(out);
-      resolve({ out, ok: code === 0 });
-    });
+    const hear = (d) => {
+      out += d;
+      if (live) process.stdout.write(d);
+    };
+    child.stdout.on('data', hear);
+    child.stderr.on('data', hear);
+    child.on('error', (error) => resolve({ out: String(error), ok: false }));
+    child.on('close', (code) => resolve({ out, ok: code === 0 }));
   });
 }
 
+const builds = new Set(names.map((n) => parts[n].build).filter(Boolean));
+if (builds.size) {
+  const { buildAll } = await import('./build.mjs');
+  await buildAll({ only: builds.has('all') ? undefined : 'node' });
+  // Building the application has checked its types and templates as they are now.
+  if (builds.has('all') && parts.types) parts.types.steps.splice(projects.length);
+}
+
+// Steps know nothing of each other: as many run at a time as there are cores, those that use all of them by themselves first.
+const cores = Math.min(4, Math.max(2, os.availableParallelism()));
+const told = Object.fromEntries(names.map((name) => [name, { text: '', ok: true, ms: 0 }]));
+// The last parts take longest: begun first, nobody waits for them at the end.
+const steps = [...names].reverse().flatMap((name) => parts[name].steps.map((step) => ({ name, step })));
+const alone = steps.filter(({ name }) => parts[name].wide);
+const beside = steps.filter(({ name }) => !parts[name].wide);
+async function perform({ name, step }) {
+  const began = Date.now();
+  const live = steps.length === 1;
+  const { out, ok } = await run(step, parts[name].env, live);
+  const part = told[name];
+  part.text += out;
+  part.ok &&= ok;
+  part.ms += Date.now() - began;
+  if (!live) console.log(`\n== ${name} ==\n${out.trim()}`);
+}
+for (const one of alone) await perform(one);
+const waiting = [...beside];
+await Promise.all(
+  Array.from({ length: cores }, async () => {
+    for (let next = waiting.shift(); next; next = waiting.shift()) await perform(next);
+  }),
+);
+
 let passed = 0;
 let failed = 0;
-const table = [];
-for (const name of names) {
-  const part = parts[name];
-  console.log(`\n== ${name} ==`);
-  const began = Date.now();
-  let counts = [0, 1];
-  try {
-    if (part.build) {
-      const { buildAll } = await import('./build.mjs');
-      await buildAll({ only: part.build === 'all' ? undefined : part.build });
-    }
-    let text = '';
-    let ok = true;
-    // Steps that do not know of each other are made side by side; what each says is shown in one piece once it is over.
-    const waiting = [...part.steps];
-    const work = async () => {
-      for (let step = waiting.shift(); step; step = waiting.shift()) {
-        const result = await run(step, part.env, part.steps.length === 1);
-        text += result.out;
-        ok &&= result.ok;
-      }
-    };
-    await Promise.all(Array.from({ length: Math.min(4, Math.max(2, os.availableParallelism())) }, work));
-    counts = part.count(text, ok).map(Number);
-    if (!ok && counts[1] === 0) counts[1] = 1;
-  } catch (error) {
-    console.error(error);
-  }
+const table = names.map((name) => {
+  const { text, ok, ms } = told[name];
+  const counts = parts[name].count(text, ok).map(Number);
+  if (!ok && counts[1] === 0) counts[1] = 1;
   passed += counts[0];
   failed += counts[1];
-  table.push(
-    `${name.padEnd(10)} ${String(counts[0]).padStart(4)} passed  ${String(counts[1]).padStart(2)} failed  ${((Date.now() - began) / 1000).toFixed(0).padStart(4)} s`,
-  );
-}
+  return `${name.padEnd(10)} ${String(counts[0]).padStart(4)} passed  ${String(counts[1]).padStart(2)} failed  ${(ms / 1000).toFixed(0).padStart(4)} s`;
+});
 fs.rmSync(path.join(root, '.tmp/test'), { recursive: true, force: true });
 console.log(`\n${table.join('\n')}\n`);
 console.log(`${passed} passed, ${failed} failed`);

@@ -13,9 +13,31 @@ let cluster: Promise<LocalPg> | null = null;
 /** A throw-away cluster that all spec files of a run share; it writes without waiting for the disk. */
 export function testCluster(): Promise<LocalPg> {
   const root = process.env['PEBBLE_TEST_DATA'] ?? path.join(os.tmpdir(), `pebble-test-${process.getuid?.() ?? 0}`);
-  cluster ??= startPg({ root, database: 'pebble', durable: false });
-  Object.assign(globalThis, { pebbleCleanUp: async () => (await cluster)?.stop({ ifIdle: true }) });
+  cluster ??= heldCluster(root);
   return cluster;
+}
+
+/** Keeps a connection as long as this process lives: another that ends before it then leaves the cluster running. */
+async function heldCluster(root: string): Promise<LocalPg> {
+  for (;;) {
+    const started = await startPg({ root, database: 'pebble', durable: false });
+    const hold = new pg.Client({ connectionString: started.url });
+    // Whoever ends the cluster under a test has a reason.
+    hold.on('error', () => undefined);
+    try {
+      await hold.connect();
+    } catch {
+      // Its last user ended it just now.
+      continue;
+    }
+    Object.assign(globalThis, {
+      pebbleCleanUp: async () => {
+        await hold.end().catch(() => undefined);
+        await started.stop({ ifIdle: true });
+      },
+    });
+    return started;
+  }
 }
 
 export interface TestDatabase {
