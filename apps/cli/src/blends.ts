@@ -146,7 +146,7 @@ class Shown {
 /** Nothing of a project is here. */
 const NO_PROJECT: MeshPorts = { blobs: { get: async () => new Uint8Array() } };
 
-/** `SLOT`, `SLOT/PART` or `extent`; the first slot where nothing is said. */
+/** `SLOT`, `SLOT/PART` or `extent`; the largest slot where nothing is said. */
 function placeOf(text: string | undefined): MeshPlace | null | undefined {
   if (text === undefined) return undefined;
   if (text === 'extent') return null;

@@ -170,7 +170,7 @@ export const COMMANDS: Record<string, Command> = {
   blend: {
     run: blend,
     usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR',
-    help: 'blends two surface folders by height; lift in metres. With --doc BLEND.json --out DIR [--size N] [--maps ROLE,…] [--mesh FILE.glb] [--place SLOT[/PART]|extent] [--surface ID=FOLDER …] [--painted HASH=FILE …] it evaluates a blend document, whose surfaces are folders beside it; a mesh is baked into its own coordinates; without one the picture shows a place of the specimen of the document, its first slot unless --place names another',
+    help: 'blends two surface folders by height; lift in metres. With --doc BLEND.json --out DIR [--size N] [--maps ROLE,…] [--mesh FILE.glb] [--place SLOT[/PART]|extent] [--surface ID=FOLDER …] [--painted HASH=FILE …] it evaluates a blend document, whose surfaces are folders beside it; a mesh is baked into its own coordinates; without one the picture shows a place of the specimen of the document, its largest slot unless --place names another',
   },
   section: {
     run: section,

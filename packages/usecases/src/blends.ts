@@ -129,7 +129,7 @@ export interface Placed {
 
 /**
  * A blend as it lies on a place of its specimen, as far as what is asked of it depends on the mesh; else over the extent.
- * @param place the first slot where it is left out; null over the extent, whatever it reads
+ * @param place the largest slot where it is left out; null over the extent, whatever it reads
  * @throws UseCaseError as `liesOn`
  */
 export async function placeStack(

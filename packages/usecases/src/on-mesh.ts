@@ -34,6 +34,7 @@ import {
   flatDomain,
   inOrder,
   isSpecimenName,
+  largestSlot,
   levelMesh,
   makeMaterialMaps,
   mapGraph,
@@ -214,7 +215,7 @@ export const placedMesh = ({ mesh, parts, place }: LiesOn, wanted: readonly Mesh
 
 /**
  * A place of the specimen of a blend, as the stage shows it: one of our own, one that was brought in, else the patch.
- * @param place its first slot where it is left out
+ * @param place its largest slot where it is left out
  * @throws UseCaseError `missing-slot`, naming those that there are
  */
 export async function liesOn(
@@ -228,7 +229,7 @@ export async function liesOn(
   const paint = await paintedOn(blobs, blend, specimen);
   const on = (mesh: Mesh, of: Model): LiesOn => {
     const parts = of.lods[0].map(({ name, slot }) => ({ name, slot }));
-    const wanted = place ?? { slot: parts[0].slot };
+    const wanted = place ?? largestSlot(mesh, parts);
     if (!parts.some((p) => p.slot === wanted.slot && (wanted.part === undefined || p.name === wanted.part)))
       throw new UseCaseError(
         'missing-slot',

@@ -20,7 +20,7 @@ const SEEN = 3;
 
 export interface SurfaceRequest {
   size: number;
-  /** The place of the blend's own specimen whose square is evaluated; its first slot where it is left out, null over the extent. */
+  /** The place of the blend's own specimen whose square is evaluated; its largest slot where it is left out, null over the extent. */
   place?: MeshPlace | null;
   /** Id of the specimen whose texture it is baked into; the blend's own square where it is left out. */
   onto?: string;

@@ -11,6 +11,7 @@ import {
   finerSpans,
   inOrder,
   isSpecimenName,
+  largestSlot,
   makeSpecimen,
   partNames,
   partOf,
@@ -131,8 +132,15 @@ export class StageSpecimen {
   private readonly picked = signal<string | null>(null);
   /** The place that flat, section and account show; null over the extent, where no mesh is. */
   readonly place = computed<MeshPlace | null>(() =>
-    this.picked() === EXTENT ? null : (this.places().find((p) => placeName(p) === this.picked()) ?? this.places().at(0) ?? null),
+    this.picked() === EXTENT ? null : (this.places().find((p) => placeName(p) === this.picked()) ?? this.largest()),
   );
+  /** What is shown before somebody chooses. */
+  private readonly largest = computed<MeshPlace | null>(() => {
+    const [places, parts, spans] = [this.places(), this.meshParts(), this.ownSpans()];
+    if (places.length < 2) return places.at(0) ?? null;
+    const { slot } = largestSlot(spans ? withSpans(this.bare(), spans) : this.bare(), parts);
+    return places.find((p) => p.slot === slot) ?? places[0];
+  });
   /** How it is called. */
   readonly placeText = computed(() => {
     const place = this.place();

@@ -3,8 +3,10 @@ import {
   boundsOf,
   finerMesh,
   finerSpans,
+  largestSlot,
   levelMesh,
   makeAsset,
+  numbered,
   slotNames,
   slottedMesh,
   specimenMesh,
@@ -12,6 +14,7 @@ import {
   unmerged,
   withSpans,
 } from '../index';
+import { grid } from './mesh';
 
 describe('the slots of an object', () => {
   const model = SPECIMEN_MODELS['copper-still'](1);
@@ -77,5 +80,21 @@ describe('the slots of an object', () => {
     const asset = makeAsset('Still', 'copper-still', slotNames(model), 'b1');
     expect(Object.values(asset.slots).map((s) => s.slot)).toEqual(['copper', 'pipe', 'iron']);
     expect(asset.slots['s2']).toEqual({ order: 2, slot: 'pipe', blend: 'b1', uvSet: 0, size: 1 });
+  });
+});
+
+describe('the largest slot of a mesh', () => {
+  it('is the one with most area, whatever the number of its triangles and the order of its parts', () => {
+    const tile = (side: number, n: number) =>
+      grid(
+        n,
+        n,
+        (s, t) => ({ p: [s * side, 0, t * side], uv: [s, t] }),
+        () => undefined,
+      );
+    const parts = [{ slot: 'small' }, { slot: 'two' }, { slot: 'big' }, { slot: 'two' }];
+    expect(largestSlot(numbered([tile(1, 8), tile(1, 2), tile(1.3, 1), tile(1, 2)]), parts)).toEqual({ slot: 'two' });
+    expect(largestSlot(numbered([tile(1, 8), tile(1, 2), tile(1.5, 1), tile(1, 2)]), parts)).toEqual({ slot: 'big' });
+    expect(largestSlot(numbered([tile(1, 1), tile(1, 1)]), [{ slot: 'a' }, { slot: 'b' }])).toEqual({ slot: 'a' });
   });
 });

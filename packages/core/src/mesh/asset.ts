@@ -1,6 +1,7 @@
 import type { AssetDocument } from '../document';
 import { numbered, partOf } from './ground';
 import type { Mesh } from './mesh';
+import { triangleArea } from './mesh';
 import type { Frame, Model, Part } from './model';
 import { placed } from './model';
 
@@ -72,6 +73,17 @@ export function withPlace(mesh: Mesh, parts: readonly MeshPart[], place: MeshPla
   for (let t = 0; t < mesh.index.length; t += 3)
     if (wanted[partOf(mesh, mesh.index[t])]) index.push(mesh.index[t], mesh.index[t + 1], mesh.index[t + 2]);
   return { ...mesh, index: Uint32Array.from(index) };
+}
+
+/** The slot that has most of a mesh's area, the first of such: what is shown of a mesh before somebody chooses. */
+export function largestSlot(mesh: Mesh, parts: readonly Pick<MeshPart, 'slot'>[]): MeshPlace {
+  const areas = new Map(parts.map(({ slot }) => [slot, 0]));
+  for (let k = 0; k < mesh.index.length; k += 3) {
+    const slot = parts[partOf(mesh, mesh.index[k])]?.slot;
+    if (slot !== undefined) areas.set(slot, (areas.get(slot) as number) + triangleArea(mesh, k));
+  }
+  const [[slot]] = [...areas].sort(([, a], [, b]) => b - a);
+  return { slot };
 }
 
 /** The slots of some parts as places, each once. */

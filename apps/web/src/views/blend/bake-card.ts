@@ -7,6 +7,7 @@ import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { MeshService } from '../../services/mesh.service';
 import { NoticesService } from '../../services/notices.service';
+import { StageSpecimen } from '../../stage/stage-specimen';
 import { AssetModel } from '../../stage/asset-model';
 import { BlendModel } from './blend-model';
 import { bytesText } from '../../ui/bytes';
@@ -113,6 +114,7 @@ export class BakeCard {
   private readonly model = inject(BlendModel);
   private readonly documents = inject(DocumentsService);
   private readonly router = inject(Router);
+  private readonly on = inject(StageSpecimen);
   private readonly meshes = inject(MeshService);
   private readonly notices = inject(NoticesService);
   readonly jobs = inject(JobsService);
@@ -137,9 +139,11 @@ export class BakeCard {
     return [...named, extent];
   });
   private readonly specimenBodies = computed(() => Object.fromEntries(this.specimens().map((s) => [s.id, s.body])));
-  /** Id of a specimen, a slot of the asset, or one of the squares, the first where none was chosen. */
+  /** Id of a specimen, a slot of the asset, or one of the squares, that of the flat where none was chosen. */
   private readonly chosen = signal<string | null>(null);
-  readonly onto = computed(() => this.chosen() ?? this.squares()[0].value);
+  readonly onto = computed(() => this.chosen() ?? this.shown().value);
+  /** The square that the flat shows. */
+  private readonly shown = computed(() => this.squares().find((s) => s.place?.slot === this.on.place()?.slot) ?? this.squares()[0]);
   choose = (value: string): void => this.chosen.set(value);
   private readonly square = computed(() => this.squares().find((s) => s.value === this.onto()) ?? null);
   readonly jobId = signal<string | null>(null);

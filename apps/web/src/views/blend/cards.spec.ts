@@ -118,7 +118,13 @@ describe('cards of the blend view', () => {
         { provide: AssetModel, useValue: { slotsWith: () => [], body: () => null, slots: () => [], id: () => null } },
         {
           provide: StageSpecimen,
-          useValue: { parts: signal(parts), mesh: signal(makeSpecimen('copper-still', 1)), refusal: signal(null), name: signal(onto) },
+          useValue: {
+            parts: signal(parts),
+            mesh: signal(makeSpecimen('copper-still', 1)),
+            refusal: signal(null),
+            name: signal(onto),
+            place: signal({ slot: 'surface' }),
+          },
         },
         { provide: DocumentsService, useValue: { list: () => signal([{ id: 'still', body: { name: 'Still' } }]) } },
         {
