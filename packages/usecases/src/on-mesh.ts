@@ -103,7 +103,7 @@ export function findOverlap({ mesh, only, page, standing: { parts }, called, sta
   const message =
     pair[0] === pair[1]
       ? `${called}: islands of ${a} lie on each other over ${percent}, so a texture can hold only one of them. Lay it out anew in Surfaces, or choose over the extent`
-      : `${called}: ${a} and ${b} lie on each other over ${percent}, so a texture can hold only one of them. Choose one of these parts, or lay the mesh out anew in Surfaces`;
+      : `${called}: ${a} and ${b} lie on each other over ${percent}, so a texture can hold only one of them. Lay the mesh out anew in Surfaces, or allow it there where it is meant`;
   return { message, overlap };
 }
 
@@ -127,7 +127,7 @@ export function textureMesh(model: Model, onto: SpecimenDocument, { extentM, slo
   const parts = inOrder(onto.parts).filter(({ level }) => level === 0);
   const stacked = new Set(allowedPairs(parts, onto.stacking).map((pair) => pair.join()));
   const laid = slot ? { set: slot.uvSet, slot: slot.slot, times: slot.size } : { set: onto.uvSet };
-  return blendMesh(model, extentM, onto, { ...laid, paint, stacked });
+  return { ...blendMesh(model, extentM, onto, { ...laid, paint, stacked }), called: slot ? `${onto.name}, ${slot.slot}` : onto.name };
 }
 export interface TextureOf {
   extentM: number;

@@ -45,18 +45,12 @@ function rims(maps: MapSet): string {
 }
 
 /** The mesh that a blend is baked into, painted as it is for the blend. */
-async function meshOf(
-  { blobs }: Ports,
-  blend: BlendDocument,
-  { specimens }: Library,
-  id: string,
-  slot: SurfaceRequest['slot'],
-): Promise<BlendMesh & { name: string }> {
+async function meshOf({ blobs }: Ports, blend: BlendDocument, { specimens }: Library, id: string, slot: SurfaceRequest['slot']): Promise<BlendMesh> {
   const onto = specimens?.[id];
   if (!onto) throw new UseCaseError('missing-specimen', 'The specimen to bake onto was deleted');
   const { model } = await readGltf(await blobs.get(onto.model));
   const paint = await paintedOn(blobs, blend, id);
-  return { ...textureMesh(model, onto, { extentM: blend.extentM, slot, paint }), name: slot ? `${onto.name}, ${slot.slot}` : onto.name };
+  return textureMesh(model, onto, { extentM: blend.extentM, slot, paint });
 }
 
 /** Evaluates a blend and keeps its maps as a surface; those that say nothing are left out. @throws UseCaseError */
@@ -98,9 +92,9 @@ export async function surfaceOfBlend(
   report(0.95, 'thumbnail');
   const facts: SurfaceFacts = mesh ? { ...materialFacts(material), sizeM: mesh.sideM } : materialFacts(material);
   const where = placed.on ? placeName(placed.on.place) : 'the extent';
-  const name = mesh ? `${blend.name} on ${mesh.name}` : placed.on ? `${blend.name}, ${where}` : `${blend.name}, baked`;
+  const name = mesh ? `${blend.name} on ${mesh.called}` : placed.on ? `${blend.name}, ${where}` : `${blend.name}, baked`;
   const notes = [
-    `Made of the blend ${blend.name} at ${size} × ${size}, ${mesh ? `into the texture of ${mesh.name}` : `over ${where}`}.`,
+    `Made of the blend ${blend.name} at ${size} × ${size}, ${mesh ? `into the texture of ${mesh.called}` : `over ${where}`}.`,
     ...(left.length ? [`Left out, since they are the same everywhere: ${left.join(', ')}.`] : []),
     ...(mesh ? [] : [rims(small)]),
   ];
