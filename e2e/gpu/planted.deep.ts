@@ -28,9 +28,10 @@ const MISTAKES: readonly (readonly [string, RegExp, string])[] = [
   ['normals are those of a plane', /in_normal = a_normal;/g, 'in_normal = vec3(0.0, 1.0, 0.0);'],
   ['red and blue of vertices are swapped', /in_geomcolor = a_geomcolor;/g, 'in_geomcolor = a_geomcolor.bgra;'],
   ['alpha of vertices is full', /in_geomcolor = a_geomcolor;/g, 'in_geomcolor = vec4(a_geomcolor.rgb, 1.0);'],
-  ['coverage is not bent by the bias', /float pb_bend\(float c, float t\) \{[^}]*\}/g, 'float pb_bend(float c, float t) { return c; }'],
-  ['ramps are straight', /bend > 0\.5 \?/g, 'bend > 1.5 ?'],
-  ['seams do not close in on light', /float pb_seamshade\([^}]*\}/g, 'float pb_seamshade(float o, float k, float w) { return o; }'],
+  ['coverage is not bent by the bias', /(float pb_bend_\w+\([^)]*\) \{)[^}]*\}/g, '$1 return a0; }'],
+  // The last but one of its steps makes the share smooth, of which the fifth is straight.
+  ['ramps are straight', /(float pb_ramp_\w+\([^}]*\? t\d+ : )t\d+;(\s+return)/g, '$1t4;$2'],
+  ['seams do not close in on light', /(float pb_seamshade_\w+\([^)]*\) \{)[^}]*\}/g, '$1 return a0; }'],
   [
     'normals are mixed as they are',
     /vec3 pb_mixnormal\([^}]*\}/g,
@@ -43,7 +44,7 @@ const MISTAKES: readonly (readonly [string, RegExp, string])[] = [
   ['pictures are not repeated', /vec2\(u_l\d+_g\d+c\d+_repeats\)/g, 'vec2(1.0)'],
   ['the first surface is always taken', /pb_fetch\(t_colour, (p_\d+), \d+,/g, 'pb_fetch(t_colour, $1, 0,'],
   ['colours are shown as they are computed', /if \(u_channel < 2 \|\| u_channel == 7\)/g, 'if (u_channel < 1 || u_channel == 7)'],
-  ['the contest is turned round', /clamp\(\(hT - hB\) \/ span/g, 'clamp((hB - hT) / span'],
+  ['the contest is turned round', /(float pb_crossover_\w+\([^)]*\) \{\s*float t\d+ =) a0 - a1;/g, '$1 a1 - a0;'],
   ['mips are a level too small', /return texture\(t, vec3\(uv, float\(slot\)\)\);/g, 'return texture(t, vec3(uv, float(slot)), 1.0);'],
 ];
 

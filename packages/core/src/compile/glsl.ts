@@ -4,7 +4,7 @@ import type { LaneDefinition } from './lanes';
 import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
 import { PACKING, channelOf, slotOf } from './pictures';
-import { operation, readsMap } from './registry';
+import { operation, readsCoarse, readsMap, readsSize } from './registry';
 import type { DagNode, ValueType } from './types';
 import { CompileError } from './types';
 
@@ -84,7 +84,7 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
         variable = `f${fetched.size}`;
         fetched.set(key, variable);
         const exact = mode === 'exact' ? `, u_last_${unit}, ${unit === 'colour'}` : '';
-        const name = node.op === 'imagedetail' && mode === 'live' ? 'pb_fetch_coarse' : 'pb_fetch';
+        const name = readsCoarse(node) && mode === 'live' ? 'pb_fetch_coarse' : 'pb_fetch';
         const fetch = unit === 'id' ? `pb_nearest(t_id, ${uv}, ${slot})` : `${name}(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact})`;
         lines.push(`vec4 ${variable} = ${fetch};`);
       }
@@ -105,7 +105,7 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
         continue;
       }
       let args = read(node).map((a) => name.get(a) as string);
-      if (node.op === 'imagelevel') units.add(PACKING[channelOf(node)].unit);
+      if (readsSize(node)) units.add(PACKING[channelOf(node)].unit);
       if (readsMap(node)) args = [fetchOnce(node, args)];
       const variable = `v${lines.length}`;
       lines.push(`${node.type} ${variable} = ${expression(node, args)};`);

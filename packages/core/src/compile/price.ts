@@ -1,7 +1,7 @@
 import { topological } from './builder';
 import { PACKING, channelOf, slotOf } from './pictures';
 import { countedCost } from './counting';
-import { operation, readsMap } from './registry';
+import { operation, readsCoarse, readsMap } from './registry';
 import type { DagNode } from './types';
 import { COMPONENTS } from './types';
 
@@ -32,7 +32,7 @@ export function priceOf(outputs: Readonly<Record<string, DagNode>>, values: Read
     const op = operation(node.op);
     if (op.leaf === 'pixel') continue;
     if (readsMap(node)) {
-      const detail = node.op === 'imagedetail' ? node.args[2].id : '';
+      const detail = readsCoarse(node) ? node.args[2].id : '';
       fetches.add(`${PACKING[channelOf(node)].unit},${slotOf(node)},${node.args[0].id},${detail}`);
       operations += cost(node);
     } else if (op.leaf || node.args.every((a) => steady.has(a))) steady.add(node);

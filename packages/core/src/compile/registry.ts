@@ -39,11 +39,16 @@ export interface Operation {
   derivative: DerivativeRule;
   /** A simpler node of the same type that is the same for every input, given the ranges that are proved; null where there is none. */
   simpler?: (node: DagNode) => DagNode | null;
-  /** What it looks at of a picture: its texels, or its size alone. Without, it only computes. */
-  picture?: 'texels' | 'size';
+  /** What it looks at of a picture: its texels, those without what is smaller than its third input says, or its size alone. Without, it only computes. */
+  picture?: 'texels' | 'coarse texels' | 'size';
+  /** Whether it changes linearly over a triangle, given how each of its inputs changes there; never unless stated. */
+  linear?: (inputs: readonly Change[]) => boolean;
   /** Leaves read what changes from pixel to pixel; everything made of constants and values alone runs once. */
   leaf?: 'constant' | 'value' | 'pixel';
 }
+
+/** How something changes over a triangle: not at all, linearly, or otherwise. */
+export type Change = 'steady' | 'linear' | 'other';
 
 const operations = new Map<string, Operation>();
 
@@ -67,6 +72,10 @@ export function operation(name: string): Operation {
 }
 
 /** Whether a node reads texels of a map. */
-export const readsMap = ({ op }: DagNode): boolean => operation(op).picture === 'texels';
+export const readsMap = ({ op }: DagNode): boolean => ['texels', 'coarse texels'].includes(operation(op).picture ?? '');
+/** Whether it leaves small things of the map out. */
+export const readsCoarse = ({ op }: DagNode): boolean => operation(op).picture === 'coarse texels';
+/** Whether it looks at the size of a map alone. */
+export const readsSize = ({ op }: DagNode): boolean => operation(op).picture === 'size';
 
 export const allOperations = (): Operation[] => [...operations.values()];

@@ -1,4 +1,5 @@
 import { topological } from './builder';
+import type { Change } from './registry';
 import { operation } from './registry';
 import type { DagNode, ValueType } from './types';
 
@@ -25,15 +26,11 @@ export function vertexStage(roots: readonly DagNode[], read: (node: DagNode) => 
   const linear = new Set<DagNode>();
   const order = topological(roots, read);
   for (const node of order) {
-    const [a, b, c] = node.args;
-    const is = (n: DagNode) => linear.has(n) || steady(n);
-    if (node.op === 'texcoord') linear.add(node);
-    else if ((node.op === 'add' || node.op === 'subtract') && is(a) && is(b) && (linear.has(a) || linear.has(b))) linear.add(node);
-    else if (node.op === 'multiply' && ((linear.has(a) && steady(b)) || (steady(a) && linear.has(b)))) linear.add(node);
-    else if (node.op === 'place2d' && linear.has(a) && steady(b) && steady(c)) linear.add(node);
+    const changes = node.args.map((n): Change => (steady(n) ? 'steady' : linear.has(n) ? 'linear' : 'other'));
+    if (operation(node.op).linear?.(changes)) linear.add(node);
   }
   const names = new Map<DagNode, string>();
-  const wanted = (node: DagNode) => linear.has(node) && node.op !== 'texcoord' && !names.has(node) && names.size < MAX_INTERPOLATORS;
+  const wanted = (node: DagNode) => linear.has(node) && !operation(node.op).leaf && !names.has(node) && names.size < MAX_INTERPOLATORS;
   for (const node of order) if (!linear.has(node)) for (const arg of read(node)) if (wanted(arg)) names.set(arg, `p_${names.size}`);
   const text = new Map<DagNode, string>();
   const body: string[] = [];

@@ -1,5 +1,5 @@
 import type { DagNode, ImageChannel } from '../compile';
-import { CHANNEL_ROLE, optimise, topological } from '../compile';
+import { CHANNEL_ROLE, optimise, readsSize, topological } from '../compile';
 import type { MeshInput } from '../geometry';
 import { MESH_INPUTS } from '../geometry';
 import type { Role } from '../surface';
@@ -15,9 +15,10 @@ const isMeshInput = (op: string): op is MeshInput => (MESH_INPUTS as readonly st
 /** What a graph reads. Optimise it first: what nothing reaches is not read. */
 export function readsOf(outputs: Readonly<Record<string, DagNode>>): MaterialReads {
   const reads = { mesh: new Set<MeshInput>(), roles: new Map<number, Set<Role>>(), masks: new Set<number>(), ids: new Set<number>(), levels: false };
-  for (const { op, attrs } of topological(Object.values(outputs))) {
+  for (const node of topological(Object.values(outputs))) {
+    const { op, attrs } = node;
     if (isMeshInput(op) && op !== 'texcoord') reads.mesh.add(op);
-    if (op === 'imagelevel') reads.levels = true;
+    if (readsSize(node)) reads.levels = true;
     if (typeof attrs['channel'] !== 'string' || typeof attrs['slot'] !== 'number') continue;
     const [channel, slot] = [attrs['channel'] as ImageChannel, attrs['slot']];
     if (channel === 'mask') reads.masks.add(slot);

@@ -3,7 +3,7 @@ import { clampLanes, mixLanes, smoothLanes } from '../lanes';
 import type { DerivativeRule, Operation } from '../registry';
 import type { DagNode, Interval } from '../types';
 import { ANY } from '../types';
-import { any, corners, isConstant, widest } from './shared';
+import { any, corners, isConstant, productIsLinear, sumIsLinear, widest } from './shared';
 
 interface Spec {
   name: string;
@@ -16,6 +16,7 @@ interface Spec {
   range: (ranges: readonly Interval[]) => Interval;
   derivative: DerivativeRule;
   simpler?: Operation['simpler'];
+  linear?: Operation['linear'];
   materialx?: string;
   functions?: readonly string[];
 }
@@ -46,6 +47,7 @@ function pointwise(spec: Spec): Operation {
     range: spec.range,
     derivative: spec.derivative,
     simpler: spec.simpler,
+    linear: spec.linear,
   };
 }
 
@@ -58,6 +60,7 @@ export const ARITHMETIC: Operation[] = [
   pointwise({
     name: 'add',
     help: 'a + b',
+    linear: sumIsLinear,
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `${a} + ${b}`,
     lanes: (l, [a, b]) => l.add(a, b),
@@ -68,6 +71,7 @@ export const ARITHMETIC: Operation[] = [
   pointwise({
     name: 'subtract',
     help: 'a − b',
+    linear: sumIsLinear,
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `${a} - ${b}`,
     lanes: (l, [a, b]) => l.subtract(a, b),
@@ -78,6 +82,7 @@ export const ARITHMETIC: Operation[] = [
   pointwise({
     name: 'multiply',
     help: 'a · b',
+    linear: productIsLinear,
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `${a} * ${b}`,
     lanes: (l, [a, b]) => l.multiply(a, b),

@@ -53,7 +53,7 @@ export const IMAGES: Operation[] = [
   },
   {
     name: 'imagedetail',
-    picture: 'texels',
+    picture: 'coarse texels',
     help: 'The same without what is smaller than a share of the map; the level says so too, where levels are read',
     materialx: 'PB_imagedetail',
     inputs: [

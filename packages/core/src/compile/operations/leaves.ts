@@ -31,6 +31,8 @@ function input(name: PixelInput): Operation {
     derivative: 'zero',
     result: () => inputType(name),
     range: () => range,
+    // Only texture coordinates are there where vertices are worked on.
+    ...(name === 'texcoord' ? { linear: () => true } : {}),
     glsl: () => `in_${name}`,
     kernel: ({ memory, n, out, context }) => context.domain.fill(name, context.tile, memory, out, n),
   };

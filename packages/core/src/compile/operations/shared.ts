@@ -1,4 +1,4 @@
-import type { Port } from '../registry';
+import type { Change, Port } from '../registry';
 import type { DagNode, Interval, ValueType } from '../types';
 import { COMPONENTS, typeOf } from '../types';
 
@@ -21,6 +21,11 @@ export function corners(ranges: readonly Interval[], f: (...v: number[]) => numb
   }
   return { lo, hi };
 }
+
+/** A sum is linear where all of it is linear or steady, and not all steady. */
+export const sumIsLinear = (inputs: readonly Change[]): boolean => inputs.includes('linear') && !inputs.includes('other');
+/** A product is linear where one factor is and the others are steady. */
+export const productIsLinear = (inputs: readonly Change[]): boolean => inputs.filter((i) => i === 'linear').length === 1 && !inputs.includes('other');
 
 /** Whether a node is one number in every component; any number unless stated. */
 export const isConstant = (node: DagNode, value?: number): boolean =>

@@ -92,6 +92,7 @@ export const VECTORS: Operation[] = [
     result: always('vec2'),
     glsl: ([uv, s, o]) => `${uv} * ${s} + ${o}`,
     lanes: (l, [uv, s, o]) => uv.map((x, c) => l.add(l.multiply(x, s[c]), o[c])),
+    linear: ([uv, ...by]) => uv === 'linear' && by.every((v) => v === 'steady'),
     price: { alu: 2 },
     range: () => ANY,
     derivative: (b, node, d) => b.multiply(d(0), node.args[1]),
