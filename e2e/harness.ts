@@ -1,27 +1,19 @@
 import type { ChildProcess } from 'node:child_process';
 import { spawn } from 'node:child_process';
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
-import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import pg from 'pg';
 import type { Browser, Page } from 'playwright-core';
 import type { JobView } from '@pebble/contracts';
 import type { TestDatabase } from '../apps/server/spec/harness';
+import { freePort, isRunning } from '../apps/server/src/db/cluster';
 import { testCluster, testDatabase, until } from '../apps/server/spec/harness';
 
 export const ROOT = process.env['PEBBLE_ROOT'] ?? path.resolve(import.meta.dirname, '..');
 
 /** Jobs of the demo: its own, nine surfaces at full size, and the still. */
 const DEMO_JOBS = 11;
-
-export const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const probe = net.createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as net.AddressInfo;
-      probe.close(() => resolve(port));
-    });
-  });
 
 export interface Served {
   url: string;
@@ -32,9 +24,12 @@ export interface Served {
   kill: () => Promise<void>;
 }
 
+/** A port that nobody listens on; 0, which the server refuses, where there is none. */
+export const somePort = async (): Promise<number> => (await freePort()) ?? 0;
+
 /** The built server as people run it. Resolves when it says where it is; rejects with its output when it ends before. */
 export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, port?: number, detached = false): Promise<Served> {
-  const at = port ?? (await freePort());
+  const at = port ?? (await somePort());
   const child = spawn(process.execPath, [path.join(ROOT, 'dist/node/server.mjs'), '--port', String(at), ...args], {
     cwd: ROOT,
     env: { ...process.env, PEBBLE_ROOT: ROOT, ...env },
@@ -120,14 +115,6 @@ async function fillDemo(databaseUrl: string): Promise<void> {
   await until(async () => (await jobs()).length >= DEMO_JOBS && (await jobs()).every((j) => j.status === 'done'), 180);
   await served.stop();
 }
-function isRunning(pid: number): boolean {
-  try {
-    return process.kill(pid, 0);
-  } catch {
-    return false;
-  }
-}
-
 /** A page that fails the test on any error it reports. */
 export async function openPage(browser: Browser, url: string, size = { width: 1280, height: 800 }): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage({ viewport: size, acceptDownloads: true });

@@ -11,7 +11,7 @@ import pg from 'pg';
 import { opId, until } from '../../apps/server/spec/harness';
 import { serverPids } from '../../apps/server/src/db/cluster';
 import type { Served } from '../harness';
-import { api, freePort, scratch, serve } from '../harness';
+import { api, scratch, serve, somePort } from '../harness';
 
 describe('starting and stopping', () => {
   const { dir, remove } = scratch();
@@ -67,7 +67,7 @@ describe('starting and stopping', () => {
     expect(clusterPids()).toEqual([]);
   });
   it('says in one sentence that a port is taken or makes no sense', async () => {
-    const port = await freePort();
+    const port = await somePort();
     const holder = net.createServer().listen(port, '127.0.0.1');
     await expectAsync(serve(['--data', data], {}, port)).toBeRejectedWithError(new RegExp(`Port ${port} is taken by another program`));
     holder.close();

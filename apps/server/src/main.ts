@@ -1,12 +1,11 @@
 // The server as the start command runs it: cluster, migrations, demo, routes, workers; Ctrl+C ends them in turn.
 import type { ChildProcess } from 'node:child_process';
-import net from 'node:net';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { makeApp } from './app';
 import type { App } from './app';
 import type { LocalPg } from './db/cluster';
-import { serverPids, startPg } from './db/cluster';
+import { freePort, serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
 import { serverStaysBehind } from './priority';
 import { startQuarry } from './quarry/process';
@@ -14,14 +13,6 @@ import { seed } from './seed';
 
 const say = (text: string) => process.stdout.write(`${text}\n`);
 const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
-
-const free = (port: number) =>
-  new Promise<boolean>((resolve) => {
-    const probe = net
-      .createServer()
-      .once('error', () => resolve(false))
-      .listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
-  });
 
 async function start(): Promise<void> {
   serverStaysBehind();
@@ -34,7 +25,7 @@ async function start(): Promise<void> {
   });
   const port = Number(values.port);
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}".`);
-  if (!(await free(port))) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
+  if ((await freePort(port)) === null) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
   const data = path.resolve(process.env['INIT_CWD'] ?? root, values.data);
   let cluster: LocalPg | null = null;
   let app: App | null = null;

@@ -43,13 +43,16 @@ export class Newest {
   end = (): void => void this.run++;
 }
 
+/** After so long something that failed is tried again when it is asked for. */
+const AGAIN_MS = 4000;
+
 /** What is made elsewhere, under a name: asked for once a key, and taken only while that key is still the one that is wanted. */
 export class ByKey {
   private readonly keys = new Map<string, string>();
 
   constructor(private readonly fail: (error: Error) => void) {}
 
-  /** Does nothing where that is asked for already, or there. What failed may be asked for again. */
+  /** Does nothing where that is asked for already, or there. What failed is said once, and may be asked for again a while later. */
   ask<T>(name: string, key: string, make: () => Promise<T>, take: (made: T) => void): void {
     if (this.keys.get(name) === key) return;
     this.keys.set(name, key);
@@ -57,7 +60,8 @@ export class ByKey {
       (made) => this.keys.get(name) === key && take(made),
       (error: Error) => {
         if (this.keys.get(name) !== key) return;
-        this.keys.delete(name);
+        // Whoever pans or draws asks many times a second.
+        setTimeout(() => this.keys.get(name) === key && this.keys.delete(name), AGAIN_MS);
         this.fail(error);
       },
     );

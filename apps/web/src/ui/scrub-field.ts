@@ -20,7 +20,7 @@ const CLICK_SLACK_PX = 3;
         [value]="text()"
         [attr.aria-label]="label()"
         (keydown.enter)="finish($any($event.target).value)"
-        (keydown.escape)="typing.set(false)"
+        (keydown.escape)="$event.preventDefault(); typing.set(false)"
         (blur)="finish($any($event.target).value)"
       />
     } @else {

@@ -14,7 +14,7 @@ import type { Who } from './place';
 import { as, choosePlace, likeFolder } from './place';
 import { USER, freePort, isRunning, pidFile, serverPids, tryConnect } from './processes';
 
-export { serverPids } from './processes';
+export { freePort, isRunning, serverPids } from './processes';
 
 export interface LocalPg {
   url: string;

@@ -43,7 +43,7 @@ import { Prices } from '../prices';
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './sentence.html',
   styleUrl: './sentence.scss',
-  host: { '(document:keydown.escape)': 'leave($event)' },
+  host: { '(document:keydown.escape)': 'escape($event)' },
 })
 export class Sentence {
   readonly model = inject(BlendModel);
@@ -125,10 +125,11 @@ export class Sentence {
     // Above the token, and inside the window: the tray cuts off what stands out of it.
     this.open.set({ card, left: Math.max(8, Math.min(token.left, innerWidth - width - 12)), bottom: innerHeight - token.top + 10 });
   }
+  /** Ends what waits for a press on the stage, else closes what is open; wherever the focus is, unless it was for a field or a menu. */
   escape(event: Event): void {
-    if (!this.open() && this.writing() === null && !this.naming()) return;
-    event.stopPropagation();
-    this.close();
+    if (event.defaultPrevented) return;
+    if (this.pointing.active()) this.pointing.end();
+    else this.close();
   }
 
   setJoin(id: string, join: Join): void {
@@ -188,12 +189,6 @@ export class Sentence {
       box?.focus();
       box?.setSelectionRange(error.at, error.at + Math.max(1, error.found.length));
     }
-  }
-  /** Ends what waits for a press on the stage, else what is open. */
-  leave(event: Event): void {
-    if (event.defaultPrevented) return;
-    if (this.pointing.active()) this.pointing.end();
-    else this.close();
   }
   textKey(event: KeyboardEvent): void {
     event.stopPropagation();
