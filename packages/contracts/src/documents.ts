@@ -1,7 +1,17 @@
-import type { AssetDocument, BlendDocument, ProjectDocument, RecipeDocument, SpecimenDocument, SurfaceDocument, TargetDocument } from '@pebble/core';
+import type {
+  AssetDocument,
+  BlendDocument,
+  MasterDocument,
+  ProjectDocument,
+  RecipeDocument,
+  SpecimenDocument,
+  SurfaceDocument,
+  TargetDocument,
+} from '@pebble/core';
 import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, MAX_SLOTS, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import type { BLEND_SCHEMA } from './blend';
+import type { MASTER_SCHEMA } from './master';
 import { HASH, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
 
 /** Strengths of a generated surface's structures. */
@@ -194,3 +204,4 @@ same<Mutual<Plain<FromSchema<typeof SURFACE_SCHEMA>>, Plain<SurfaceDocument>>>()
 same<Mutual<Plain<FromSchema<typeof TARGET_SCHEMA>>, Plain<TargetDocument>>>();
 same<Mutual<Plain<FromSchema<typeof SPECIMEN_SCHEMA>>, Plain<SpecimenDocument>>>();
 same<Mutual<Plain<FromSchema<typeof ASSET_SCHEMA>>, Plain<AssetDocument>>>();
+same<Mutual<Plain<FromSchema<typeof MASTER_SCHEMA>>, Plain<MasterDocument>>>();

@@ -3,6 +3,7 @@ import { DOCUMENT_VERSIONS } from '@pebble/core';
 import Ajv from 'ajv';
 import type { ValidateFunction } from 'ajv';
 import { BLEND_SCHEMA } from './blend';
+import { MASTER_SCHEMA } from './master';
 import { ASSET_SCHEMA, PROJECT_SCHEMA, RECIPE_SCHEMA, SPECIMEN_SCHEMA, SURFACE_SCHEMA, TARGET_SCHEMA } from './documents';
 
 const SCHEMAS: Record<DocumentKind, object> = {
@@ -13,6 +14,7 @@ const SCHEMAS: Record<DocumentKind, object> = {
   target: TARGET_SCHEMA,
   specimen: SPECIMEN_SCHEMA,
   asset: ASSET_SCHEMA,
+  master: MASTER_SCHEMA,
 };
 export const DOCUMENT_KINDS = Object.keys(SCHEMAS) as DocumentKind[];
 

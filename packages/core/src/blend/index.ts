@@ -3,5 +3,7 @@
 export * from './stack';
 export * from './values';
 export * from './lower';
+export { SurfaceMaps, mixedShading } from './layer-maps';
+export type { Shading } from './layer-maps';
 export * from './material';
 export * from './price';

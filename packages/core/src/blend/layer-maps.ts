@@ -1,6 +1,6 @@
 import type { Builder, DagNode, ImageChannel } from '../compile';
 import { UNIT } from '../compile';
-import type { BlendRole } from '../surface';
+import type { BlendRole, Role } from '../surface';
 import { ROLE_FACTS } from '../surface';
 import type { StackLayer } from './stack';
 import { usesLevels, usesRoughness, usesTint } from './stack';
@@ -29,29 +29,50 @@ function turned(b: Builder, normal: DagNode, p: string): DagNode {
   return b.combine(b.subtract(b.multiply(c, x), b.multiply(s, y)), b.add(b.multiply(s, x), b.multiply(c, y)), z);
 }
 
-/** A layer's own maps at a point. */
-export class LayerMaps {
-  private readonly uv: DagNode;
+/** One shading over another by a weight: colour in linear light, normals in slope space, occlusion darkened where both are seen. */
+export function mixedShading(b: Builder, below: Shading, top: Shading, w: DagNode, contact: DagNode): Shading {
+  const [under, over] = [below.channels, top.channels];
+  return {
+    channels: {
+      baseColor: b.mix(under.baseColor, over.baseColor, w),
+      normal: b.node('mixnormal', [under.normal, over.normal, w]),
+      roughness: b.mix(under.roughness, over.roughness, w),
+      metallic: b.mix(under.metallic, over.metallic, w),
+      occlusion: b.node('seamshade', [b.mix(under.occlusion, over.occlusion, w), contact, w]),
+      height: b.mix(under.height, over.height, w),
+    },
+    specular: b.mix(below.specular, top.specular, w),
+    spread: b.mix(below.spread, top.spread, w),
+  };
+}
+
+/** Which maps are looked up, and the numbers that make metres of their heights. */
+export interface MapsOf {
+  slot: number;
+  roles: ReadonlySet<Role>;
+  /** Metres between stored 0 and 1, and metres of stored 0. */
+  relief: DagNode;
+  lowest: DagNode;
+}
+
+/** Maps of a surface at a place. */
+export class SurfaceMaps {
   private readonly levels = new Map<string, DagNode>();
 
   constructor(
     private readonly b: Builder,
-    private readonly layer: StackLayer,
-    private readonly prefix: string,
-    uv: DagNode,
+    private readonly of: MapsOf,
+    private readonly uv: DagNode,
     private readonly far: boolean,
-  ) {
-    this.uv = laidAt(b, layer, prefix, uv);
-  }
+  ) {}
 
   /** A channel, or the neutral of its role where the surface has no such map. */
-  private sample(channel: ImageChannel, role: BlendRole, detail?: DagNode): DagNode {
+  sample(channel: ImageChannel, role: BlendRole, detail?: DagNode): DagNode {
     const { b } = this;
     const neutral = ROLE_FACTS[role].neutral;
-    if (!this.layer.surface?.roles.has(role))
-      return channel === 'normal' ? b.constant(0, 0) : channel === 'spread' ? b.constant(0) : b.constant(...neutral);
+    if (!this.of.roles.has(role)) return channel === 'normal' ? b.constant(0, 0) : channel === 'spread' ? b.constant(0) : b.constant(...neutral);
     if (channel === 'spread' && !this.far) return b.constant(0);
-    const source = { slot: this.layer.slot, channel };
+    const source = { slot: this.of.slot, channel };
     const level = this.level(channel);
     return detail
       ? b.node('imagedetail', [this.uv, b.max(level, this.levelOf(channel, detail)), detail], source)
@@ -63,7 +84,7 @@ export class LayerMaps {
     if (!this.far) return b.constant(0);
     const d = (axis: 'x' | 'y') => b.derivative(this.uv, axis);
     const key = channel === 'spread' ? 'height' : channel;
-    if (!this.levels.has(key)) this.levels.set(key, b.node('imagelevel', [d('x'), d('y')], { slot: this.layer.slot, channel: key }));
+    if (!this.levels.has(key)) this.levels.set(key, b.node('imagelevel', [d('x'), d('y')], { slot: this.of.slot, channel: key }));
     return this.levels.get(key) as DagNode;
   }
 
@@ -71,26 +92,55 @@ export class LayerMaps {
   private levelOf(channel: ImageChannel, share: DagNode): DagNode {
     const { b } = this;
     const zero = b.constant(0);
-    return b.node('imagelevel', [b.combine(share, zero), b.combine(zero, share)], { slot: this.layer.slot, channel });
+    return b.node('imagelevel', [b.combine(share, zero), b.combine(zero, share)], { slot: this.of.slot, channel });
   }
 
-  /** Own height in metres: (t − mid) · relief. With `detail`, a share of the map, smaller relief is left out. */
+  /** Height in metres: (t − mid) · relief. With `detail`, a share of the map, smaller relief is left out. */
   readonly height = (detail?: DagNode): DagNode =>
-    this.b.add(this.b.multiply(this.sample('height', 'height', detail), this.b.value(`${this.prefix}relief`)), this.b.value(`${this.prefix}lowest`));
+    this.b.add(this.b.multiply(this.sample('height', 'height', detail), this.of.relief), this.of.lowest);
 
-  look(): Shading {
-    const { b, prefix: p, layer } = this;
-    const normal = b.node('normalmap', [this.sample('normal', 'normal'), b.value(`${p}normal`)]);
+  /** All of it. @param strength of the normal */
+  look(strength: DagNode): Shading {
+    const { b } = this;
     const channels: Shading['channels'] = {
       baseColor: this.sample('baseColor', 'baseColor'),
-      normal: layer.laid.b ? turned(b, normal, p) : normal,
+      normal: b.node('normalmap', [this.sample('normal', 'normal'), strength]),
       roughness: this.sample('roughness', 'roughness'),
       occlusion: this.sample('occlusion', 'occlusion'),
       metallic: this.sample('metallic', 'metallic'),
       height: this.height(),
     };
-    const spread = b.multiply(this.sample('spread', 'height'), b.value(`${p}relief`));
-    return { channels: adjusted(b, layer, p, channels), specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread };
+    return { channels, specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread: b.multiply(this.sample('spread', 'height'), this.of.relief) };
+  }
+}
+
+/** A layer's own maps at a point. */
+export class LayerMaps {
+  private readonly maps: SurfaceMaps;
+
+  constructor(
+    private readonly b: Builder,
+    private readonly layer: StackLayer,
+    private readonly prefix: string,
+    uv: DagNode,
+    far: boolean,
+  ) {
+    const of = {
+      slot: layer.slot,
+      roles: layer.surface?.roles ?? new Set<Role>(),
+      relief: b.value(`${prefix}relief`),
+      lowest: b.value(`${prefix}lowest`),
+    };
+    this.maps = new SurfaceMaps(b, of, laidAt(b, layer, prefix, uv), far);
+  }
+
+  readonly height = (detail?: DagNode): DagNode => this.maps.height(detail);
+
+  look(): Shading {
+    const { b, prefix: p, layer } = this;
+    const { channels, ...rest } = this.maps.look(b.value(`${p}normal`));
+    const normal = layer.laid.b ? turned(b, channels.normal, p) : channels.normal;
+    return { ...rest, channels: adjusted(b, layer, p, { ...channels, normal }) };
   }
 }
 

@@ -8,7 +8,7 @@ import type { BlendRole } from '../surface';
 import { BLEND_ROLES } from '../surface';
 import type { LayerProbe } from '../material';
 import type { Shading } from './layer-maps';
-import { LayerMaps, constantLook, innerLook, laidAt } from './layer-maps';
+import { LayerMaps, constantLook, innerLook, laidAt, mixedShading } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
 import { picturesOfStack, prefixOf } from './stack';
 import { detailOf } from './values';
@@ -43,8 +43,12 @@ type Step = (change: DagNode, share: Share) => DagNode;
  */
 export function lowerBlend(stack: Stack, options: LowerOptions = {}): LoweredBlend {
   const builder = new Builder();
-  return new Lowering(builder, options.far ?? false).stack(stack, '', builder.texcoord());
+  return lowerStack(builder, stack, { ...options, prefix: '', uv: builder.texcoord() });
 }
+
+/** The same within a graph that holds more. @param prefix of its values; @param uv one repetition of its extent a unit */
+export const lowerStack = (b: Builder, stack: Stack, { far = false, prefix, uv }: LowerOptions & { prefix: string; uv: DagNode }): LoweredBlend =>
+  new Lowering(b, far).stack(stack, prefix, uv);
 
 class Lowering {
   constructor(
@@ -185,20 +189,13 @@ class Lowering {
   private compose({ layer }: StackLayer, p: string, below: Shading, top: Shading, w: DagNode, slope: DagNode | null): Shading {
     const { b } = this;
     const [under, over] = [below.channels, top.channels];
-    const normal = b.node('mixnormal', [under.normal, over.normal, w]);
-    const look: Shading = {
-      channels: {
-        baseColor: b.mix(under.baseColor, this.coloured(layer.mode, under.baseColor, over.baseColor), w),
-        normal: slope ? b.node('leannormal', [normal, slope]) : normal,
-        roughness: b.mix(under.roughness, over.roughness, w),
-        metallic: b.mix(under.metallic, over.metallic, w),
-        occlusion: b.node('seamshade', [b.mix(under.occlusion, over.occlusion, w), b.value(`${p}contact`, 'float', UNIT), w]),
-        height: b.mix(under.height, over.height, w),
-      },
-      specular: b.mix(below.specular, top.specular, w),
-      spread: b.mix(below.spread, top.spread, w),
-    };
-    return kept({ layer }, below, look);
+    const coloured = this.coloured(layer.mode, under.baseColor, over.baseColor);
+    const look = mixedShading(b, below, { ...top, channels: { ...over, baseColor: coloured } }, w, b.value(`${p}contact`, 'float', UNIT));
+    return kept(
+      { layer },
+      below,
+      slope ? { ...look, channels: { ...look.channels, normal: b.node('leannormal', [look.channels.normal, slope]) } } : look,
+    );
   }
 
   private coloured(mode: ColourMode, below: DagNode, above: DagNode): DagNode {

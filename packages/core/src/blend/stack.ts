@@ -72,13 +72,17 @@ export function laidOver(extentM: number, sizeM: number, { scale, turn }: Pick<L
   return laid.a || laid.b ? laid : { a: 1, b: 0 };
 }
 
-/** Everything that blends of one picture have in common while stacks are made. */
-interface Making {
-  surfaces: Readonly<Record<string, BlendSurface>>;
-  blends: Readonly<Record<string, BlendDocument>>;
+/** What is looked up so far, by slot: stacks that make one picture share it. */
+export interface SlotLists {
   slots: string[];
   masks: CuePicture[];
   ids: CuePicture[];
+}
+
+/** Everything that blends of one picture have in common while stacks are made. */
+interface Making extends SlotLists {
+  surfaces: Readonly<Record<string, BlendSurface>>;
+  blends: Readonly<Record<string, BlendDocument>>;
   problems: MaterialProblem[];
   count: number;
 }
@@ -89,16 +93,24 @@ interface Making {
  * @param blends documents that layers may show beside surfaces; one that holds itself is refused
  * @param steady gives slots to the surfaces of layers that are switched off as well, so that switching them changes no
  * textures
+ * @param into slots of other things in the same picture; those of this blend come after them
  */
 export function makeStack(
   blend: BlendDocument,
   surfaces: Readonly<Record<string, BlendSurface>>,
   blends: Readonly<Record<string, BlendDocument>> = {},
   steady = false,
+  into: SlotLists = { slots: [], masks: [], ids: [] },
 ): Stack {
   const shown = inOrder(blend.layers).flatMap(({ shows }) => (shows.kind === 'surface' && surfaces[shows.surface] ? [shows.surface] : []));
-  const slots = steady ? [...new Set(shown)] : [];
-  return stackOf(blend, { surfaces, blends, slots, masks: [], ids: [], problems: [], count: 0 }, [blend]);
+  if (steady) for (const id of shown) slotIn(into.slots, id);
+  return stackOf(blend, { surfaces, blends, ...into, problems: [], count: 0 }, [blend]);
+}
+
+/** The slot of something that is looked up, given to it when it has none. */
+export function slotIn<T>(list: T[], item: T, same = (other: T): boolean => other === item): number {
+  const found = list.findIndex(same);
+  return found < 0 ? list.push(item) - 1 : found;
 }
 
 function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Stack {
@@ -169,8 +181,7 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
   if (shows.kind === 'surface') {
     const surface = making.surfaces[shows.surface];
     if (!surface) return refuse('missing-surface', 'its surface no longer exists. Choose another, or remove the layer');
-    let slot = making.slots.indexOf(shows.surface);
-    if (slot < 0) slot = making.slots.push(shows.surface) - 1;
+    const slot = slotIn(making.slots, shows.surface);
     if (!surface.roles.has('height'))
       making.problems.push({
         layer: id,
@@ -216,7 +227,7 @@ function collectPictures(id: string, layer: Layer, coverage: Coverage, making: M
       continue;
     }
     const list = picture.kind === 'id' ? making.ids : making.masks;
-    if (!list.some((p) => pictureKey(p) === pictureKey(picture))) list.push(picture);
+    slotIn<CuePicture>(list, picture, (p) => pictureKey(p) === pictureKey(picture));
   }
 }
 

@@ -25,11 +25,14 @@ export class Builder implements Algebra {
         throw new CompileError('type-mismatch', `${op}: ${port.name} takes ${port.type}, not ${args[i].type}`, op, port.name);
     });
     const types = args.map((a) => a.type);
+    // Vectors that work on each other's components are of one size; floats go with all of them.
+    const wide = spec.inputs.flatMap((port, i) => (port.type === 'any' && types[i] !== 'float' ? [i] : []));
+    for (const i of wide)
+      if (types[i] !== types[wide[0]]) {
+        const [small, large] = COMPONENTS[types[i]] < COMPONENTS[types[wide[0]]] ? [i, wide[0]] : [wide[0], i];
+        throw new CompileError('type-mismatch', `${op}: ${spec.inputs[i].name} is ${types[small]} beside ${types[large]}`, op, spec.inputs[i].name);
+      }
     const type = spec.result(types, attrs);
-    spec.inputs.forEach((port, i) => {
-      if (port.type === 'any' && types[i] !== 'float' && types[i] !== type && COMPONENTS[types[i]] !== COMPONENTS[type] && spec.price.perComponent)
-        throw new CompileError('type-mismatch', `${op}: ${port.name} is ${types[i]} beside ${type}`, op, port.name);
-    });
     const key = `${op}(${args.map((a) => a.id).join()})${JSON.stringify(attrs)}`;
     let node = this.known.get(key);
     if (!node) {

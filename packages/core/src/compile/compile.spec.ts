@@ -27,7 +27,7 @@ describe('the registry', () => {
       expect(op.help.length).withContext(op.name).toBeGreaterThan(3);
       expect(op.materialx)
         .withContext(op.name)
-        .toMatch(/^[A-Za-z_0-9]{3,}$/);
+        .toMatch(/^[A-Za-z_0-9]{2,}$/);
     }
   });
   it('refuses an operation without its parts and a name that is taken', () => {

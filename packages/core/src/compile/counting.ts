@@ -37,6 +37,9 @@ class CountingLanes implements Lanes<number> {
   multiplyWhole = this.counted(PLAIN);
   xor = this.counted(PLAIN);
   shift = this.counted(PLAIN);
+  // The same register, looked at otherwise.
+  toBits = this.counted(0);
+  fromBits = this.counted(0);
 
   /** Some pixel of a group wants it. */
   whereAny = (_: number, work: () => number[]): number[] => work();

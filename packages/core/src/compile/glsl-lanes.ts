@@ -68,6 +68,8 @@ class GlslLanes implements Lanes<Term> {
   multiplyWhole = this.binary('uint', '*');
   xor = this.binary('uint', '^');
   shift = (a: Term, by: number): Term => this.put('uint', `${a.text} >> ${by}u`);
+  toBits = (a: Term): Term => this.put('uint', `floatBitsToUint(${a.text})`);
+  fromBits = (a: Term): Term => this.put('float', `uintBitsToFloat(${a.text})`);
 }
 
 /** A short name for a text. Source: FNV-1a, 32 bit. */

@@ -38,6 +38,9 @@ export interface Lanes<V> {
   xor(a: V, b: V): V;
   /** Unsigned shift to the right by a fixed count. */
   shift(a: V, count: number): V;
+  /** The 32 bits of a float as a whole number, and back: sign, exponent (127 more than it is), fraction. Source: IEEE 754. */
+  toBits(a: V): V;
+  fromBits(a: V): V;
 }
 
 /** An operation in lanes: `args[port][component]` to one value a component of the result. */
@@ -56,6 +59,8 @@ export function writtenOut<V>(l: Lanes<V>): Lanes<V>['repeat'] {
 }
 
 const f = Math.fround;
+const asFloat = new Float32Array(1);
+const asBits = new Int32Array(asFloat.buffer);
 
 /** One number at a time: what folding and values computed once a frame need. */
 export const scalarLanes: Lanes<number> = {
@@ -82,6 +87,14 @@ export const scalarLanes: Lanes<number> = {
   multiplyWhole: Math.imul,
   xor: (a, b) => a ^ b,
   shift: (a, count) => (a >>> count) | 0,
+  toBits: (a) => {
+    asFloat[0] = a;
+    return asBits[0];
+  },
+  fromBits: (a) => {
+    asBits[0] = a;
+    return asFloat[0];
+  },
 };
 
 export const clampLanes = <V>(l: Lanes<V>, x: V, lo: V, hi: V): V => l.min(hi, l.max(lo, x));

@@ -19,6 +19,21 @@ export interface OperationPrice {
 /** How a derivative passes through: `zero` (piecewise constant or not differentiable here), or built from the inputs'. */
 export type DerivativeRule = 'zero' | ((b: Algebra, node: DagNode, d: (port: number) => DagNode) => DagNode);
 
+/** What operations are found under in graphs. */
+export const STEP_GROUPS = ['arithmetic', 'vectors', 'channels', 'geometry', 'images', 'procedural', 'normals', 'conditions', 'surfaces'] as const;
+export type StepGroup = (typeof STEP_GROUPS)[number];
+
+/** How an operation stands in graphs that people build. */
+export interface GraphUse {
+  group: StepGroup;
+  /** What it is looked for by, beside its name: other names and purposes, with commas. */
+  words: string;
+  /** What an input is while nothing feeds it, one a port: numbers (one goes with every component), or another leaf by its name. */
+  defaults: readonly (readonly number[] | string)[];
+  /** Attributes that people choose, the first choice being the usual one. */
+  settings?: readonly { name: string; choices: readonly (string | number)[] }[];
+}
+
 export interface Operation {
   /** MaterialX or GLSL name, else our own. */
   name: string;
@@ -43,8 +58,12 @@ export interface Operation {
   picture?: 'texels' | 'coarse texels' | 'size';
   /** Whether it changes linearly over a triangle, given how each of its inputs changes there; never unless stated. */
   linear?: (inputs: readonly Change[]) => boolean;
+  /** What it gives is a unit normal with z at 0.05 or above. */
+  unit?: true;
   /** Leaves read what changes from pixel to pixel; everything made of constants and values alone runs once. */
   leaf?: 'constant' | 'value' | 'pixel';
+  /** Without it only what is lowered by our own hands uses it. */
+  graph?: GraphUse;
 }
 
 /** How something changes over a triangle: not at all, linearly, or otherwise. */
@@ -60,6 +79,7 @@ export function register(...list: Operation[]): void {
       if (!op[need]) throw new Error(`Operation ${op.name} lacks its ${need}`);
     if (!op.glsl && !op.lanes) throw new Error(`Operation ${op.name} lacks its glsl`);
     if (!op.lanes === !op.kernel) throw new Error(`Operation ${op.name} needs lanes or a kernel, and not both`);
+    if (op.graph && op.graph.defaults.length !== op.inputs.length) throw new Error(`Operation ${op.name} needs a default for each input`);
     operations.set(op.name, op);
   }
 }

@@ -217,6 +217,9 @@ export class LoopEmitter implements Lanes<Value> {
   multiplyWhole = (a: Value, b: Value) => this.apply(SIMD.wholeMultiply, a, b);
   xor = (a: Value, b: Value) => this.apply(SIMD.xor, a, b);
   shift = (a: Value, count: number) => this.make([], [a], [0x41, ...unsigned(count), ...simd(SIMD.wholeShift)]);
+  // A register holds bits, whatever they are taken for.
+  toBits = (a: Value) => a;
+  fromBits = (a: Value) => a;
   whereAny(mask: Value, work: () => Value[], otherwise: readonly Value[]): Value[] {
     const results = otherwise.map((value) => this.make([], [value], []));
     this.step([], [mask], [...simd(SIMD.anyTrue), 0x04, 0x40]);

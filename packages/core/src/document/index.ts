@@ -2,5 +2,6 @@
 // with its inverse; collections are objects keyed by id with an order number, so that patches stay small and merge.
 export * from './kinds';
 export * from './blend';
+export * from './master';
 export * from './upgrade';
 export * from './edits';

@@ -5,6 +5,7 @@ import type { Finding } from '../recognise';
 import type { GeneratorName } from '../generate';
 import type { Role } from '../surface';
 import type { BlendDocument } from './blend';
+import type { MasterDocument } from './master';
 
 /** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
 export interface StagePixels {
@@ -173,7 +174,8 @@ export interface AssetDocument {
   slots: Record<string, AssetSlot>;
 }
 
-export type AnyDocument = ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument | AssetDocument;
+export type AnyDocument =
+  ProjectDocument | SurfaceDocument | BlendDocument | RecipeDocument | TargetDocument | SpecimenDocument | AssetDocument | MasterDocument;
 export type DocumentKind = AnyDocument['kind'];
 export type DocumentOf<K extends DocumentKind> = Extract<AnyDocument, { kind: K }>;
 

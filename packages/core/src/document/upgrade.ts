@@ -4,7 +4,16 @@ import { DEFAULT_LOOK, DEFAULT_SEAM } from './blend';
 import type { AnyDocument, DocumentKind } from './kinds';
 
 /** The version that is written of each kind of document. */
-export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = { project: 1, surface: 1, blend: 3, recipe: 1, target: 1, specimen: 1, asset: 1 };
+export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = {
+  project: 1,
+  surface: 1,
+  blend: 3,
+  recipe: 1,
+  target: 1,
+  specimen: 1,
+  asset: 1,
+  master: 1,
+};
 
 type Loose = Record<string, unknown>;
 const isLoose = (v: unknown): v is Loose => typeof v === 'object' && v !== null && !Array.isArray(v);

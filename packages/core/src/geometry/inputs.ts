@@ -20,6 +20,8 @@ export interface PixelInputFacts {
   always?: true;
   /** Whether pictures are looked up by it, so that how far it moves from pixel to pixel decides their mip level. */
   coordinate?: true;
+  /** What it is looked for by in graphs; those without are reached by another step. */
+  words?: string;
   /** How it comes about between vertices: mixed; brought to length 1, a fourth number being a sign; the nearest whole number. */
   between: 'mixed' | 'direction' | 'whole';
 }
@@ -42,22 +44,40 @@ const DIRECTION = { range: { lo: -1, hi: 1 }, between: 'direction' } as const;
  * colour is white, as glTF has it; a plane looks up, is not bent, and all the sky is open over it.
  */
 export const PIXEL_INPUTS = {
-  position: facts('Place in metres', 'position', 3, 'place', { location: 0, always: true }),
-  normal: facts('Direction of the ground, unit length', 'normal', 3, [0, 1, 0], { ...DIRECTION, location: 1, always: true }),
+  position: facts('Place in metres', 'position', 3, 'place', { location: 0, always: true, words: 'place, world position, altitude' }),
+  normal: facts('Direction of the ground, unit length', 'normal', 3, [0, 1, 0], {
+    ...DIRECTION,
+    location: 1,
+    always: true,
+    words: 'world normal, slope, up',
+  }),
   tangent: facts('Direction in which u grows, unit length, and the sign of the bitangent', 'tangent', 4, [1, 0, 0, 1], {
     ...DIRECTION,
     location: 2,
     always: true,
+    words: 'direction of u',
   }),
   texcoord: facts('Texture coordinate: u right, v down, one repetition of the extent a unit', 'texcoord', 2, 'place', {
     location: 3,
     always: true,
     coordinate: true,
   }),
-  geomcolor: facts('Vertex colour', 'geomcolor', 4, [1, 1, 1, 1], { range: UNIT, location: 4, always: true }),
-  curvature: facts('How sharply the mesh bends: mean curvature in 1/m, positive outwards', 'geompropvalue', 1, [0], { location: 5 }),
-  occlusion: facts('Share of the sky that the mesh leaves open', 'geompropvalue', 1, [1], { range: UNIT, location: 6 }),
-  part: facts('Number of the part', 'geompropvalue', 1, [0], { range: { lo: 0, hi: Infinity }, location: 7, between: 'whole' }),
+  geomcolor: facts('Vertex colour', 'geomcolor', 4, [1, 1, 1, 1], { range: UNIT, location: 4, always: true, words: 'vertex colour, painted' }),
+  curvature: facts('How sharply the mesh bends: mean curvature in 1/m, positive outwards', 'geompropvalue', 1, [0], {
+    location: 5,
+    words: 'edges, convexity, wear, bend',
+  }),
+  occlusion: facts('Share of the sky that the mesh leaves open', 'geompropvalue', 1, [1], {
+    range: UNIT,
+    location: 6,
+    words: 'dirt, hollows, sky, ao',
+  }),
+  part: facts('Number of the part', 'geompropvalue', 1, [0], {
+    range: { lo: 0, hi: Infinity },
+    location: 7,
+    between: 'whole',
+    words: 'object, piece, random by object',
+  }),
   uv1: facts('First set of texture coordinates of a mesh, as it came', 'texcoord', 2, 'texcoord', { location: 8, coordinate: true }),
   uv2: facts('Second set of texture coordinates of a mesh, as it came', 'texcoord', 2, 'texcoord', { location: 9, coordinate: true }),
   relief: facts(
@@ -67,6 +87,11 @@ export const PIXEL_INPUTS = {
     [0.5, 0, 0, 1],
     {},
   ),
+  viewdirection: facts('Direction to the eye, unit length; straight up where nobody looks, as in a bake', 'viewdirection', 3, [0, 1, 0], {
+    ...DIRECTION,
+    words: 'eye, camera, view vector',
+  }),
+  sweep: facts('A number that runs along while everything else stays: what plots are made by', 'PB_sweep', 1, [0], {}),
 } satisfies Record<string, PixelInputFacts>;
 
 export type PixelInput = keyof typeof PIXEL_INPUTS;

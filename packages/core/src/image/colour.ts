@@ -1,5 +1,8 @@
 import { srgbToLinear } from './srgb';
 
+/** What each channel of linear light adds to how bright it looks. Source: ITU-R BT.709. */
+export const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
+
 /** The three channels of `#rrggbb`, 0–255. */
 export const channelsOfHex = (hex: string): [number, number, number] =>
   [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];

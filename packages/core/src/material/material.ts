@@ -62,7 +62,7 @@ export interface MaterialLayer {
 /** Something that cannot be shown as it was meant; the rest goes on. */
 export interface MaterialProblem {
   layer: string;
-  code: 'missing-surface' | 'missing-map' | 'missing-coverage' | 'missing-group' | 'cycle' | 'too-many-layers' | 'no-height';
+  code: 'missing-surface' | 'missing-map' | 'missing-coverage' | 'missing-group' | 'cycle' | 'too-many-layers' | 'no-height' | 'graph';
   message: string;
 }
 

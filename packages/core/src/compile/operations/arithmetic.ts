@@ -1,55 +1,8 @@
-import type { Lanes } from '../lanes';
 import { clampLanes, mixLanes, smoothLanes } from '../lanes';
-import type { DerivativeRule, Operation } from '../registry';
-import type { DagNode, Interval } from '../types';
+import type { Operation } from '../registry';
 import { ANY } from '../types';
-import { any, corners, isConstant, productIsLinear, sumIsLinear, widest } from './shared';
-
-interface Spec {
-  name: string;
-  help: string;
-  ports: string[];
-  glsl: (args: readonly string[], node: DagNode) => string;
-  /** One component from one component of each input. */
-  lanes: <V>(l: Lanes<V>, args: readonly V[]) => V;
-  alu?: number;
-  range: (ranges: readonly Interval[]) => Interval;
-  derivative: DerivativeRule;
-  simpler?: Operation['simpler'];
-  linear?: Operation['linear'];
-  materialx?: string;
-  functions?: readonly string[];
-}
-
-/** An operation on each component alone. GLSL arguments arrive spread to the type of the result. */
-function pointwise(spec: Spec): Operation {
-  return {
-    name: spec.name,
-    help: spec.help,
-    materialx: spec.materialx ?? spec.name,
-    inputs: any(...spec.ports),
-    result: widest,
-    // A float beside a vector goes with every component.
-    lanes: (l, args) =>
-      Array.from({ length: Math.max(...args.map((a) => a.length)) }, (_, c) =>
-        spec.lanes(
-          l,
-          args.map((a) => a[Math.min(c, a.length - 1)]),
-        ),
-      ),
-    functions: spec.functions,
-    glsl: (args, node) =>
-      spec.glsl(
-        args.map((a, i) => (node.args[i].type === node.type ? a : `${node.type}(${a})`)),
-        node,
-      ),
-    price: { alu: spec.alu ?? 1, perComponent: true },
-    range: spec.range,
-    derivative: spec.derivative,
-    simpler: spec.simpler,
-    linear: spec.linear,
-  };
-}
+import { pointwise } from './pointwise';
+import { corners, isConstant, productIsLinear, sumIsLinear } from './shared';
 
 /** GLSL: 1 where a component is 0, else 0. */
 const isZero = (type: string, x: string) => (type === 'float' ? `float(${x} == 0.0)` : `${type}(equal(${x}, ${type}(0.0)))`);
@@ -59,6 +12,7 @@ const within = (x: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, 
 export const ARITHMETIC: Operation[] = [
   pointwise({
     name: 'add',
+    graph: { group: 'arithmetic', words: 'sum, plus, brighten, offset', defaults: [[0], [0]] },
     help: 'a + b',
     linear: sumIsLinear,
     ports: ['in1', 'in2'],
@@ -70,6 +24,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'subtract',
+    graph: { group: 'arithmetic', words: 'minus, difference, darken', defaults: [[0], [0]] },
     help: 'a − b',
     linear: sumIsLinear,
     ports: ['in1', 'in2'],
@@ -81,6 +36,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'multiply',
+    graph: { group: 'arithmetic', words: 'times, scale, product, darken, tint, mask out', defaults: [[1], [1]] },
     help: 'a · b',
     linear: productIsLinear,
     ports: ['in1', 'in2'],
@@ -93,6 +49,7 @@ export const ARITHMETIC: Operation[] = [
   pointwise({
     // 0 where the divisor is 0, on both back ends: no infinity leaves an operation.
     name: 'divide',
+    graph: { group: 'arithmetic', words: 'over, ratio, quotient', defaults: [[1], [1]] },
     help: 'a / b, and 0 where b is 0',
     ports: ['in1', 'in2'],
     alu: 2,
@@ -107,6 +64,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'min',
+    graph: { group: 'arithmetic', words: 'minimum, smaller, at most, intersect masks', defaults: [[0], [1]] },
     help: 'The smaller of a and b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `min(${a}, ${b})`,
@@ -117,6 +75,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'max',
+    graph: { group: 'arithmetic', words: 'maximum, larger, at least, union of masks', defaults: [[0], [0]] },
     help: 'The larger of a and b',
     ports: ['in1', 'in2'],
     glsl: ([a, b]) => `max(${a}, ${b})`,
@@ -127,6 +86,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'clamp',
+    graph: { group: 'arithmetic', words: 'limit, hold, saturate, keep in range', defaults: [[0], [0], [1]] },
     help: 'The value held between low and high',
     ports: ['in', 'low', 'high'],
     alu: 2,
@@ -138,6 +98,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'mix',
+    graph: { group: 'arithmetic', words: 'lerp, blend, interpolate, fade, crossfade', defaults: [[0], [1], [0.5]] },
     help: 'From background to foreground by the mix',
     ports: ['bg', 'fg', 'mix'],
     alu: 2,
@@ -154,6 +115,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'invert',
+    graph: { group: 'arithmetic', words: 'one minus, negative, complement, flip a mask', defaults: [[0]] },
     help: '1 − a',
     ports: ['in'],
     glsl: ([a], node) => `${node.type}(1.0) - ${a}`,
@@ -164,6 +126,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'absval',
+    graph: { group: 'arithmetic', words: 'absolute, abs, magnitude of a number', defaults: [[0]] },
     help: 'The value without its sign',
     ports: ['in'],
     glsl: ([a]) => `abs(${a})`,
@@ -173,6 +136,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'sqrt',
+    graph: { group: 'arithmetic', words: 'square root, brighten a mask', defaults: [[0]] },
     help: 'Square root, 0 below 0',
     ports: ['in'],
     alu: 2,
@@ -183,6 +147,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'floor',
+    graph: { group: 'arithmetic', words: 'round down, whole, steps', defaults: [[0]] },
     help: 'The whole number at or below',
     ports: ['in'],
     glsl: ([a]) => `floor(${a})`,
@@ -192,6 +157,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'fract',
+    graph: { group: 'arithmetic', words: 'fraction, sawtooth, repeat', defaults: [[0]] },
     help: 'What lies past the whole number',
     ports: ['in'],
     glsl: ([a]) => `(${a} - floor(${a}))`,
@@ -201,6 +167,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'smoothstep',
+    graph: { group: 'arithmetic', words: 'smooth threshold, soft edge, ease', defaults: [[0], [0], [1]] },
     help: 'Smooth rise from 0 at low to 1 at high; a step where they meet',
     ports: ['in', 'low', 'high'],
     alu: 7,
@@ -218,6 +185,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'remap',
+    graph: { group: 'arithmetic', words: 'scale a range, levels, from and to', defaults: [[0], [0], [1], [0], [1]] },
     help: 'From one range to another, straight',
     ports: ['in', 'inlow', 'inhigh', 'outlow', 'outhigh'],
     alu: 5,
@@ -232,6 +200,6 @@ export const ARITHMETIC: Operation[] = [
       return l.add(c, l.multiply(t, l.subtract(d, c)));
     },
     range: () => ANY,
-    derivative: 'zero',
+    derivative: (b, { args: [, from, to, low, high] }, d) => b.divide(b.multiply(d(0), b.subtract(high, low)), b.subtract(to, from)),
   }),
 ];

@@ -1,20 +1,20 @@
 import type { Lanes } from '../lanes';
 import type { Operation } from '../registry';
-import { UNIT } from '../types';
-import { any, widest } from './shared';
+import { ANY, UNIT } from '../types';
+import { pointwise } from './pointwise';
 
 /** A way of laying one colour over another, component by component, in linear light. */
-const mode = (name: string, help: string, alu: number, one: <V>(l: Lanes<V>, below: V, above: V) => V): Operation => ({
-  name,
-  help,
-  materialx: name,
-  inputs: any('bg', 'fg'),
-  result: widest,
-  lanes: (l, [below, above]) => below.map((v, c) => one(l, v, above[Math.min(c, above.length - 1)])),
-  price: { alu, perComponent: true },
-  range: ([a, b]) => (a.lo >= 0 && a.hi <= 1 && b.lo >= 0 && b.hi <= 1 ? UNIT : { lo: -Infinity, hi: Infinity }),
-  derivative: 'zero',
-});
+const mode = (name: string, help: string, alu: number, one: <V>(l: Lanes<V>, below: V, above: V) => V): Operation =>
+  pointwise({
+    name,
+    help,
+    graph: { group: 'channels', words: 'colour mode, lay over', defaults: [[0], [0]] },
+    ports: ['bg', 'fg'],
+    alu,
+    lanes: (l, [below, above]) => one(l, below, above),
+    range: ([a, b]) => (a.lo >= 0 && a.hi <= 1 && b.lo >= 0 && b.hi <= 1 ? UNIT : ANY),
+    derivative: 'zero',
+  });
 const screen = <V>(l: Lanes<V>, a: V, b: V): V => l.subtract(l.add(a, b), l.multiply(a, b));
 
 export const COLOUR_OPERATIONS: Operation[] = [

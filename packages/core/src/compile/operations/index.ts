@@ -1,7 +1,10 @@
 import { register } from '../registry';
-import { ANGLES } from './angles';
 import { ARITHMETIC } from './arithmetic';
 import { COLOUR_OPERATIONS } from './colour-modes';
+import { COLOURS } from './colours';
+import { CONDITIONS } from './conditions';
+import { DIRECTIONS } from './directions';
+import { FUNCTIONS } from './functions';
 import { IMAGES } from './images';
 import { LAYERING } from './layering';
 import { LEAVES } from './leaves';
@@ -9,4 +12,6 @@ import { NOISES } from './noises';
 import { SCATTERING } from './scattering';
 import { VECTORS } from './vectors';
 
-register(...LEAVES, ...ARITHMETIC, ...ANGLES, ...COLOUR_OPERATIONS, ...VECTORS, ...NOISES, ...SCATTERING, ...IMAGES, ...LAYERING);
+// In the order of lists.
+register(...LEAVES, ...ARITHMETIC, ...FUNCTIONS, ...CONDITIONS, ...VECTORS, ...DIRECTIONS, ...COLOURS, ...COLOUR_OPERATIONS);
+register(...IMAGES, ...NOISES, ...SCATTERING, ...LAYERING);

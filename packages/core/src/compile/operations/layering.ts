@@ -1,10 +1,13 @@
 import { clampLanes, smoothLanes } from '../lanes';
 import type { Operation } from '../registry';
-import { UNIT } from '../types';
+import type { Interval } from '../types';
+import { ANY, UNIT } from '../types';
 import { always, floats, isConstant } from './shared';
 
 /** Softness below this is a hard edge one part in a thousand wide: division stays safe on both back ends. */
 const SHARPEST = 1 / 1024;
+
+const isUnit = ({ lo, hi }: Interval): boolean => lo >= 0 && hi <= 1;
 
 export const LAYERING: Operation[] = [
   {
@@ -29,12 +32,13 @@ export const LAYERING: Operation[] = [
     materialx: 'PB_bend',
     inputs: floats('in', 'bias'),
     result: always('float'),
+    graph: { group: 'arithmetic', words: 'bias, bend a mask, coverage', defaults: [[0], [0.5]] },
     lanes: (l, [[c], [t]]) => {
       const a = l.multiply(c, l.subtract(l.number(1), t));
       return [l.divide(a, l.max(l.number(1e-9), l.add(a, l.multiply(t, l.subtract(l.number(1), c)))))];
     },
     price: { alu: 7 },
-    range: () => UNIT,
+    range: ([c, t]) => (isUnit(c) && isUnit(t) ? UNIT : ANY),
     derivative: 'zero',
   },
   {
@@ -65,12 +69,13 @@ export const LAYERING: Operation[] = [
     materialx: 'PB_seamshade',
     inputs: floats('in', 'contact', 'weight'),
     result: always('float'),
+    graph: { group: 'surfaces', words: 'contact shadow, darken edges, seam', defaults: [[1], [0.25], [0]] },
     lanes: (l, [[o], [k], [w]]) => {
       const dark = l.multiply(l.multiply(l.multiply(k, l.number(4)), w), l.subtract(l.number(1), w));
       return [l.multiply(o, l.subtract(l.number(1), dark))];
     },
     price: { alu: 6 },
-    range: () => UNIT,
+    range: (all) => (all.every(isUnit) ? UNIT : ANY),
     derivative: 'zero',
     simpler: ({ args: [o, k, w] }) => (isConstant(k, 0) || isConstant(w, 0) || isConstant(w, 1) ? o : null),
   },

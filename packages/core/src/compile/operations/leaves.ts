@@ -20,7 +20,7 @@ const bound = (v: unknown, open: number) => (typeof v === 'number' ? v : open);
 
 /** A leaf that the place of evaluation fills in: a G-buffer on the CPU, a varying or a texture on the GPU. */
 function input(name: PixelInput): Operation {
-  const { help, materialx, range } = inputFacts(name);
+  const { help, materialx, range, words } = inputFacts(name);
   return {
     name,
     help,
@@ -33,6 +33,7 @@ function input(name: PixelInput): Operation {
     range: () => range,
     // Only texture coordinates are there where vertices are worked on.
     ...(name === 'texcoord' ? { linear: () => true } : {}),
+    ...(words === undefined ? {} : { graph: { group: 'geometry' as const, words, defaults: [] } }),
     glsl: () => `in_${name}`,
     kernel: ({ memory, n, out, context }) => context.domain.fill(name, context.tile, memory, out, n),
   };
@@ -46,7 +47,11 @@ export const LEAVES: Operation[] = [
     inputs: [],
     leaf: 'constant',
     result: (_, attrs) => typeOf((attrs['value'] as readonly number[]).length),
-    range: (_, node) => ({ lo: Math.min(...numbers(node)), hi: Math.max(...numbers(node)) }),
+    // What a float holds of it: a number too small for one is 0 when it is worked with.
+    range: (_, node) => {
+      const held = numbers(node).map(Math.fround);
+      return { lo: Math.min(...held), hi: Math.max(...held) };
+    },
     glsl: (_, node) => {
       const parts = numbers(node).map(literal);
       return parts.length === 1 ? parts[0] : `${node.type}(${parts.join(', ')})`;

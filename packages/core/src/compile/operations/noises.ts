@@ -58,6 +58,7 @@ export const NOISES: Operation[] = [
       { name: 'seed', type: 'float' },
     ],
     result: always('float'),
+    graph: { group: 'procedural', words: 'value noise, random, clouds, break up', defaults: ['texcoord', [8], [1]] },
     lanes: (l, [p, period, [seed]]) => [noiseLanes(l, p, period, seed)],
     price: { alu: 'counted' },
     range: () => UNIT,
@@ -73,6 +74,7 @@ export const NOISES: Operation[] = [
       { name: 'seed', type: 'float' },
     ],
     result: always('float'),
+    graph: { group: 'procedural', words: 'gradient noise, waves, clouds, break up', defaults: ['texcoord', [8], [1]] },
     lanes: (l, [p, period, [seed]]) => [gradientLanes(l, p, period, seed)],
     price: { alu: 'counted' },
     range: () => UNIT,
@@ -89,6 +91,7 @@ export const NOISES: Operation[] = [
       { name: 'octaves', type: 'float' },
     ],
     result: always('float'),
+    graph: { group: 'procedural', words: 'fractal noise, clouds, dirt, macro variation, break up', defaults: ['texcoord', [4], [1], [3]] },
     lanes: (l, [p, period, [seed], [octaves]], node) => {
       // A number of octaves that is known needs no more of them than that.
       const fixed = node.args[3].op === 'constant' ? Math.round((node.args[3].attrs['value'] as readonly number[])[0]) : null;

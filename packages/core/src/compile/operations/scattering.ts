@@ -51,6 +51,7 @@ export const SCATTERING: Operation[] = [
       { name: 'seed', type: 'float' },
     ],
     result: always('float'),
+    graph: { group: 'procedural', words: 'worley, cellular, cobbles, dots', defaults: ['texcoord', [8], [1]] },
     lanes: (l, [p, period, [seed]]) => {
       let near = l.number(1);
       neighbours(l, p, period, seed, (words, offset) => {
@@ -74,6 +75,7 @@ export const SCATTERING: Operation[] = [
       { name: 'jitter', type: 'float' },
     ],
     result: always('vec4'),
+    graph: { group: 'procedural', words: 'cells, voronoi, cracks, cobbles, random by cell', defaults: ['texcoord', [8], [1], [1]] },
     lanes: (l, [p, period, [seed], [jitter]]) => {
       let [x, y, id] = [l.number(9), l.number(0), l.number(0)];
       let [near, next] = [l.number(81), l.number(81)];

@@ -29,6 +29,7 @@ const combine = (count: 2 | 3 | 4): Operation => ({
   lanes: (_, args) => args.map(([a]) => a),
   price: { alu: 0 },
   range: (r) => ({ lo: Math.min(...r.map((x) => x.lo)), hi: Math.max(...r.map((x) => x.hi)) }),
+  graph: { group: 'channels', words: `vec${count}, pack numbers, make a vector`, defaults: Array.from({ length: count }, () => [0]) },
   derivative: (b, _, d) => b.combine(...Array.from({ length: count }, (__, i) => d(i))),
 });
 
@@ -44,6 +45,12 @@ export const VECTORS: Operation[] = [
     result: always('float'),
     glsl: ([a], node) => (node.args[0].type === 'float' ? a : `${a}.${XYZW[node.attrs['index'] as number]}`),
     lanes: (_, [a], node) => [a[node.attrs['index'] as number]],
+    graph: {
+      group: 'channels',
+      words: 'component, channel, red, green, blue, swizzle',
+      defaults: [[0]],
+      settings: [{ name: 'index', choices: [0, 1, 2, 3] }],
+    },
     price: { alu: 0 },
     range: ([a]) => a,
     derivative: (b, node, d) => b.extract(d(0), node.attrs['index'] as number),
@@ -55,8 +62,12 @@ export const VECTORS: Operation[] = [
     materialx: 'dotproduct',
     inputs: any('in1', 'in2'),
     result: always('float'),
-    glsl: ([a, b]) => `dot(${a}, ${b})`,
-    lanes: (l, [a, b]) => [dotLanes(l, a, b)],
+    // Two floats are multiplied; a float beside a vector goes with every component.
+    lanes: (l, [a, b]) => {
+      const spread = (v: typeof a) => Array.from({ length: Math.max(a.length, b.length) }, (_, c) => v[Math.min(c, v.length - 1)]);
+      return [dotLanes(l, spread(a), spread(b))];
+    },
+    graph: { group: 'vectors', words: 'dot, angle between, facing, project', defaults: [[0], [0]] },
     price: { alu: 3 },
     range: (r) => {
       const one = corners(r, (a, b) => a * b);
@@ -76,6 +87,7 @@ export const VECTORS: Operation[] = [
       const length = l.max(l.number(1e-12), l.sqrt(dotLanes(l, a, a)));
       return a.map((x) => l.divide(x, length));
     },
+    graph: { group: 'vectors', words: 'unit length, direction', defaults: [[0]] },
     price: { alu: 7 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
@@ -92,6 +104,7 @@ export const VECTORS: Operation[] = [
     result: always('vec2'),
     glsl: ([uv, s, o]) => `${uv} * ${s} + ${o}`,
     lanes: (l, [uv, s, o]) => uv.map((x, c) => l.add(l.multiply(x, s[c]), o[c])),
+    graph: { group: 'images', words: 'tile, repeat, move, scale coordinates, tiling', defaults: ['texcoord', [1], [0]] },
     linear: ([uv, ...by]) => uv === 'linear' && by.every((v) => v === 'steady'),
     price: { alu: 2 },
     range: () => ANY,
@@ -99,6 +112,7 @@ export const VECTORS: Operation[] = [
   },
   {
     name: 'normalmap',
+    unit: true,
     help: 'A stored normal (x and y, −1 to 1) as a unit vector, steepened by a strength',
     materialx: 'normalmap',
     inputs: [
@@ -115,12 +129,14 @@ export const VECTORS: Operation[] = [
       const z = l.sqrt(l.max(l.number(0), l.subtract(l.number(1), dotLanes(l, xy, xy))));
       return unitLanes(l, [...xy.map((v) => l.multiply(v, k)), l.max(l.number(0.05), z)]);
     },
+    graph: { group: 'normals', words: 'unpack a normal, normal strength', defaults: [[0], [1]] },
     price: { alu: 14 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
   },
   {
     name: 'mixnormal',
+    unit: true,
     help: 'Two unit normals mixed in slope space, so that half way is half the slope',
     materialx: 'PB_mixnormal',
     inputs: [
@@ -141,12 +157,14 @@ export const VECTORS: Operation[] = [
         p.map((v, c) => mixLanes(l, v, q[c], t)),
       );
     },
+    graph: { group: 'normals', words: 'blend normals, weaken a normal, normal strength', defaults: [[0, 0, 1], [0, 0, 1], [0.5]] },
     price: { alu: 26 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
   },
   {
     name: 'leannormal',
+    unit: true,
     help: 'A unit normal with a slope added to its own',
     materialx: 'PB_leannormal',
     inputs: [
@@ -161,6 +179,7 @@ export const VECTORS: Operation[] = [
         slope.map((v, c) => l.add(l.divide(n[c], z), v)),
       );
     },
+    graph: { group: 'normals', words: 'add a slope, tilt', defaults: [[0, 0, 1], [0]] },
     price: { alu: 22 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',

@@ -1,0 +1,54 @@
+import type { Lanes } from '../lanes';
+import type { Operation } from '../registry';
+import { operation } from '../registry';
+import type { DagNode } from '../types';
+import { pointwise } from './pointwise';
+
+/** One of two inputs, as two numbers compare. */
+const choice = (name: string, sign: string, words: string, holds: <V>(l: Lanes<V>, a: V, b: V) => V, swapped = false): Operation =>
+  pointwise({
+    name,
+    help: `The first where a ${sign} b, the second elsewhere`,
+    graph: { group: 'conditions', words: `${words}, choose, compare, if`, defaults: [[1], [0], [1], [0]] },
+    ports: ['value1', 'value2', 'in1', 'in2'],
+    alu: 2,
+    lanes: (l, [a, b, yes, no]) => (swapped ? l.select(holds(l, a, b), no, yes) : l.select(holds(l, a, b), yes, no)),
+    range: ([, , a, b]) => ({ lo: Math.min(a.lo, b.lo), hi: Math.max(a.hi, b.hi) }),
+    derivative: (b, { args: [x, y] }, d) => b.node(name, [x, y, d(2), d(3)]),
+    simpler: ({ args: [, , a, b] }) => (a === b ? a : null),
+  });
+
+export const CONDITIONS: Operation[] = [
+  choice('ifgreater', '>', 'greater than, above', (l, a, b) => l.less(b, a)),
+  choice('ifgreatereq', '≥', 'at least, greater or equal', (l, a, b) => l.less(a, b), true),
+  choice('ifequal', '=', 'equal, same', (l, a, b) => l.equal(a, b)),
+  {
+    // At the ends of a graph: what would be no number, or infinite, is the low end.
+    name: 'hold',
+    help: 'The value held between low and high; what is no number becomes low',
+    materialx: 'PB_hold',
+    inputs: [
+      { name: 'in', type: 'any' },
+      { name: 'low', type: 'float' },
+      { name: 'high', type: 'float' },
+    ],
+    result: ([t]) => t,
+    lanes: (l, [x, [low], [high]]) => x.map((v) => l.select(l.less(low, v), l.select(l.less(v, high), v, high), low)),
+    price: { alu: 4, perComponent: true },
+    range: ([, low, high]) => ({ lo: Math.min(low.lo, high.lo), hi: Math.max(low.hi, high.hi) }),
+    derivative: 'zero',
+    simpler: ({ args: [x, low, high] }) => (x.range.lo >= low.range.hi && x.range.hi <= high.range.lo && isSound(x) ? x : null),
+  },
+];
+
+/** Whether no step on the way to a value can pass the largest number there is: then nothing of it is no number. */
+function isSound({ op, range, args }: DagNode, known = new Set<DagNode>()): boolean {
+  // What is given from outside are numbers.
+  if (operation(op).leaf) return true;
+  if (!Number.isFinite(range.lo) || !Number.isFinite(range.hi) || Math.max(-range.lo, range.hi) > 1e30) return false;
+  return args.every((a) => {
+    if (known.has(a)) return true;
+    known.add(a);
+    return isSound(a, known);
+  });
+}

@@ -1,0 +1,243 @@
+import * as fc from 'fast-check';
+import type { MasterDocument } from '../document';
+import { linkTo, makeMaster, makeOperation, valueOf } from '../document';
+import { clipOf, clipText, putClip, readClip } from './clip';
+import {
+  appendStep,
+  insertStep,
+  placesFed,
+  proposedName,
+  publish,
+  removeOperations,
+  removeParameter,
+  removeSwitch,
+  replaceStep,
+  sourceAt,
+  toParameter,
+  unpublish,
+  wouldCircle,
+} from './edits';
+import { MasterMaterials } from './material';
+import { NAMED, identifierOf, namesTaken, rename, uniqueName } from './names';
+
+const NOTHING = { surfaces: {}, blends: {} };
+const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
+let count = 0;
+const key = () => `k${count++}`;
+const keyOf = (d: MasterDocument) => new MasterMaterials().of(d, NOTHING).problems;
+
+/** A layer as people build one: twelve parameters in two groups, a switch, a published value, a frame. */
+function layered(): MasterDocument {
+  const d = makeMaster('Layered');
+  d.groups = { g: { order: 1, name: 'Moss' }, h: { order: 2, name: 'Moss seam' } };
+  d.frames = { f: { order: 1, name: 'Moss', folded: false } };
+  d.switches = { s: { order: 1, name: 'moss on', group: 'g', help: '', on: true } };
+  d.operations['n'] = makeOperation('fractal2d', 1, { name: 'moss pattern', frame: 'f' });
+  d.operations['m'] = makeOperation('remap', 2, { name: 'moss range', frame: 'f', inputs: { in: linkTo('n') } });
+  d.operations['h'] = makeOperation('hsvadjust', 3, { name: 'moss colour', frame: 'f', inputs: { in: { from: 'published', published: 'p' } } });
+  d.operations['w'] = makeOperation('switch', 4, { frame: 'f', settings: { switch: 's' }, inputs: { on: linkTo('h') } });
+  d.published = { p: { order: 1, name: 'moss spread', operation: 'm', port: 'out' } };
+  const ports: [string, string][] = [
+    ['n', 'period'],
+    ['n', 'seed'],
+    ['n', 'octaves'],
+    ['m', 'inlow'],
+    ['m', 'inhigh'],
+    ['m', 'outlow'],
+    ['m', 'outhigh'],
+    ['h', 'amount'],
+    ['w', 'off'],
+  ];
+  ports.forEach(([operation, port], i) => toParameter(d, { operation, port }, `p${i}`, { group: i < 5 ? 'g' : 'h' }));
+  for (let i = 9; i < 12; i++) {
+    d.operations[`x${i}`] = makeOperation('multiply', i, { frame: 'f', inputs: { in1: linkTo('m') } });
+    toParameter(d, { operation: `x${i}`, port: 'in2' }, `p${i}`, { name: `moss gain ${i}` });
+  }
+  d.outputs.baseColor = linkTo('w');
+  return d;
+}
+const collisions = (d: MasterDocument): string[] =>
+  NAMED.flatMap((kind) => {
+    const kinds = kind === 'parameters' ? (['parameters', 'switches', 'published'] as const) : ([kind] as const);
+    const names = kinds.flatMap((k) => Object.values(d[k]).flatMap(({ name }) => (name ? [identifierOf(name)] : [])));
+    return names.filter((n, i) => names.indexOf(n) !== i);
+  });
+
+describe('names', () => {
+  it('never collide, whatever is wanted', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.oneof(fc.string({ maxLength: 12 }), fc.constantFrom('tint', 'Tint', 'tint 2', 'tint-2', ' tint ', 'ö', '漢')), { maxLength: 30 }),
+        (wanted) => {
+          const taken = new Set<string>();
+          const got = wanted.map((w) => uniqueName(w, taken));
+          expect(new Set(got.map(identifierOf)).size).toBe(got.length);
+          for (const name of got) {
+            expect(name.length).toBeGreaterThan(0);
+            expect(name.length).toBeLessThanOrEqual(200);
+          }
+        },
+      ),
+    );
+    expect(uniqueName('moss tint', new Set(['moss_tint']))).toBe('moss tint 2');
+    expect(uniqueName('moss tint 2', new Set(['moss_tint', 'moss_tint_2']))).toBe('moss tint 3');
+    expect(uniqueName('x'.repeat(500), new Set()).length).toBe(200);
+  });
+  it('are shared by parameters, switches and published values, which a target tells apart by nothing else', () => {
+    const d = layered();
+    expect(rename(d, 'parameters', 'p0', 'moss on')).toBe('moss on 2');
+    expect(rename(d, 'groups', 'h', 'Moss')).toBe('Moss 2');
+    expect(rename(d, 'parameters', 'p0', 'grain')).toBe('grain');
+    expect(rename(d, 'parameters', 'p0', 'Grain')).toBe('Grain');
+    expect(rename(d, 'parameters', 'p0', '   ')).toBe('Grain');
+  });
+});
+
+describe('a copy of a layer', () => {
+  it('has no name in common with the first, and nothing has to be renamed by hand', () => {
+    const d = layered();
+    expect(Object.keys(d.parameters).length).toBe(12);
+    expect(collisions(d)).toEqual([]);
+    const before = copy(d);
+    const { operations, renamed } = putClip(d, clipOf(d, Object.keys(d.operations)), key);
+    expect(operations.length).toBe(Object.keys(before.operations).length);
+    expect(collisions(d)).toEqual([]);
+    expect(Object.keys(d.parameters).length).toBe(24);
+    // Every name that changed is said, before and after, and no other.
+    for (const { kind, id, before: was, after } of renamed) {
+      expect(d[kind][id].name).toBe(after);
+      expect(Object.values(before[kind]).map((e) => e.name)).toContain(was);
+    }
+    expect(renamed.length).toBe(12 + 2 + 1 + 1 + 1 + 3);
+    // The first layer is as it was.
+    for (const kind of NAMED) for (const [id, entry] of Object.entries(before[kind])) expect(d[kind][id]).toEqual(entry as never);
+    // Linked within itself: nothing of it follows the first.
+    const own = new Set(operations);
+    for (const id of operations)
+      for (const source of Object.values(d.operations[id].inputs)) {
+        if (source.from === 'link') expect(own.has(source.operation)).toBeTrue();
+        if (source.from === 'parameter') expect(before.parameters[source.parameter]).toBeUndefined();
+        if (source.from === 'published') expect(own.has(d.published[source.published].operation)).toBeTrue();
+      }
+    expect(keyOf(d)).toEqual([]);
+  });
+  it('goes as text to another master and keeps working there; links to what is not there are let go of', () => {
+    const d = layered();
+    const text = clipText(clipOf(d, ['h', 'w']));
+    const other = makeMaster('Other');
+    const clip = readClip(text)!;
+    const { operations } = putClip(other, clip, key);
+    expect(operations.length).toBe(2);
+    expect(Object.keys(other.parameters).length).toBe(2);
+    expect(Object.values(other.operations).map((o) => Object.keys(o.inputs).sort())).toEqual([['amount'], ['off', 'on']]);
+    expect(keyOf(other)).toEqual([]);
+    for (const wrong of ['', '{', '[]', 'null', '{"pebble":"operations"}', '{"pebble":"other","version":1}']) expect(readClip(wrong)).toBeNull();
+  });
+});
+
+describe('edits', () => {
+  const chain = () =>
+    makeMaster('Chain', {
+      operations: {
+        a: makeOperation('fractal2d', 1),
+        b: makeOperation('smoothstep', 2, { inputs: { in: linkTo('a'), low: valueOf(0.2) } }),
+        c: makeOperation('multiply', 3, { inputs: { in1: linkTo('b'), in2: linkTo('a') } }),
+      },
+      outputs: { roughness: linkTo('c') },
+    });
+  it('take an operation away and leave what it fed on what fed it', () => {
+    const d = chain();
+    removeOperations(d, ['b']);
+    expect(d.operations['c'].inputs).toEqual({ in1: linkTo('a'), in2: linkTo('a') });
+    removeOperations(d, ['c']);
+    expect(d.outputs.roughness).toEqual(linkTo('a'));
+    removeOperations(d, ['a']);
+    expect(d.outputs).toEqual({});
+  });
+  it('put an operation into a link, and after one', () => {
+    const d = chain();
+    insertStep(d, { operation: 'c', port: 'in1' }, 'invert', 'i');
+    expect(d.operations['i'].inputs).toEqual({ in: linkTo('b') });
+    expect(sourceAt(d, { operation: 'c', port: 'in1' })).toEqual(linkTo('i'));
+    expect(appendStep(d, { operation: 'c', port: 'out' }, 'mix', 'm')).toBe('bg');
+    insertStep(d, { operation: '', port: 'roughness' }, 'clamp', 'e');
+    expect(d.outputs.roughness).toEqual(linkTo('e'));
+    expect(keyOf(d)).toEqual([]);
+  });
+  it('put steps on surfaces where surfaces go', () => {
+    const d = makeMaster('S', { operations: { s: makeOperation('makesurface', 1) }, outputs: { surface: linkTo('s') } });
+    insertStep(d, { operation: '', port: 'surface' }, 'tint', 't');
+    insertStep(d, { operation: '', port: 'surface' }, 'crossover', 'x');
+    expect(d.operations['x'].inputs).toEqual({ below: linkTo('t') });
+    removeOperations(d, ['x']);
+    expect(d.outputs.surface).toEqual(linkTo('t'));
+  });
+  it('replace a step and keep its links, by name and then by order', () => {
+    const d = chain();
+    replaceStep(d, 'b', 'remap');
+    expect(sourceAt(d, { operation: 'b', port: 'in' })).toEqual(linkTo('a'));
+    replaceStep(d, 'c', 'mix');
+    expect(d.operations['c'].inputs).toEqual({ bg: linkTo('b'), fg: linkTo('a') });
+    expect(d.outputs.roughness).toEqual(linkTo('c'));
+    expect(keyOf(d)).toEqual([]);
+  });
+  it('make a parameter of a constant and a constant of a parameter, the picture being the same', () => {
+    const d = chain();
+    const values = (m: MasterDocument) => {
+      const material = new MasterMaterials().of(m, NOTHING);
+      return Object.values(material.values)
+        .map((v) => v.join())
+        .sort();
+    };
+    const before = values(d);
+    expect(toParameter(d, { operation: 'b', port: 'low' }, 'p')).toBe('in1 low'.replace('in1', 'smoothstep'));
+    expect(d.operations['b'].inputs['low']).toEqual({ from: 'parameter', parameter: 'p' });
+    expect(values(d)).toEqual(before);
+    removeParameter(d, 'p');
+    expect(sourceAt(d, { operation: 'b', port: 'low' })).toEqual(valueOf(0.2));
+    expect(values(d)).toEqual(before);
+  });
+  it('propose a name from where a constant is used', () => {
+    const d = chain();
+    expect(proposedName(d, { operation: 'a', port: 'octaves' })).toBe('octaves');
+    expect(proposedName(d, { operation: 'c', port: 'in2' })).toBe('roughness in2');
+    d.operations['b'].name = 'wear';
+    expect(proposedName(d, { operation: 'b', port: 'low' })).toBe('wear low');
+    expect(proposedName(d, { operation: 'x', port: 'layers.moss.seam.liftM' })).toBe('lift');
+  });
+  it('publish a value and read it back as links when it is withdrawn', () => {
+    const d = chain();
+    expect(publish(d, { operation: 'a', port: 'out' }, 'p', 'pattern')).toBe('pattern');
+    d.operations['c'].inputs['in2'] = { from: 'published', published: 'p' };
+    unpublish(d, 'p');
+    expect(sourceAt(d, { operation: 'c', port: 'in2' })).toEqual(linkTo('a'));
+    expect(d.published).toEqual({});
+  });
+  it('remove a switch and keep what it chose', () => {
+    const d = layered();
+    removeSwitch(d, 's');
+    expect(d.outputs.baseColor).toEqual(linkTo('h'));
+    expect(d.switches).toEqual({});
+  });
+  it('know what would go in a circle', () => {
+    const d = chain();
+    expect(wouldCircle(d, 'c', 'a')).toBeTrue();
+    expect(wouldCircle(d, 'a', 'c')).toBeFalse();
+    expect(wouldCircle(d, 'a', 'a')).toBeTrue();
+    expect(wouldCircle(d, 'a', '')).toBeFalse();
+  });
+  it('find every place that a port feeds', () => {
+    const d = chain();
+    expect(placesFed(d, 'a')).toEqual([
+      { operation: 'b', port: 'in' },
+      { operation: 'c', port: 'in2' },
+    ]);
+    expect(placesFed(d, 'c')).toEqual([{ operation: '', port: 'roughness' }]);
+  });
+  it('leave names free again that are given up', () => {
+    const d = layered();
+    expect(namesTaken(d, 'parameters').has('octaves') || namesTaken(d, 'parameters').has('moss_pattern_octaves')).toBeTrue();
+    removeParameter(d, 'p2');
+    expect(namesTaken(d, 'parameters').has('moss_pattern_octaves')).toBeFalse();
+  });
+});

@@ -1,0 +1,410 @@
+import type { Sources } from '../compile';
+import { emitGlsl, evaluate, flatDomain, frameValues, optimise } from '../compile';
+
+import { sourcesOfMaps } from '../compile';
+import type { MasterDocument } from '../document';
+import { linkTo, makeBlend, makeLayer, makeMaster, makeOperation, valueOf } from '../document';
+import { makeImage } from '../image';
+import { evaluateMaterial, makeMaterialMaps, materialPrice } from '../material';
+import { blendMaterial, makeStack } from '../blend';
+import { makeRandom } from '../noise';
+import { anyGraph } from '../testing/any-graph';
+import type { GraphContext } from './step';
+import { stepKinds } from './catalogue';
+import { GraphError } from './step';
+import { MasterMaterials, lowerMaster, masterKey, permutationsOf, samplersOf } from './material';
+import { plotOf, reachShare, stepLooks, stepValue } from './looks';
+import { cutAway } from './edits';
+
+/** What a longer run asks for. */
+const env = (globalThis as { process?: { env: Record<string, string | undefined> } }).process?.env ?? {};
+const NOTHING: GraphContext = { surfaces: {}, blends: {} };
+const noSources: Sources = () => {
+  throw new Error('nothing is looked up');
+};
+const graph = (operations: MasterDocument['operations'], outputs: MasterDocument['outputs'] = {}, over: Partial<MasterDocument> = {}) =>
+  makeMaster('Test', { operations, outputs, ...over });
+const at = (d: MasterDocument, output: 'roughness' | 'baseColor' | 'height' | 'normal', side = 4, context = NOTHING, sources = noSources) => {
+  const material = new MasterMaterials().of(d, context);
+  const { outputs } = material.far;
+  return evaluate(optimise({ x: outputs[output] }).outputs, { domain: flatDomain(side, side), values: material.values, sources })['x'];
+};
+const errorOf = (d: MasterDocument, context = NOTHING) => lowerMaster(d, context).error as GraphError;
+
+describe('steps', () => {
+  it('are about seventy and more, each with help, words to find it by, and a MaterialX name', () => {
+    const kinds = stepKinds();
+    expect(kinds.length).toBeGreaterThanOrEqual(70);
+    for (const kind of kinds) {
+      expect(kind.help.length).withContext(kind.name).toBeGreaterThan(4);
+      expect(kind.words.length).withContext(kind.name).toBeGreaterThan(3);
+      expect(kind.outputs({ settings: {} }).length)
+        .withContext(kind.name)
+        .toBeGreaterThan(0);
+    }
+  });
+  it('are all lowered with what they start with, but those that need something of the project', () => {
+    for (const kind of stepKinds()) {
+      const lowered = lowerMaster(graph({ n: makeOperation(kind.name, 1) }), NOTHING);
+      const given = lowered.steps.get('n');
+      const needs = kind.inputs({ settings: {}, inputs: {} }).some((i) => i.type === 'surface') || kind.name === 'blend';
+      if (needs && kind.name !== 'makesurface') expect(given).withContext(kind.name).toBeInstanceOf(GraphError);
+      else
+        expect(given instanceof GraphError ? given.message : '')
+          .withContext(kind.name)
+          .toBe('');
+    }
+  });
+});
+
+describe('a master', () => {
+  it('evaluates what is linked, with numbers, parameters and published values', () => {
+    const d = graph(
+      {
+        half: makeOperation('multiply', 1, { inputs: { in1: { from: 'parameter', parameter: 'p' }, in2: valueOf(0.5) } }),
+        sum: makeOperation('add', 2, { inputs: { in1: { from: 'published', published: 'h' }, in2: linkTo('half') } }),
+      },
+      { roughness: linkTo('sum') },
+      {
+        parameters: { p: { order: 1, name: 'wear', group: null, help: '', holds: { kind: 'number', value: [0.6], low: 0, high: 1, unit: '' } } },
+        published: { h: { order: 1, name: 'half', operation: 'half', port: 'out' } },
+      },
+    );
+    expect(at(d, 'roughness')[0][3]).toBeCloseTo(0.6, 6);
+  });
+  it('holds what leaves it: colours, roughness, and what is no number', () => {
+    const d = graph(
+      {
+        huge: makeOperation('multiply', 1, { inputs: { in1: valueOf(1e30), in2: valueOf(1e30) } }),
+        none: makeOperation('subtract', 2, { inputs: { in1: linkTo('huge'), in2: linkTo('huge') } }),
+        low: makeOperation('subtract', 3, { inputs: { in1: valueOf(0), in2: valueOf(3) } }),
+        steep: makeOperation('combine3', 4, { inputs: { in1: valueOf(9), in2: valueOf(0), in3: valueOf(-1) } }),
+      },
+      { roughness: linkTo('none'), baseColor: linkTo('low'), height: linkTo('huge'), normal: linkTo('steep') },
+    );
+    expect(at(d, 'roughness')[0][0]).toBe(0);
+    expect(at(d, 'baseColor').map((p) => p[0])).toEqual([0, 0, 0]);
+    expect(at(d, 'height')[0][0]).toBe(1000);
+    const n = at(d, 'normal').map((p) => p[0]);
+    expect(Math.hypot(...n)).toBeCloseTo(1, 5);
+    expect(n[2]).toBeGreaterThan(0);
+  });
+  it('keeps its key and its graph while only numbers change, and not when anything else does', () => {
+    const d = graph({ n: makeOperation('smoothstep', 1, { inputs: { in: valueOf(0.3) } }) }, { roughness: linkTo('n') });
+    const materials = new MasterMaterials();
+    const before = materials.of(d, NOTHING);
+    const turned = graph(
+      { n: makeOperation('smoothstep', 1, { inputs: { in: valueOf(0.4), low: valueOf(0.1), high: valueOf(0.9) } }) },
+      { roughness: linkTo('n') },
+    );
+    const after = materials.of(turned, NOTHING);
+    expect(after.key).toBe(before.key);
+    expect(after.far).toBe(before.far);
+    expect(materials.lowered).toBe(1);
+    const x = (0.4 - 0.1) / 0.8;
+    expect(at(turned, 'roughness')[0][0]).toBeCloseTo(x * x * (3 - 2 * x), 6);
+    const others = [
+      { ...d, outputs: { occlusion: linkTo('n') } },
+      graph({ n: makeOperation('remap', 1) }, { roughness: linkTo('n') }),
+      graph({ n: { ...d.operations['n'], bypassed: true } }, { roughness: linkTo('n') }),
+      graph({ n: makeOperation('smoothstep', 1, { inputs: { in: valueOf(0.3, 0.1, 0.2) } }) }, { roughness: linkTo('n') }),
+    ];
+    for (const other of others) expect(masterKey(other, NOTHING)).not.toBe(before.key);
+    // What no output needs is nobody's business.
+    expect(masterKey({ ...d, operations: { ...d.operations, more: makeOperation('sin', 2) } }, NOTHING)).toBe(before.key);
+  });
+  it('is on a blend what the blend is by itself, bit for bit, and follows parameters into it', () => {
+    const blend = makeBlend('Ground', {
+      layers: {
+        low: makeLayer({ kind: 'constant', baseColor: '#804020', roughness: 0.7, metallic: 0, heightM: 0 }, 'Low', 1),
+        high: makeLayer({ kind: 'constant', baseColor: '#208040', roughness: 0.3, metallic: 0, heightM: 0.02 }, 'High', 2, {
+          coverage: {
+            c: {
+              order: 1,
+              join: 'and',
+              amount: 1,
+              inverted: false,
+              shape: 'smooth',
+              centre: 0.5,
+              width: 0.4,
+              kind: 'noise',
+              noise: 'value',
+              sizeM: 0.4,
+              octaves: 1,
+              seed: 3,
+            },
+          },
+        }),
+      },
+    });
+    const context: GraphContext = { surfaces: {}, blends: { g: blend } };
+    const d = graph({ b: makeOperation('blend', 1, { settings: { blend: 'g' } }) }, { surface: linkTo('b') }, { extentM: blend.extentM });
+    const run = (material: ReturnType<MasterMaterials['of']>) => {
+      const into = makeMaterialMaps(32, 32, ['baseColor', 'roughness']);
+      evaluateMaterial(material, { domain: flatDomain(32, 32), sources: noSources, into });
+      return [...into.baseColor!.data, ...into.roughness!.data];
+    };
+    const of = (b = blend) => run(blendMaterial(makeStack(b, {})));
+    expect(run(new MasterMaterials().of(d, context))).toEqual(of());
+    d.operations['b'].inputs['layers.high.coverage.c.centre'] = { from: 'parameter', parameter: 'p' };
+    d.parameters['p'] = { order: 1, name: 'spread', group: null, help: '', holds: { kind: 'number', value: [0.3], low: 0, high: 1, unit: '' } };
+    const moved = JSON.parse(JSON.stringify(blend)) as typeof blend;
+    moved.layers['high'].coverage['c'].centre = 0.3;
+    expect(of(moved)).not.toEqual(of());
+    expect(run(new MasterMaterials().of(d, context))).toEqual(of(moved));
+  });
+  it('lays an own normal over a stack, and is the stack bit for bit where the switch is off', () => {
+    const d = graph(
+      {
+        stack: makeOperation('makesurface', 1, { inputs: { normal: valueOf(0.3, 0.1, 0.948683) } }),
+        own: makeOperation('ownnormal', 2, { inputs: { in: linkTo('stack'), normal: valueOf(0, 0.6, 0.8) } }),
+        pick: makeOperation('switch', 3, { settings: { switch: 's' }, inputs: { off: linkTo('stack'), on: linkTo('own') } }),
+      },
+      { surface: linkTo('pick') },
+      { switches: { s: { order: 1, name: 'own normal', group: null, help: '', on: false } } },
+    );
+    const plain = { ...d, outputs: { surface: linkTo('stack') } };
+    for (const channel of ['normal', 'baseColor', 'roughness'] as const) expect(at(d, channel)).toEqual(at(plain, channel));
+    d.switches['s'].on = true;
+    expect(at(d, 'normal')).not.toEqual(at(plain, 'normal'));
+    // Reoriented by hand: t = base + z, u = detail·(−1, −1, 1), r = t·(t·u)/t.z − u.
+    const [b, e] = [
+      [0, 0.6, 0.8],
+      [0.3, 0.1, 0.948683],
+    ];
+    const t = [b[0], b[1], b[2] + 1];
+    const u = [-e[0], -e[1], e[2]];
+    const k = t.reduce((sum, x, i) => sum + x * u[i], 0) / t[2];
+    const r = t.map((x, i) => x * k - u[i]);
+    at(d, 'normal').forEach((plane, i) => expect(plane[0]).toBeCloseTo(r[i] / Math.hypot(...r), 5));
+  });
+  it('shows maps by their role, the neutral of the role where there is none, and says so', () => {
+    const rough = makeImage({ width: 2, height: 2, channels: 1, data: Uint8Array.of(51, 51, 51, 51) });
+    const context: GraphContext = { surfaces: { s: { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set(['roughness']) } }, blends: {} };
+    const sources: Sources = (_, channel) => sourcesOfMaps({ roughness: rough })(channel)!;
+    const image = (settings: Record<string, string>, inputs = {}) =>
+      graph({ i: makeOperation('image', 1, { settings, inputs }) }, { roughness: linkTo('i') });
+    expect(at(image({ surface: 's', role: 'roughness' }), 'roughness', 4, context, sources)[0][5]).toBeCloseTo(0.2, 6);
+    const gone = image({ surface: 's', role: 'occlusion' });
+    expect(at(gone, 'roughness', 4, context, sources)[0][5]).toBe(1);
+    expect(lowerMaster(gone, context).notes[0]).toEqual(jasmine.objectContaining({ operation: 'i', code: 'missing-surface' }));
+    const mapped = image({ role: 'roughness' }, { map: { from: 'parameter', parameter: 'm' } });
+    mapped.parameters['m'] = { order: 1, name: 'dirt', group: null, help: '', holds: { kind: 'map', surface: '', role: 'roughness' } };
+    expect(at(mapped, 'roughness', 4, context, sources)[0][5]).toBeCloseTo(0.8, 6);
+    expect(lowerMaster(mapped, context).notes[0].message).toMatch(/No map is chosen.*neutral roughness/);
+    mapped.parameters['m'].holds = { kind: 'map', surface: 's', role: 'roughness' };
+    expect(at(mapped, 'roughness', 4, context, sources)[0][5]).toBeCloseTo(0.2, 6);
+    expect(samplersOf(new MasterMaterials().of(mapped, context).far)).toBe(1);
+  });
+  it('counts programs by the switches that decide something, and says what they cut away', () => {
+    const on = (name: string, order: number) => ({ order, name, group: null, help: '', on: false });
+    const d = graph(
+      {
+        dear: makeOperation('fractal2d', 1),
+        more: makeOperation('sin', 2, { inputs: { in: linkTo('dear') } }),
+        pick: makeOperation('switch', 3, { settings: { switch: 'a' }, inputs: { off: valueOf(0.5), on: linkTo('more') } }),
+      },
+      { roughness: linkTo('pick') },
+      { switches: { a: on('grain', 1), b: on('nobody', 2) } },
+    );
+    expect(permutationsOf(d)).toEqual({ live: ['a'], count: 2 });
+    expect(cutAway(d, 'a')).toEqual(['dear', 'more']);
+    const off = materialPrice(new MasterMaterials().of(d, NOTHING)).operations;
+    d.switches['a'].on = true;
+    expect(materialPrice(new MasterMaterials().of(d, NOTHING)).operations).toBeGreaterThan(off + 40);
+    expect(cutAway(d, 'a')).toEqual([]);
+  });
+});
+
+describe('mistakes in a graph', () => {
+  const cases: [string, MasterDocument, { code: string; operation: string; port?: string; says: RegExp }][] = [
+    [
+      'a circle',
+      graph(
+        { a: makeOperation('sin', 1, { inputs: { in: linkTo('b') } }), b: makeOperation('cos', 2, { inputs: { in: linkTo('a') } }) },
+        { roughness: linkTo('a') },
+      ),
+      { code: 'cycle', operation: 'a', says: /feeds itself: sin → cos → sin/ },
+    ],
+    [
+      'a type that does not fit',
+      graph({ v: makeOperation('combine3', 1), w: makeOperation('rotate2d', 2, { inputs: { in: linkTo('v') } }) }, { baseColor: linkTo('w') }),
+      { code: 'type-mismatch', operation: 'w', port: 'in', says: /takes a vec2, and a vec3 comes in/ },
+    ],
+    [
+      'a link to nothing',
+      graph({ s: makeOperation('sin', 1, { inputs: { in: linkTo('gone') } }) }, { roughness: linkTo('s') }),
+      { code: 'missing-link', operation: 's', port: 'in', says: /is gone/ },
+    ],
+    [
+      'a port that is not there',
+      graph({ a: makeOperation('sin', 1), s: makeOperation('sin', 2, { inputs: { in: linkTo('a', 'z') } }) }, { roughness: linkTo('s') }),
+      { code: 'unknown-port', operation: 's', port: 'in', says: /has no output z: it has out/ },
+    ],
+    [
+      'a step that is not known',
+      graph({ s: makeOperation('nosuch', 1) }, { roughness: linkTo('s') }),
+      { code: 'unknown-step', operation: 's', says: /no operation called nosuch/ },
+    ],
+    [
+      'a surface into a number',
+      graph({ a: makeOperation('makesurface', 1), s: makeOperation('sin', 2, { inputs: { in: linkTo('a') } }) }, { roughness: linkTo('s') }),
+      { code: 'type-mismatch', operation: 's', port: 'in', says: /a surface comes in/ },
+    ],
+    [
+      'a number as the surface',
+      graph({ s: makeOperation('sin', 1) }, { surface: linkTo('s') }),
+      { code: 'type-mismatch', operation: '', port: 'surface', says: /takes a surface/ },
+    ],
+    [
+      'a mistake in a formula',
+      graph({ f: makeOperation('formula', 1, { settings: { text: 'a +' } }) }, { roughness: linkTo('f') }),
+      { code: 'formula', operation: 'f', says: /missing at the end/ },
+    ],
+    [
+      'a blend that is gone',
+      graph({ b: makeOperation('blend', 1, { settings: { blend: 'x' } }) }, { surface: linkTo('b') }),
+      { code: 'missing-blend', operation: 'b', says: /blend is gone/ },
+    ],
+    [
+      'sizes that differ',
+      graph(
+        {
+          v: makeOperation('combine3', 1),
+          u: makeOperation('texcoord', 2),
+          s: makeOperation('add', 3, { inputs: { in1: linkTo('v'), in2: linkTo('u') } }),
+        },
+        { baseColor: linkTo('s') },
+      ),
+      { code: 'type-mismatch', operation: 's', port: 'in2', says: /vec2 beside vec3/ },
+    ],
+  ];
+  for (const [name, document, { code, operation, port, says }] of cases)
+    it(`${name}: said with its place, and there is a neutral picture`, () => {
+      const error = errorOf(document);
+      expect(error).withContext(name).toBeInstanceOf(GraphError);
+      expect([error.code, error.operation, error.port]).toEqual([code as never, operation, port]);
+      expect(error.message).toMatch(says);
+      expect(new MasterMaterials().of(document, NOTHING).problems.at(-1)?.message).toBe(error.message);
+    });
+  it('two thousand operations in a row are refused, not crashed on', () => {
+    const operations = Object.fromEntries(
+      Array.from({ length: 2000 }, (_, i) => [`n${i}`, makeOperation('sin', i, i ? { inputs: { in: linkTo(`n${i - 1}`) } } : {})]),
+    );
+    expect(errorOf(graph(operations, { roughness: linkTo('n1999') })).code).toBe('too-many');
+  });
+});
+
+describe('looks', () => {
+  const gauge = graph(
+    {
+      mask: makeOperation('extract', 1, { inputs: { in: linkTo('uv') } }),
+      uv: makeOperation('texcoord', 0),
+      less: makeOperation('subtract', 2, { inputs: { in1: linkTo('mask'), in2: { from: 'parameter', parameter: 'level' } } }),
+      steep: makeOperation('multiply', 3, { inputs: { in1: linkTo('less'), in2: valueOf(10) } }),
+      lit: makeOperation('clamp', 4, { inputs: { in: linkTo('steep') } }),
+    },
+    { roughness: linkTo('lit') },
+    {
+      parameters: { level: { order: 1, name: 'level', group: null, help: '', holds: { kind: 'number', value: [0.75], low: 0, high: 1, unit: '' } } },
+    },
+  );
+  const lowered = lowerMaster(gauge, NOTHING);
+  const { values } = new MasterMaterials().of(gauge, NOTHING);
+  it('say of every step what it gives and how much of it leaves 0–1', () => {
+    const looks = stepLooks(lowered, values, noSources, 20, { mask: 'out', steep: 'out', lit: 'out' });
+    expect(looks.get('mask')!.lo).toBeCloseTo(0.025, 5);
+    expect(looks.get('steep')!.lo).toBeCloseTo(-7.25, 4);
+    // u < 0.75 and u > 0.85: 15 and 3 of 20 columns.
+    expect(looks.get('steep')!.outside).toBeCloseTo(0.9, 5);
+    expect(looks.get('lit')!.outside).toBe(0);
+  });
+  it('plot a step against what feeds it from afar, everything else as it is', () => {
+    const along = { operation: 'mask', port: 'out' };
+    const plot = plotOf(
+      lowered,
+      {
+        curves: [
+          { operation: 'lit', port: 'out' },
+          { operation: 'steep', port: 'out' },
+          { operation: 'uv', port: 'out' },
+        ],
+        along,
+        from: 0,
+        to: 1,
+        at: [0.5, 0.5],
+        points: 101,
+      },
+      values,
+      noSources,
+    );
+    plot.x.forEach((x, i) => {
+      expect(plot.curves[0]!.planes[0][i]).toBeCloseTo(Math.min(1, Math.max(0, (x - 0.75) * 10)), 4);
+      expect(plot.curves[1]!.planes[0][i]).toBeCloseTo((x - 0.75) * 10, 4);
+    });
+    expect(plot.curves.map((c) => c!.follows)).toEqual([true, true, false]);
+    expect(plot.occurs!.from).toBeCloseTo(0.01, 1);
+    expect(plot.occurs!.bins.reduce((a, n) => a + n, 0)).toBe(96 * 96);
+  });
+  it('plot against a parameter', () => {
+    const plot = plotOf(
+      lowered,
+      { curves: [{ operation: 'lit', port: 'out' }], along: { value: 'plevel' }, from: 0, to: 1, at: [0.5, 0.5], points: 11 },
+      values,
+      noSources,
+    );
+    plot.x.forEach((x, i) => expect(plot.curves[0]!.planes[0][i]).toBeCloseTo(Math.min(1, Math.max(0, (0.5 - x) * 10)), 4));
+  });
+  it('measure what a step reaches', () => {
+    const masked = graph(
+      {
+        uv: makeOperation('texcoord', 0),
+        u: makeOperation('extract', 1, { inputs: { in: linkTo('uv') } }),
+        inside: makeOperation('step', 2, { inputs: { edge: valueOf(0.75), in: linkTo('u') } }),
+        dye: makeOperation('combine3', 3, { inputs: { in1: valueOf(0.2), in2: valueOf(0.4), in3: valueOf(0.1) } }),
+        mixed: makeOperation('mix', 4, { inputs: { bg: valueOf(0.5), fg: linkTo('dye'), mix: linkTo('inside') } }),
+      },
+      { baseColor: linkTo('mixed') },
+    );
+    const low = lowerMaster(masked, NOTHING);
+    const { values: own } = new MasterMaterials().of(masked, NOTHING);
+    const share = (id: string) => reachShare(low.far, stepValue(low, id, 'out')!, own, noSources, 64);
+    expect(share('dye')).toBeCloseTo(0.25, 6);
+    expect(share('mixed')).toBe(1);
+    masked.operations['mixed'].inputs['mix'] = valueOf(0);
+    const none = lowerMaster(masked, NOTHING);
+    const { values: still } = new MasterMaterials().of(masked, NOTHING);
+    expect(reachShare(none.far, stepValue(none, 'dye', 'out')!, still, noSources, 16)).toBe(0);
+  });
+});
+
+describe('random graphs', () => {
+  const count = Number(env['PEBBLE_GRAPHS'] ?? 150);
+  const seed = Number(env['PEBBLE_SEED'] ?? 20261128);
+  it(`compile, and passes change nothing past 1e-5 (${count}, seed ${seed})`, () => {
+    for (let i = 0; i < count; i++) {
+      const d = anyGraph(makeRandom(seed + i), 4 + (i % 24));
+      const material = new MasterMaterials().of(d, NOTHING);
+      expect(material.problems)
+        .withContext(`seed ${seed + i}`)
+        .toEqual([]);
+      const { baseColor, roughness } = material.far.outputs;
+      const plain = { baseColor, roughness };
+      const { outputs, hoisted } = optimise(plain, { hoist: true });
+      const domain = flatDomain(7, 5, 1, {
+        position: Float32Array.from({ length: 105 }, (_, k) => Math.sin(k * 12.9) * 3),
+        geomcolor: Float32Array.from({ length: 140 }, (_, k) => (k * 0.37) % 1),
+      });
+      const before = evaluate(plain, { domain, values: material.values });
+      const after = evaluate(outputs, { domain, values: frameValues(hoisted, material.values) });
+      for (const name of ['baseColor', 'roughness'] as const)
+        before[name].forEach((plane, c) =>
+          plane.forEach((v, k) => {
+            if (!(v >= 0 && v <= 1)) fail(`seed ${seed + i}: ${name} is ${v}`);
+            if (Math.abs(v - after[name][c][k]) > 1e-5) fail(`seed ${seed + i}: ${name} ${v} became ${after[name][c][k]}`);
+          }),
+        );
+      expect(emitGlsl(outputs, 'live').source).toContain('pb_evaluate');
+    }
+  });
+});

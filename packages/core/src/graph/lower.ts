@@ -1,0 +1,226 @@
+import type { Builder, DagNode, Values } from '../compile';
+import { COMPONENTS, CompileError } from '../compile';
+import type { SlotLists } from '../blend';
+import type { MasterDocument, MasterOperation, Source } from '../document';
+import { linearOf } from '../image';
+import type { GraphContext, GraphNote, GraphValue, StepInput, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
+import { stepKind } from './catalogue';
+import { GraphError, isSurface } from './step';
+
+/** Steps between an output and its furthest input. */
+const MAX_DEPTH = 400;
+
+/** An id as part of a GLSL name: letters and digits alone, no two ids alike. */
+const safe = (id: string): string => id.replace(/[_Z-]/g, (c) => ({ _: 'Z0', '-': 'Z1', Z: 'ZZ' })[c] as string);
+export const parameterValue = (id: string): string => `p${safe(id)}`;
+
+/** Turns operations of a document into nodes, each when it is first asked for. */
+export class GraphLowering {
+  readonly lists: SlotLists = { slots: [], masks: [], ids: [] };
+  readonly notes: GraphNote[] = [];
+  readonly readers: ValueReader[] = [];
+  private readonly done = new Map<string, Record<string, GraphValue> | GraphError>();
+  private readonly under: string[] = [];
+
+  constructor(
+    readonly b: Builder,
+    private readonly document: MasterDocument,
+    private readonly context: GraphContext,
+    private readonly far: boolean,
+  ) {}
+
+  /** All outputs of an operation. @throws GraphError */
+  of(id: string): Record<string, GraphValue> {
+    const found = this.done.get(id);
+    if (found instanceof GraphError) throw found;
+    if (found) return found;
+    try {
+      const made = this.made(id);
+      this.done.set(id, made);
+      return made;
+    } catch (error) {
+      const known = error instanceof GraphError ? error : this.mistake(error, id);
+      this.done.set(id, known);
+      throw known;
+    }
+  }
+
+  /** What a source gives. @param at who asks, for messages; @throws GraphError */
+  source(source: Source, at: { operation: string; port: string }, input?: StepInput): GraphValue {
+    const { b, document } = this;
+    if (source.from === 'value') {
+      const name = `v${safe(at.operation)}Z0${this.portName(at)}`;
+      const wide = source.value.length;
+      const { operation, port } = at;
+      this.readers.push((d) => {
+        const now = operation ? d.operations[operation]?.inputs[port] : d.outputs[port as 'height'];
+        return { [name]: now?.from === 'value' && now.value.length === wide ? now.value : source.value };
+      });
+      return b.value(name, (['float', 'vec2', 'vec3', 'vec4'] as const)[wide - 1]);
+    }
+    if (source.from === 'parameter') return this.parameter(source.parameter, at, input);
+    if (source.from === 'published') {
+      const named = document.published[source.published];
+      if (!named) throw new GraphError('missing-link', 'The published value that it reads is gone. Choose another', at.operation, at.port);
+      return this.output(named.operation, named.port, at);
+    }
+    return this.output(source.operation, source.port, at);
+  }
+
+  private output(id: string, port: string, at: { operation: string; port: string }): GraphValue {
+    if (!Object.hasOwn(this.document.operations, id))
+      throw new GraphError('missing-link', `What ${at.port} was linked to is gone. Link another`, at.operation, at.port);
+    const given = this.of(id);
+    if (!Object.hasOwn(given, port)) {
+      const name = this.document.operations[id].step;
+      throw new GraphError(
+        'unknown-port',
+        `${name} has no output ${port}: it has ${Object.keys(given).join(', ')}. Link another`,
+        at.operation,
+        at.port,
+      );
+    }
+    return given[port];
+  }
+
+  private parameter(id: string, at: { operation: string; port: string }, input?: StepInput): DagNode {
+    const parameter = this.document.parameters[id];
+    if (!parameter) throw new GraphError('missing-link', `The parameter that ${at.port} follows is gone. Choose another`, at.operation, at.port);
+    const { holds } = parameter;
+    if (holds.kind === 'map')
+      throw new GraphError('type-mismatch', `${parameter.name} holds a map, and ${at.port} takes ${input?.type ?? 'numbers'}`, at.operation, at.port);
+    const name = parameterValue(id);
+    const wide = holds.kind === 'colour' ? 3 : holds.value.length;
+    this.readers.push((d) => {
+      const now = d.parameters[id]?.holds ?? holds;
+      return { [name]: now.kind === 'colour' ? linearOf(now.value) : now.kind === 'number' ? now.value : new Array<number>(wide).fill(0) };
+    });
+    return this.b.value(name, (['float', 'vec2', 'vec3', 'vec4'] as const)[wide - 1]);
+  }
+
+  private portName = ({ operation, port }: { operation: string; port: string }): string => {
+    const op = this.document.operations[operation];
+    const at = op
+      ? stepKind(op.step, operation)
+          .inputs(op)
+          .findIndex((i) => i.name === port)
+      : -1;
+    return at < 0 ? safe(port.replace(/\./g, '_')) : String(at);
+  };
+
+  private made(id: string): Record<string, GraphValue> {
+    const operation = this.document.operations[id];
+    if (this.under.includes(id)) {
+      const names = [...this.under.slice(this.under.indexOf(id)), id].map((i) => nameOf(this.document.operations[i]));
+      throw new GraphError('cycle', `It feeds itself: ${names.join(' → ')}. Take one of the links away`, id);
+    }
+    if (this.under.length >= MAX_DEPTH) throw new GraphError('too-many', `More than ${MAX_DEPTH} operations feed each other in a row`, id);
+    const kind = stepKind(operation.step, id);
+    this.under.push(id);
+    try {
+      const site = this.site(id, operation, kind);
+      return operation.bypassed ? this.bypass(site, kind) : kind.lower(site);
+    } finally {
+      this.under.pop();
+    }
+  }
+
+  /** Every output gives the first input that fits. */
+  private bypass(site: StepSite, kind: GraphStep): Record<string, GraphValue> {
+    const inputs = kind.inputs(site.operation).filter((i) => i.type !== 'map');
+    const first = kind.through ?? inputs.find((i) => site.fed(i.name))?.name ?? inputs[0]?.name;
+    if (first === undefined) throw new GraphError('missing-input', 'It takes nothing in, so it cannot be bypassed', site.id);
+    const value = site.either(first);
+    return Object.fromEntries(
+      kind.outputs(site.operation).map(({ name, type }) => {
+        const channel = isSurface(value) && type !== 'surface' ? value.surface.channels[name as 'height'] : value;
+        return [name, channel ?? value];
+      }),
+    );
+  }
+
+  private site(id: string, operation: MasterOperation, kind: GraphStep): StepSite {
+    const { b, document, context, far, lists } = this;
+    const inputs = kind.inputs(operation);
+    const prefix = `n${safe(id)}Z0`;
+    const fail: StepSite['fail'] = (code, message, port, at) => {
+      throw new GraphError(code, message, id, port, at);
+    };
+    const either = (port: string): GraphValue => {
+      const input = inputs.find((i) => i.name === port);
+      if (!input) return fail('unknown-port', `${kind.name} has no input ${port}`, port);
+      const source = operation.inputs[port];
+      if (source) return this.source(source, { operation: id, port }, input);
+      if (input.type === 'surface') return fail('missing-input', `${port} needs a surface. Link one, or remove this step`, port);
+      return typeof input.initial === 'string' ? b.node(input.initial) : this.initial(input, id);
+    };
+    return {
+      b,
+      id,
+      operation,
+      document,
+      context,
+      far,
+      lists,
+      prefix,
+      either,
+      input: (port) => {
+        const value = either(port);
+        if (isSurface(value)) return fail('type-mismatch', `${port} takes numbers, and a surface comes in. Link one of its channels`, port);
+        return this.fitted(value, inputs.find((i) => i.name === port) as StepInput, id);
+      },
+      surface: (port): SurfaceValue => {
+        const value = either(port);
+        return isSurface(value)
+          ? value
+          : fail('type-mismatch', `${port} takes a surface, and a ${value.type} comes in. Make a surface of it first (makesurface)`, port);
+      },
+      fed: (port) => Object.hasOwn(operation.inputs, port),
+      setting: (name) => operation.settings[name] ?? kind.settings.find((s) => s.name === name)?.initial ?? '',
+      map: (port) => {
+        const source = operation.inputs[port];
+        const holds = source?.from === 'parameter' ? document.parameters[source.parameter]?.holds : undefined;
+        return holds?.kind === 'map' ? holds : null;
+      },
+      value: (name, type, read) => {
+        this.readers.push(read);
+        return b.value(`${prefix}${name}`, type);
+      },
+      read: (reader) => void this.readers.push(reader),
+      level: (uv, slot, channel) => b.node('imagelevel', [b.derivative(uv, 'x'), b.derivative(uv, 'y')], { slot, channel }),
+      note: (code, message) => void this.notes.push({ operation: id, code, message }),
+      fail,
+    };
+  }
+
+  /** Numbers that an input starts with, as a value: turning them for the first time compiles nothing. */
+  private initial = (input: StepInput, id: string): DagNode =>
+    this.source({ from: 'value', value: [...(input.initial as readonly number[])] }, { operation: id, port: input.name }, input) as DagNode;
+
+  private fitted(node: DagNode, { type, name }: StepInput, id: string): DagNode {
+    if (type === 'any' || type === 'either' || node.type === type) return node;
+    if (node.type === 'float' && type !== 'surface' && type !== 'map') return this.b.combine(...new Array<DagNode>(COMPONENTS[type]).fill(node));
+    throw new GraphError('type-mismatch', `${name} takes a ${type}, and a ${node.type} comes in. ${remedy(node.type, type)}`, id, name);
+  }
+
+  private mistake(error: unknown, id: string): GraphError {
+    if (error instanceof CompileError) {
+      const op = this.document.operations[id];
+      return new GraphError('type-mismatch', error.message.replace(/^[\w]+: /, `${op ? nameOf(op) : ''}: `), id, error.port);
+    }
+    throw error;
+  }
+}
+
+const nameOf = ({ name, step }: MasterOperation): string => name || step;
+const remedy = (has: string, wants: string): string =>
+  wants === 'float'
+    ? 'Take one of its components (extract), or its luminance'
+    : `Make one of ${has === 'vec4' ? 'its components (swizzle)' : 'numbers (combine)'}`;
+
+/** All values, from the readers in the order in which they came. */
+export function readValues(readers: readonly ValueReader[], document: MasterDocument, context: GraphContext): Values {
+  const known: Record<string, readonly number[]> = {};
+  for (const read of readers) Object.assign(known, read(document, context, known));
+  return known;
+}

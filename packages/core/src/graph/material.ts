@@ -1,0 +1,276 @@
+import type { DagNode } from '../compile';
+import { Builder, PACKING, evaluateOnce, footprintName, operation as registered, optimise, readsMap, topological } from '../compile';
+import { channelOf, slotOf } from '../compile/pictures';
+import type { MasterDocument, MasterOutput, Source } from '../document';
+import { MASTER_OUTPUTS } from '../document';
+import type { Laid, Material, MaterialGraph, MaterialProblem } from '../material';
+import { readsOf } from '../material';
+import { inOrder } from '../order';
+import { Recent } from '../recent';
+import type { BlendRole } from '../surface';
+import { BLEND_ROLES } from '../surface';
+import { intervalOf } from './interval';
+import { GraphLowering, readValues } from './lower';
+import { mapOf } from './steps/images';
+import { neutralShading } from './steps/surfaces';
+import type { GraphContext, GraphNote, GraphValue, ValueReader } from './step';
+import { isStep, stepKind } from './catalogue';
+import { GraphError, isSurface } from './step';
+
+/** Shapes of masters whose graphs are kept. */
+const MAX_GRAPHS = 12;
+/** Metres past which no height goes. */
+const HIGHEST = 1000;
+
+/** A master as it was lowered once for all documents of its shape. */
+export interface LoweredMaster {
+  far: MaterialGraph;
+  /** What each operation gives, by output; a mistake where it cannot be worked out. */
+  steps: ReadonlyMap<string, Readonly<Record<string, GraphValue>> | GraphError>;
+  near: () => MaterialGraph;
+  readers: readonly ValueReader[];
+  lists: GraphLowering['lists'];
+  notes: readonly GraphNote[];
+  /** Why there is no picture; null when there is one. */
+  error: GraphError | null;
+}
+
+/** What of a document is compiled, as text: equal for two exactly when only values tell them apart. @param ids operations that count: those that outputs need */
+export function masterKey(document: MasterDocument, context: GraphContext, ids: Iterable<string> = reached(document)): string {
+  const wide = (operation: string, port: string, source: Source): string => {
+    if (source.from === 'value') return `v${source.value.length}`;
+    if (source.from === 'link') return `${source.operation}.${source.port}`;
+    if (source.from === 'published') {
+      const { operation: id = '', port: out = '' } = document.published[source.published] ?? {};
+      return `${id}.${out}`;
+    }
+    const holds = document.parameters[source.parameter]?.holds;
+    return `p${source.parameter}:${!holds ? 'gone' : holds.kind === 'number' ? holds.value.length : holds.kind}`;
+  };
+  const lines = [...ids].sort().map((id) => {
+    const op = document.operations[id];
+    if (!isStep(op.step)) return `${id}?${op.step}`;
+    const kind = stepKind(op.step, id);
+    const inputs = kind.inputs(op).map(({ name, initial }) => {
+      const source = op.inputs[name];
+      return source ? wide(id, name, source) : typeof initial === 'string' ? initial : `v${initial.length}`;
+    });
+    return `${id}=${op.step}${op.bypassed ? '!' : ''}(${inputs.join()})${JSON.stringify(op.settings)}${kind.shape?.(op, document, context) ?? ''}`;
+  });
+  const outputs = MASTER_OUTPUTS.map((name) => {
+    const source = document.outputs[name];
+    return source ? wide('', name, source) : '';
+  });
+  return `${lines.join('\n')}\n>${outputs.join()}`;
+}
+
+/** Sources of an operation that count. */
+export function sourcesOf(document: MasterDocument, id: string): [string, Source][] {
+  const op = document.operations[id];
+  if (!op) return [];
+  const all = Object.entries(op.inputs);
+  if (op.step !== 'switch') return all;
+  const taken = document.switches[String(op.settings['switch'])]?.on ? 'on' : 'off';
+  return all.filter(([port]) => port === taken);
+}
+/** The operation that a source comes from; null where it is none. */
+export const feeder = (document: MasterDocument, source: Source): string | null =>
+  source.from === 'link' ? source.operation : source.from === 'published' ? (document.published[source.published]?.operation ?? null) : null;
+
+/** Ids of the operations that outputs need, or one of them. */
+export function reached(document: MasterDocument, from: readonly Source[] = Object.values(document.outputs)): Set<string> {
+  const found = new Set<string>();
+  const wanted = from.flatMap((s) => feeder(document, s) ?? []);
+  while (wanted.length) {
+    const id = wanted.pop() as string;
+    if (found.has(id) || !Object.hasOwn(document.operations, id)) continue;
+    found.add(id);
+    for (const [, source] of sourcesOf(document, id)) {
+      const next = feeder(document, source);
+      if (next !== null) wanted.push(next);
+    }
+  }
+  return found;
+}
+
+/** Channels as they leave a graph: held in their ranges, nothing being no number. */
+function held(b: Builder, role: BlendRole, node: DagNode): DagNode {
+  if (role === 'normal') return registered(node.op).unit ? node : b.node('overnormal', [b.constant(0, 0, 1), node]);
+  const [low, high] = role === 'height' ? [-HIGHEST, HIGHEST] : [0, 1];
+  return b.node('hold', [node, b.constant(low), b.constant(high)]);
+}
+
+function outputsOf(lowering: GraphLowering, document: MasterDocument): MaterialGraph['outputs'] {
+  const { b } = lowering;
+  const from = (name: MasterOutput): GraphValue | null => {
+    const source = document.outputs[name];
+    return source ? lowering.source(source, { operation: '', port: name }) : null;
+  };
+  const whole = from('surface');
+  if (whole && !isSurface(whole))
+    throw new GraphError('type-mismatch', `The output surface takes a surface, and a ${whole.type} comes in. Link it to a channel`, '', 'surface');
+  const shading = whole?.surface ?? neutralShading({ b });
+  const channels = Object.fromEntries(
+    BLEND_ROLES.map((role) => {
+      const own = from(role);
+      if (own && isSurface(own))
+        throw new GraphError('type-mismatch', `The output ${role} takes numbers, and a surface comes in. Link one of its channels`, '', role);
+      const wanted = shading.channels[role].type;
+      if (own && own.type !== wanted && own.type !== 'float')
+        throw new GraphError('type-mismatch', `The output ${role} takes a ${wanted}, and a ${own.type} comes in`, '', role);
+      const node = own && own.type !== wanted ? b.combine(own, own, own) : (own ?? shading.channels[role]);
+      return [role, held(b, role, node)];
+    }),
+  ) as Record<BlendRole, DagNode>;
+  return { ...channels, specular: shading.specular, identity: channels.baseColor };
+}
+
+/** Lowers a document: its outputs, and each operation by itself. */
+export function lowerMaster(document: MasterDocument, context: GraphContext): LoweredMaster {
+  const lower = (far: boolean) => {
+    const lowering = new GraphLowering(new Builder(), document, context, far);
+    let error: GraphError | null = null;
+    let outputs: MaterialGraph['outputs'];
+    try {
+      outputs = outputsOf(lowering, document);
+    } catch (caught) {
+      if (!(caught instanceof GraphError)) throw caught;
+      error = caught;
+      outputs = outputsOf(new GraphLowering(new Builder(), { ...document, outputs: {} }, context, far), { ...document, outputs: {} });
+    }
+    return { lowering, error, graph: { outputs, probes: [] } };
+  };
+  const { lowering, error, graph } = lower(true);
+  // What no output needs has values and slots of its own, after those that count.
+  const steps = new Map<string, Record<string, GraphValue> | GraphError>();
+  for (const id of Object.keys(document.operations))
+    try {
+      steps.set(id, lowering.of(id));
+    } catch (caught) {
+      if (!(caught instanceof GraphError)) throw caught;
+      steps.set(id, caught);
+    }
+  let near: MaterialGraph | undefined;
+  const { readers, lists, notes } = lowering;
+  return { far: graph, steps, near: () => (near ??= lower(false).graph), readers, lists, notes, error };
+}
+
+/** Materials of masters. Documents of one shape share their graphs: another number lowers nothing. */
+export class MasterMaterials {
+  private readonly shapes = new Recent<string, LoweredMaster>(MAX_GRAPHS);
+  /** How often a graph was lowered so far: dragging a value must not raise it. */
+  lowered = 0;
+
+  /** @param watch operations that no output needs count as well */
+  lowering(document: MasterDocument, context: GraphContext, watch = false): LoweredMaster {
+    const key = masterKey(document, context, watch ? Object.keys(document.operations) : undefined);
+    return this.shapes.of(key, () => {
+      this.lowered++;
+      return lowerMaster(document, context);
+    });
+  }
+
+  of(document: MasterDocument, context: GraphContext): Material {
+    const key = masterKey(document, context);
+    return materialOf(key, this.lowering(document, context), document, context);
+  }
+}
+
+/** A material of what was lowered, with values of a document of its shape. */
+export function materialOf(key: string, lowered: LoweredMaster, document: MasterDocument, context: GraphContext, outputs = lowered.far): Material {
+  const { lists, notes, error } = lowered;
+  const values = readValues(lowered.readers, document, context);
+  let reads: Material['reads'] | undefined;
+  let bounds: Material['bounds'] | undefined;
+  let laid: Material['laid'] | undefined;
+  return {
+    key,
+    extentM: document.extentM,
+    far: outputs,
+    get near() {
+      return outputs === lowered.far ? lowered.near() : outputs;
+    },
+    values,
+    slots: { surfaces: lists.slots, masks: lists.masks, ids: lists.ids },
+    get laid() {
+      return (laid ??= laidBy(outputs, values));
+    },
+    get reads() {
+      return (reads ??= readsOf(optimise(outputs.outputs).outputs));
+    },
+    get bounds() {
+      if (!bounds) {
+        const { lo, hi } = intervalOf(outputs.outputs.height, values);
+        bounds = { lo, hi: Math.max(hi, lo + 1e-6) };
+      }
+      return bounds;
+    },
+    layers: [],
+    problems: [...notes.map(problemOf), ...(error ? [problemOf(error)] : [])],
+  };
+}
+
+const problemOf = ({ operation, code, message }: Pick<GraphError, 'operation' | 'message'> & { code: string }): MaterialProblem => ({
+  layer: operation,
+  code: (['missing-surface', 'missing-map', 'cycle'].includes(code) ? code : 'graph') as MaterialProblem['code'],
+  message,
+});
+
+/** How often maps lie over the extent, where it is the same everywhere; once where it is not. */
+function laidBy({ outputs }: MaterialGraph, values: Material['values']): Material['laid'] {
+  const b = new Builder();
+  const found = { surfaces: new Map<string, Laid>(), masks: new Map<string, Laid>() };
+  const one = Object.fromEntries(
+    (['texcoord', 'uv1', 'uv2'] as const).flatMap((of) => [
+      [footprintName(of, 'x'), [1, 0]],
+      [footprintName(of, 'y'), [0, 1]],
+    ]),
+  );
+  const known = new Map<DagNode, number>();
+  const repeatsOf = (uv: DagNode): number => {
+    if (!known.has(uv)) {
+      let times = 1;
+      try {
+        const [u, v] = evaluateOnce({ d: b.derivative(b.taken(uv), 'x') }, { ...values, ...one })['d'];
+        times = Math.hypot(u, v) || 1;
+      } catch {
+        // It differs from place to place.
+      }
+      known.set(uv, times);
+    }
+    return known.get(uv) as number;
+  };
+  for (const node of topological(Object.values(outputs))) {
+    if (!readsMap(node) || channelOf(node) === 'id') continue;
+    const laid = { slot: slotOf(node), repeats: repeatsOf(node.args[0]) };
+    (channelOf(node) === 'mask' ? found.masks : found.surfaces).set(`${laid.slot}/${laid.repeats}`, laid);
+  }
+  return { surfaces: [...found.surfaces.values()], masks: [...found.masks.values()] };
+}
+
+/** Textures that a target binds for it: one a packed texture and slot. */
+export function samplersOf({ outputs }: Pick<MaterialGraph, 'outputs'>): number {
+  const used = new Set<string>();
+  const { outputs: optimised } = optimise(Object.fromEntries(Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular')));
+  for (const node of topological(Object.values(optimised))) if (readsMap(node)) used.add(`${PACKING[channelOf(node)].unit}/${slotOf(node)}`);
+  return used.size;
+}
+
+/** Switches that decide something, and how many programs that makes. */
+export function permutationsOf(document: MasterDocument): { live: string[]; count: number } {
+  const used = new Set(Object.values(document.operations).flatMap(({ step, settings }) => (step === 'switch' ? [String(settings['switch'])] : [])));
+  const live = inOrder(document.switches).flatMap(({ id }) => (used.has(id) ? [id] : []));
+  return { live, count: 2 ** live.length };
+}
+
+/** Every map that an operation shows, for lists of what is used. */
+export const mapsUsed = (document: MasterDocument): { operation: string; surface: string }[] =>
+  Object.entries(document.operations).flatMap(([operation, op]) => {
+    const surface =
+      op.step === 'image' || op.step === 'tiledimage'
+        ? mapOf(op, document).surface
+        : op.step === 'surface'
+          ? String(op.settings['surface'] ?? '')
+          : '';
+    return surface ? [{ operation, surface }] : [];
+  });

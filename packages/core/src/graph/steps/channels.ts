@@ -1,0 +1,59 @@
+// Channels and conditions that need more than one registered operation, or none.
+import { COMPONENTS } from '../../compile';
+import type { GraphStep } from '../step';
+import { swizzleOf } from './swizzle';
+
+const XYZW = 'xyzw';
+export const CHANNELS: GraphStep[] = [
+  {
+    name: 'separate',
+    group: 'channels',
+    help: 'The components of a vector, each by itself',
+    words: 'split channels, unpack, red green blue alpha',
+    materialx: 'separate4',
+    inputs: () => [{ name: 'in', type: 'any', initial: [0, 0, 0, 0] }],
+    outputs: () => [...XYZW].map((name) => ({ name, type: 'float' })),
+    settings: [],
+    lower: ({ b, input }) => {
+      const value = input('in');
+      return Object.fromEntries([...XYZW].slice(0, COMPONENTS[value.type]).map((name, i) => [name, b.extract(value, i)]));
+    },
+  },
+  {
+    name: 'swizzle',
+    group: 'channels',
+    help: 'Components of a vector in another order, some twice or left out',
+    words: 'reorder channels, xyzw, rgba, shuffle',
+    materialx: 'swizzle',
+    inputs: () => [{ name: 'in', type: 'any', initial: [0, 0, 0, 0] }],
+    outputs: () => [{ name: 'out', type: 'any' }],
+    settings: [{ name: 'channels', label: 'channels', kind: 'swizzle', initial: 'xyz' }],
+    lower: ({ b, input, setting, fail }) => {
+      const value = input('in');
+      const text = String(setting('channels'));
+      const picked = swizzleOf(text);
+      if (!picked) return fail('type-mismatch', `"${text}" names no components. Write one to four of x y z w, or of r g b a`, 'in');
+      const has = COMPONENTS[value.type];
+      const beyond = picked.find((i) => i >= has);
+      if (beyond !== undefined)
+        return fail('type-mismatch', `${text} asks for component ${XYZW[beyond]}, and what comes in is a ${value.type}`, 'in');
+      const parts = picked.map((i) => b.extract(value, i));
+      return { out: parts.length === 1 ? parts[0] : b.combine(...parts) };
+    },
+  },
+  {
+    name: 'switch',
+    group: 'conditions',
+    help: 'One of two inputs, chosen before it is compiled: the other costs nothing',
+    words: 'static switch, toggle a feature, on off, permutation, choose surface',
+    materialx: 'PB_switch',
+    inputs: () => [
+      { name: 'off', type: 'either', initial: [0] },
+      { name: 'on', type: 'either', initial: [1] },
+    ],
+    outputs: () => [{ name: 'out', type: 'either' }],
+    settings: [{ name: 'switch', label: 'switch', kind: 'switch', initial: '' }],
+    lower: ({ either, setting, document }) => ({ out: either(document.switches[String(setting('switch'))]?.on ? 'on' : 'off') }),
+    shape: ({ settings }, { switches }) => String(switches[String(settings['switch'] ?? '')]?.on ?? false),
+  },
+];

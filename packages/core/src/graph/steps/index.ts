@@ -1,0 +1,15 @@
+// Kinds of steps, in the order of lists. To add one: its entry in the file of its group, or `graph` at a registered operation.
+import { allOperations } from '../../compile';
+import { registerSteps } from '../step';
+import { CHANNELS } from './channels';
+import { FORMULA } from './formula';
+import { IMAGES } from './images';
+import { NORMALS } from './normals';
+import { ofOperation } from './of-operation';
+import { PLACES } from './places';
+import { PROCEDURAL } from './procedural';
+import { SURFACES } from './surfaces';
+
+registerSteps(...SURFACES, ...IMAGES, ...PLACES, FORMULA);
+registerSteps(...allOperations().flatMap((op) => (op.graph && op.name !== 'crossover' ? [ofOperation(op, op.graph)] : [])));
+registerSteps(...CHANNELS, ...NORMALS, ...PROCEDURAL);
