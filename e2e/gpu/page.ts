@@ -31,6 +31,7 @@ import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { Stage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
 import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
 import { bent as bentOf } from './bent-cases.js';
+import { randomGraphs } from './graph-cases.js';
 import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
@@ -129,6 +130,7 @@ async function operations(): Promise<Agreement[]> {
       constant: { value: [0.1, -2.5] },
       value: { name: 'x', type: 'vec2', lo: 'none', hi: 'none' },
       extract: { index: 1 },
+      transformnormal: { fromspace: 'tangent', tospace: 'world' },
       ramp: { shape: 'smooth' },
       imagelevel: { slot: 0, channel: 'height' },
       imagedetail: { slot: 0, channel: 'height' },
@@ -367,6 +369,7 @@ Object.assign(window, {
     operations,
     blends,
     random,
+    graphs: (seed: number, count: number) => randomGraphs(gl(), seed, count, compare),
     live,
     furnaceTest,
     balls,

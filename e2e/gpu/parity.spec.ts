@@ -10,6 +10,7 @@ interface Exports {
   operations(): Promise<Agreement[]>;
   blends(): Promise<Agreement[]>;
   random(from: number, count: number): Promise<Agreement[]>;
+  graphs(seed: number, count: number): Promise<Agreement[]>;
   ahead(): Promise<AheadCase[]>;
   announced(): Promise<(Omit<AheadCase, 'name' | 'scale' | 'unshifted'> & { compiles: number[]; again: number })[]>;
   aheadFails(): Promise<{ ahead: number; full: number }>;
@@ -66,6 +67,17 @@ describe('GPU and CPU', () => {
       }
     expect(all).toBe(count);
     expect(beyond / all).toBeLessThanOrEqual(0.001);
+  }, 900_000);
+  it('agree on random graphs of typed steps', async () => {
+    const [seed, count] = [Number(process.env['PEBBLE_SEED'] ?? 20261128), Number(process.env['PEBBLE_GRAPHS'] ?? 150)];
+    let beyond = 0;
+    for (let from = 0; from < count; from += 10)
+      for (const a of await page.evaluate(([f]) => pebble.graphs(f, 10), [seed + from] as const)) {
+        expect(a.finite).withContext(a.name).toBeTrue();
+        expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.05);
+        beyond += a.beyond;
+      }
+    expect(beyond / count).withContext(`seed ${seed}`).toBeLessThanOrEqual(0.001);
   }, 900_000);
   it('agree in live mode to 2/255 for 99 of 100 pixels', async () => {
     const { p99, most } = await page.evaluate(() => pebble.live());

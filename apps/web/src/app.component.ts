@@ -29,6 +29,7 @@ export class AppComponent {
   readonly views = [
     { path: 'surfaces', name: 'Surfaces' },
     { path: 'blend', name: 'Blend' },
+    { path: 'master', name: 'Master' },
     { path: 'pack', name: 'Pack' },
   ];
   readonly targets = this.workbench.targets;
@@ -62,6 +63,7 @@ export class AppComponent {
       Digit1: go(0),
       Digit2: go(1),
       Digit3: go(2),
+      Digit4: go(3),
       'Ctrl+KeyZ': { down: () => this.turn('undo') },
       'Ctrl+Shift+KeyZ': { down: () => this.turn('redo') },
       'Shift+Slash': { down: () => this.help.set(!this.help()) },

@@ -95,7 +95,7 @@ export const PROJECT_SCHEMA = object({
 } as const);
 
 const formats = { enum: FORMATS } as const;
-export const TARGET_SCHEMA = object({
+const target = object({
   kind: { const: 'target' },
   version: { const: 1 },
   name: text,
@@ -106,6 +106,7 @@ export const TARGET_SCHEMA = object({
   dropMips: whole(0, 14),
   formats: object(Object.fromEntries(ROLES.map((role) => [role, formats])) as Record<(typeof ROLES)[number], typeof formats>),
 } as const);
+export const TARGET_SCHEMA = { ...target, properties: { ...target.properties, permutations: whole(1, 1e6) } } as const;
 
 const surface = object({
   kind: { const: 'surface' },

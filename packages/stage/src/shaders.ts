@@ -114,6 +114,8 @@ void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 -
  */
 export function stageFragment(program: GlslProgram, parallax = false, seen = false): string {
   const names = program.outputs.map((o) => o.name).join(', ');
+  // What no mesh carries: the flat is looked at from straight above, as what is baked is.
+  const looks = program.inputs.includes('viewdirection');
   // With parallax the place is looked for: where the surface, as high as it is there, meets the line of sight.
   const place = parallax
     ? `vec2 pb_given() { return in_texcoord; }
@@ -132,6 +134,7 @@ ${declared(seen ? '' : 'in ', carriedBy(program))} ${seen ? '' : 'in '}vec3 v_pl
 // The flat view knows the places of the specimen, and is lit and seen as a plane.
 uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
 out vec4 colour;
+${looks ? 'vec3 in_viewdirection;' : ''}
 ${place}
 ${program.source}
 ${LIGHT}
@@ -141,6 +144,7 @@ void main() {
   if (u_channel >= ${VERTICES}) { colour = vec4(u_channel == ${VERTICES} ? in_geomcolor.rgb : vec3(in_geomcolor[u_channel - ${VERTICES + 1}]), 1.0); return; }
   vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity;
   vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : in_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : in_tangent.w);
+  ${looks ? 'in_viewdirection = u_level ? vec3(0.0, 1.0, 0.0) : normalize(u_eye - v_place);' : ''}
   ${evaluate}
   dielectric = 0.08 * specular;
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);

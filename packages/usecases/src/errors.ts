@@ -6,6 +6,7 @@ const KINDS = {
   'bad-plan': 'cannot',
   cycle: 'cannot',
   'empty-blend': 'cannot',
+  graph: 'cannot',
   'missing-blend': 'missing',
   'missing-blob': 'missing',
   'missing-channel': 'missing',

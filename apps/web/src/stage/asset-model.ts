@@ -38,7 +38,7 @@ export class AssetModel {
     }),
   );
   /** Metres a repetition, and the set, of each slot; what has no blend is laid as the open one. */
-  lays(open: BlendDocument): Record<string, SlotLaying> {
+  lays(open: Pick<BlendDocument, 'extentM'>): Record<string, SlotLaying> {
     return Object.fromEntries(this.slots().map(({ slot, body, uvSet, size }) => [slot, { set: uvSet, by: (body ?? open).extentM * size }]));
   }
   /** Slots that a blend sits on. */

@@ -182,11 +182,11 @@ export class StagePixels {
   }
 }
 
-const stageMaps = ({ maps }: SurfaceDocument): Record<string, StoredPixels> =>
+export const stageMaps = ({ maps }: SurfaceDocument): Record<string, StoredPixels> =>
   Object.fromEntries(BLEND_ROLES.flatMap((role: BlendRole) => (maps[role] ? [[role, maps[role].stage]] : [])));
 
 /** Coarse pixels of maps; null where a map has none. */
-function coarseOf(maps: Readonly<Record<string, StoredPixels>>): StageMaps | null {
+export function coarseOf(maps: Readonly<Record<string, StoredPixels>>): StageMaps | null {
   const small = Object.entries(maps).map(([role, { coarse, ...stage }]) => [role, { ...stage, ...coarse }] as const);
   return small.every(([, { width, height }]) => Math.max(width, height) <= COARSE_SIDE) ? Object.fromEntries(small) : null;
 }

@@ -39,6 +39,8 @@ export class StageScene {
   readonly channel = signal<StageChannel>('lit');
   readonly instead = signal<StageChannel | null>(null);
   readonly flat = signal(WHOLE);
+  /** Share of the width that the specimen takes, set before it opens. */
+  split = SPLIT;
   private readonly orbit = signal(frameOrbit(2.4));
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.on.vertices().spacingM <= FINE_M);
@@ -100,7 +102,8 @@ export class StageScene {
       .then((light) => {
         if (gone) return;
         const worker = new Worker(new URL('../workers/stage.worker', import.meta.url), { type: 'module' });
-        const panes = { specimen: { x: 0, y: 0, width: SPLIT, height: 1 }, flat: { x: SPLIT, y: 0, width: 1 - SPLIT, height: 1 } };
+        const { split } = this;
+        const panes = { specimen: { x: 0, y: 0, width: split, height: 1 }, flat: { x: split, y: 0, width: 1 - split, height: 1 } };
         stage = new RemoteStage(worker, canvas, light, panes);
         stage.onFrame = (report) => this.frame.set(report);
         stage.onError = (message) => this.failed.set(message);

@@ -218,7 +218,7 @@ export class StageSpecimen {
   readonly name = computed(() => this.asked().name);
 
   /** Takes up what a blend lies on and what coverages on the stage ask of it. Called within an effect. */
-  follow(id: string | null, blend: BlendDocument | undefined | null, reads: readonly MaterialReads[]): void {
+  follow(id: string | null, blend: Pick<BlendDocument, 'specimen' | 'extentM' | 'paint'> | undefined | null, reads: readonly MaterialReads[]): void {
     if (blend) {
       const asset = this.assets.body();
       const name = asset?.specimen ?? blend.specimen;

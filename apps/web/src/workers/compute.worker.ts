@@ -1,11 +1,12 @@
 /// <reference lib="webworker" />
-import type { Image, MapSet, MeshPlace, PackedSurface, Role, StagePixels, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, makeImage, packChannels, resize } from '@pebble/core';
+import type { Image, MapSet, MeshPlace, PackedSurface, Role, SurfaceDocument } from '@pebble/core';
+import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannels, resize } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
 import { asRole, evaluateSquare, flipGreen, gather, placeBlend, rolesOf } from '@pebble/usecases';
 import { bytesOf } from './blob';
+import { stageImage, stageImages } from './stage-images';
 import { litTile } from './lit';
 import { partsOf, picture, shownMap } from './pictures';
 import type { ComputeRequests, FilePreview, StageMaps } from './protocol';
@@ -13,17 +14,6 @@ import type { Handlers } from './serve';
 import { serve } from './serve';
 
 type Handler<K extends keyof ComputeRequests> = Handlers<ComputeRequests>[K];
-
-async function stageImage(role: Role, stage: StagePixels): Promise<Image> {
-  const bytes = await bytesOf(stage.blob);
-  const data = stage.depth === 8 ? bytes : new Uint16Array(bytes.buffer);
-  return makeImage({ ...stage, colourSpace: ROLE_FACTS[role].colourSpace, data });
-}
-
-async function stageImages(maps: StageMaps): Promise<MapSet> {
-  const entries = Object.entries(maps) as [Role, StagePixels][];
-  return Object.fromEntries(await Promise.all(entries.map(async ([role, stage]) => [role, await stageImage(role, stage)] as const)));
-}
 
 const pack: Handler<'pack'> = async ({ maps, size }) => {
   const packed: PackedSurface = packSurface(await stageImages(maps), size);

@@ -30,6 +30,8 @@ export interface GraphUse {
   words: string;
   /** What an input is while nothing feeds it, one a port: numbers (one goes with every component), or another leaf by its name. */
   defaults: readonly (readonly number[] | string)[];
+  /** Inputs that only decide something within what another input holds, by their names. */
+  thresholds?: Readonly<Record<string, string>>;
   /** Attributes that people choose, the first choice being the usual one. */
   settings?: readonly { name: string; choices: readonly (string | number)[] }[];
 }

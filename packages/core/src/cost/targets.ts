@@ -10,6 +10,8 @@ export interface TargetDocument {
   samples: number;
   operations: number;
   memoryBytes: number;
+  /** Programs that one master may be compiled to. */
+  permutations?: number;
   /** Longest side of a texture. */
   maxSize: number;
   /** Top mips that are left out of every map. */
@@ -35,6 +37,7 @@ export const TARGETS = {
     samples: 24,
     operations: 900,
     memoryBytes: 192 * MB,
+    permutations: 256,
     maxSize: 4096,
     dropMips: 0,
     formats: formatsBy('BC7', 'BC5', 'BC4'),
@@ -44,6 +47,7 @@ export const TARGETS = {
     samples: 16,
     operations: 700,
     memoryBytes: 64 * MB,
+    permutations: 64,
     maxSize: 2048,
     dropMips: 0,
     formats: formatsBy('BC7', 'BC5', 'BC4'),
@@ -53,6 +57,7 @@ export const TARGETS = {
     samples: 10,
     operations: 350,
     memoryBytes: 24 * MB,
+    permutations: 16,
     maxSize: 1024,
     dropMips: 0,
     formats: formatsBy('ASTC_6x6', 'EAC_RG11', 'EAC_R11'),
@@ -62,6 +67,7 @@ export const TARGETS = {
     samples: 12,
     operations: 450,
     memoryBytes: 48 * MB,
+    permutations: 64,
     maxSize: 2048,
     dropMips: 1,
     formats: formatsBy('ASTC_4x4', 'ASTC_4x4', 'EAC_R11'),

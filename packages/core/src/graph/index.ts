@@ -18,3 +18,5 @@ export * from './names';
 export * from './edits';
 export * from './clip';
 export * from './looks';
+export * from './price';
+export * from './search';

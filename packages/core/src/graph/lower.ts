@@ -12,7 +12,18 @@ const MAX_DEPTH = 400;
 
 /** An id as part of a GLSL name: letters and digits alone, no two ids alike. */
 const safe = (id: string): string => id.replace(/[_Z-]/g, (c) => ({ _: 'Z0', '-': 'Z1', Z: 'ZZ' })[c] as string);
+/** The value that a parameter is, by its name. */
 export const parameterValue = (id: string): string => `p${safe(id)}`;
+/** The value that an input's own number is, by its name. */
+export function valueName(document: MasterDocument, { operation, port }: { operation: string; port: string }): string {
+  const op = document.operations[operation];
+  const at = op
+    ? stepKind(op.step, operation)
+        .inputs(op)
+        .findIndex((i) => i.name === port)
+    : -1;
+  return `v${safe(operation)}Z0${at < 0 ? safe(port.replace(/\./g, '_')) : at}`;
+}
 
 /** Turns operations of a document into nodes, each when it is first asked for. */
 export class GraphLowering {
@@ -49,7 +60,7 @@ export class GraphLowering {
   source(source: Source, at: { operation: string; port: string }, input?: StepInput): GraphValue {
     const { b, document } = this;
     if (source.from === 'value') {
-      const name = `v${safe(at.operation)}Z0${this.portName(at)}`;
+      const name = valueName(document, at);
       const wide = source.value.length;
       const { operation, port } = at;
       this.readers.push((d) => {
@@ -97,16 +108,6 @@ export class GraphLowering {
     });
     return this.b.value(name, (['float', 'vec2', 'vec3', 'vec4'] as const)[wide - 1]);
   }
-
-  private portName = ({ operation, port }: { operation: string; port: string }): string => {
-    const op = this.document.operations[operation];
-    const at = op
-      ? stepKind(op.step, operation)
-          .inputs(op)
-          .findIndex((i) => i.name === port)
-      : -1;
-    return at < 0 ? safe(port.replace(/\./g, '_')) : String(at);
-  };
 
   private made(id: string): Record<string, GraphValue> {
     const operation = this.document.operations[id];

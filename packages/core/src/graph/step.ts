@@ -116,6 +116,8 @@ export interface GraphStep {
   lower(site: StepSite): Record<string, GraphValue>;
   /** Text that is equal for two operations, in their context, exactly when they are lowered alike, settings aside. */
   shape?(operation: MasterOperation, document: MasterDocument, context: GraphContext): string;
+  /** Inputs that only decide something within what another input holds. */
+  thresholds?: Readonly<Record<string, string>>;
   /** The input that is handed on when it is bypassed, by output; the first that fits where it does not say. */
   through?: string;
 }

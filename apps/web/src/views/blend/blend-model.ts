@@ -1,39 +1,11 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type {
-  BlendDocument,
-  Layer,
-  LiveProgram,
-  Material,
-  MaterialProblem,
-  MaterialSlots,
-  Price,
-  Section,
-  Sources,
-  Stack,
-  SurfaceDocument,
-  Values,
-} from '@pebble/core';
-import {
-  BlendMaterials,
-  PACKED_FORMATS,
-  SectionCutter,
-  densityGap,
-  densityOf,
-  inOrder,
-  layerPrices,
-  liveProgram,
-  makeStack,
-  sameItems,
-  sourcesOfPacked,
-  textureBytes,
-} from '@pebble/core';
-import type { KeyedSet } from '@pebble/stage';
-import { LIGHT_UNITS } from '@pebble/stage';
+import type { BlendDocument, Layer, Material, MaterialProblem, MaterialSlots, Price, Section, Stack, SurfaceDocument } from '@pebble/core';
+import { BlendMaterials, PACKED_FORMATS, SectionCutter, densityGap, densityOf, inOrder, layerPrices, makeStack, textureBytes } from '@pebble/core';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
-import { LightService } from '../../services/light.service';
 import { breathe, inSlices, later } from '../../ui/breathe';
-import { StagePixels, unkeyed } from '../../stage/stage-pixels';
+import { materialFeed } from '../../stage/material-feed';
+import { StagePixels } from '../../stage/stage-pixels';
 import { PagePrograms } from '../../services/page-programs.service';
 import type { StageSource } from '../../stage/stage-source';
 import { StageSpecimen } from '../../stage/stage-specimen';
@@ -42,7 +14,6 @@ import { StageSpecimen } from '../../stage/stage-specimen';
 @Injectable()
 export class BlendModel implements StageSource {
   private readonly documents = inject(DocumentsService);
-  private readonly light = inject(LightService);
   private readonly pixels = inject(StagePixels);
   private readonly specimen = inject(StageSpecimen);
   readonly id = signal<string | null>(null);
@@ -87,22 +58,15 @@ export class BlendModel implements StageSource {
     const without = this.without() ? (this.selectedId() ?? undefined) : undefined;
     return stack && this.materials.of(stack, { without, standing: this.specimen.standing() });
   });
-  readonly shape = computed(() => this.material()?.key ?? '');
-  readonly values = computed<Values>(
-    () => this.material()?.values ?? {},
-    // A blend that comes back from the server as it was sent is no reason to draw.
-    { equal: sameValues },
-  );
-  /** The material as of the last change of shape: what programs are made from. Values do not come through here. */
-  readonly shaped = computed(() => ({ shape: this.shape(), material: untracked(this.material) }), { equal: (a, b) => a.shape === b.shape });
-
-  /** Whether the stage moves texture coordinates along the line of sight. */
-  readonly parallax = computed(() => this.light.look().relief === 'parallax');
-  /** The program of the stage; made anew only when the shape changes. */
-  readonly program = computed<LiveProgram | null>(() => {
-    const { material } = this.shaped();
-    return material && liveProgram(material, this.parallax(), LIGHT_UNITS);
-  });
+  private readonly feed = materialFeed(this.material, () => untracked(this.material));
+  readonly shaped = this.feed.shaped;
+  readonly shape = computed(() => this.shaped().shape);
+  readonly values = this.feed.values;
+  readonly parallax = this.feed.parallax;
+  readonly program = this.feed.program;
+  readonly slots = this.feed.slots;
+  readonly shown = this.feed.shown;
+  readonly sources = this.feed.sources;
 
   /** What each layer adds, by id: the price with it less the price of what lies below. Those of another shape come later, in pieces. */
   readonly prices = signal<Record<string, Price>>({});
@@ -150,37 +114,12 @@ export class BlendModel implements StageSource {
     return `px/m differ ${gap.ratio.toFixed(1)}×: ${say(gap.coarse)}, ${say(gap.fine)}`;
   });
 
-  /** Textures of everything that is looked up; null until they are all there. */
-  readonly slots = computed<KeyedSet | null>(
-    () => {
-      const stack = this.stack();
-      return stack && this.pixels.of(slotsOf(stack));
-    },
-    { equal: sameSlots },
-  );
-  /** What is there of them meanwhile; null once they are there, or while nothing would do. */
-  private readonly coarse = computed<KeyedSet | null>(
-    () => {
-      const stack = this.stack();
-      return stack && !this.slots() ? this.pixels.soon(slotsOf(stack)) : null;
-    },
-    { equal: sameSlots },
-  );
-  /** What a picture can be made of now. */
-  readonly shown = computed<{ slots: KeyedSet; whole: boolean } | null>(() => {
-    const [slots, coarse] = [this.slots(), this.coarse()];
-    return slots ? { slots, whole: true } : coarse && { slots: coarse, whole: false };
-  });
   /** Surfaces and blends that may be chosen soon, the likeliest first: coarse pixels of theirs are fetched meanwhile. */
   offer(ids: readonly string[]): void {
     const [surfaces, blends] = [this.surfaces(), this.blends()];
     const shown = (id: string) => (blends[id] ? makeStack(blends[id], this.known(), blends).slots : [id]);
     void this.pixels.offer(Object.fromEntries(ids.flatMap(shown).flatMap((of) => (surfaces[of] ? [[of, surfaces[of]]] : []))));
   }
-  readonly sources = computed<Sources | null>(() => {
-    const shown = this.shown();
-    return shown && sourcesOfPacked(unkeyed(shown.slots));
-  });
   readonly programs = inject(PagePrograms);
   private readonly cutter = new SectionCutter(this.programs);
   private readonly prober = new SectionCutter(this.programs);
@@ -281,15 +220,6 @@ export class BlendModel implements StageSource {
 
 /** What a stack looks up; the same lists as long as it is the same stack. */
 const slotsOf = ({ slots, masks, ids }: Stack): MaterialSlots => ({ surfaces: slots, masks, ids });
-
-function sameValues(a: Values, b: Values): boolean {
-  const names = Object.keys(a);
-  return names.length === Object.keys(b).length && names.every((name) => b[name] && sameItems(a[name], b[name]));
-}
-
-/** Another stack that looks up the same pixels is no reason to hand them over again. */
-const sameSlots = (a: KeyedSet | null, b: KeyedSet | null): boolean =>
-  a === b || (!!a && !!b && sameItems(a.surfaces, b.surfaces) && sameItems(a.masks, b.masks) && sameItems(a.ids, b.ids));
 
 /** Ids of the surfaces that layers of a stack show, those of blends inside as well. */
 function shownSlots(stack: Stack): string[] {

@@ -3,10 +3,7 @@ import type { BlendDocument, Coverage, Cue, CueKind, CuePath, WeatheringName } f
 import { between, coveragePath, cueKind, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
 import { BlendModel } from './blend-model';
 import { nameFrom } from '../../ui/name';
-
-/** A key for a layer or cue. It begins with a letter: objects list keys of digits alone before all others. */
-export const newKey = (): string => `k${crypto.randomUUID().slice(0, 8)}`;
-export const newSeed = (): number => Math.floor(Math.random() * 0xffffff);
+import { newKey } from '../../ui/new';
 
 /** The coverage that the sentence shows and edits: that of a group, one that layers share, or the chosen layer's own. */
 @Injectable()

@@ -167,7 +167,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'smoothstep',
-    graph: { group: 'arithmetic', words: 'smooth threshold, soft edge, ease', defaults: [[0], [0], [1]] },
+    graph: { group: 'arithmetic', words: 'smooth threshold, soft edge, ease', defaults: [[0], [0], [1]], thresholds: { low: 'in', high: 'in' } },
     help: 'Smooth rise from 0 at low to 1 at high; a step where they meet',
     ports: ['in', 'low', 'high'],
     alu: 7,
@@ -185,7 +185,12 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'remap',
-    graph: { group: 'arithmetic', words: 'scale a range, levels, from and to', defaults: [[0], [0], [1], [0], [1]] },
+    graph: {
+      group: 'arithmetic',
+      words: 'scale a range, levels, from and to',
+      defaults: [[0], [0], [1], [0], [1]],
+      thresholds: { inlow: 'in', inhigh: 'in' },
+    },
     help: 'From one range to another, straight',
     ports: ['in', 'inlow', 'inhigh', 'outlow', 'outhigh'],
     alu: 5,

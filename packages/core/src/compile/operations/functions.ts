@@ -175,7 +175,7 @@ export const FUNCTIONS: Operation[] = [
     name: 'step',
     help: '0 below the edge, 1 from it on',
     materialx: 'PB_step',
-    graph: { group: 'conditions', words: 'threshold, hard edge, cut, binary mask', defaults: [[0.5], [0]] },
+    graph: { group: 'conditions', words: 'threshold, hard edge, cut, binary mask', defaults: [[0.5], [0]], thresholds: { edge: 'in' } },
     ports: ['edge', 'in'],
     alu: 1,
     lanes: (l, [edge, x]) => l.select(l.less(x, edge), l.number(0), l.number(1)),
@@ -185,7 +185,7 @@ export const FUNCTIONS: Operation[] = [
   pointwise({
     name: 'contrast',
     help: 'Farther from the pivot by an amount, or nearer to it below 1',
-    graph: { group: 'arithmetic', words: 'steepen, flatten, levels', defaults: [[0], [1], [0.5]] },
+    graph: { group: 'arithmetic', words: 'steepen, flatten, levels', defaults: [[0], [1], [0.5]], thresholds: { pivot: 'in' } },
     ports: ['in', 'amount', 'pivot'],
     alu: 3,
     lanes: (l, [x, amount, pivot]) => l.add(l.multiply(l.subtract(x, pivot), amount), pivot),
@@ -195,7 +195,12 @@ export const FUNCTIONS: Operation[] = [
   pointwise({
     name: 'range',
     help: 'From one range to another through a gamma, held within the range it goes to',
-    graph: { group: 'arithmetic', words: 'levels, gamma, remap with gamma, photo to data', defaults: [[0], [0], [1], [1], [0], [1]] },
+    graph: {
+      group: 'arithmetic',
+      words: 'levels, gamma, remap with gamma, photo to data',
+      defaults: [[0], [0], [1], [1], [0], [1]],
+      thresholds: { inlow: 'in', inhigh: 'in' },
+    },
     ports: ['in', 'inlow', 'inhigh', 'gamma', 'outlow', 'outhigh'],
     alu: 18,
     lanes: (l, [x, a, b, gamma, c, d]) => {

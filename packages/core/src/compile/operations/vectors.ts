@@ -81,7 +81,7 @@ export const VECTORS: Operation[] = [
     materialx: 'normalize',
     inputs: any('in'),
     result: ([t]) => t,
-    functions: ['vec2', 'vec3', 'vec4'].map((t) => `${t} pb_normalize(${t} v) { return v / max(sqrt(dot(v, v)), 1e-12); }`),
+    functions: ['float', 'vec2', 'vec3', 'vec4'].map((t) => `${t} pb_normalize(${t} v) { return v / max(sqrt(dot(v, v)), 1e-12); }`),
     glsl: ([a]) => `pb_normalize(${a})`,
     lanes: (l, [a]) => {
       const length = l.max(l.number(1e-12), l.sqrt(dotLanes(l, a, a)));

@@ -29,6 +29,7 @@ export function ofOperation(op: Operation, use: GraphUse): GraphStep {
     inputs: () => inputs,
     outputs: () => [{ name: 'out', type: fixed }],
     settings,
+    thresholds: use.thresholds,
     lower: ({ b, input, setting }: StepSite) => ({
       out: b.node(
         op.name,

@@ -4,7 +4,7 @@ import { DEFAULT_BRUSH } from '@pebble/core';
 import type { NumberField } from '../../../ui/field';
 import { Field } from '../../../ui/field';
 import { BlendModel } from '../blend-model';
-import { newSeed } from '../coverage-target';
+import { newSeed } from '../../../ui/new';
 import { MaskPainting } from './mask-painting';
 import { CHANNELS, Painting } from './painting';
 

@@ -8,7 +8,7 @@ import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
 import type { Changed, PaintRequests, WholeChange } from '../../../workers/paint-protocol';
 import { BlendModel } from '../blend-model';
-import { newKey } from '../coverage-target';
+import { newKey } from '../../../ui/new';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';

@@ -5,7 +5,7 @@ import { ComputeService } from '../../../services/compute.service';
 import { NoticesService } from '../../../services/notices.service';
 import { ScrubField } from '../../../ui/scrub-field';
 import { BlendModel } from '../blend-model';
-import { newKey } from '../coverage-target';
+import { newKey } from '../../../ui/new';
 import { LaidBy } from '../sentence/laid-by';
 import { isShown } from './layer-tone';
 import { StageSpecimen } from '../../../stage/stage-specimen';

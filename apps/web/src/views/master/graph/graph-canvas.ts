@@ -1,0 +1,505 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
+import type { CardGraph, CardPlaces, GraphCard, MasterDocument, MasterOutput, PortType } from '@pebble/core';
+import {
+  CARD_WIDTH,
+  ROLE_FACTS,
+  frameCard,
+  inOrder,
+  isBlendRole,
+  isStep,
+  linesOf,
+  linkTo,
+  portHeight,
+  railOf,
+  reached,
+  sourceAt,
+  stepKind,
+} from '@pebble/core';
+import { follow } from '../../../ui/follow';
+import { THUMB } from '../../../workers/master-protocol';
+import { Acts } from '../acts';
+import { Looks, nameOf } from '../looks';
+import { MasterModel } from '../master-model';
+import { CardLayout } from '../places';
+import { Selection } from '../selection';
+
+/** Pixels of moving before a press is a drag. */
+const SLACK = 5;
+const BARS: Partial<Record<PortType, number>> = { float: 1, vec2: 2, vec3: 3, vec4: 4, surface: 3, any: 1, either: 1 };
+export const outputTitle = (name: string): string =>
+  name === 'surface' ? 'surface' : isBlendRole(name as 'height') ? ROLE_FACTS[name as 'height'].label.toLowerCase() : name;
+
+interface PortShown {
+  name: string;
+  top: number;
+  bars: undefined[];
+  at: boolean;
+  fed: boolean;
+}
+
+/** The graph in lanes that end at its outputs. Nobody drags cards: the program lays them, and keeps what an edit did not touch. */
+@Component({
+  selector: 'pb-graph',
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './graph-canvas.html',
+  styleUrl: './graph-canvas.scss',
+})
+export class GraphCanvas {
+  readonly model = inject(MasterModel);
+  readonly selection = inject(Selection);
+  readonly acts = inject(Acts);
+  private readonly layout = inject(CardLayout);
+  private readonly looks = inject(Looks);
+  private readonly host = viewChild.required<ElementRef<HTMLElement>>('host');
+  private readonly world = viewChild.required<ElementRef<HTMLElement>>('world');
+  /** Somebody wants to turn what is chosen; a digit that was typed comes along. */
+  readonly edit = output<string | void>();
+  readonly thumb = THUMB;
+  readonly eased = signal(false);
+  readonly dragged = signal<string | null>(null);
+  private view = { x: 0, y: 0, k: 1 };
+  private fitted: string | null = null;
+  readonly title = outputTitle;
+
+  readonly says = computed(() => {
+    const [master, id, out] = [this.model.master(), this.selection.id(), this.selection.output()];
+    const port = this.selection.input();
+    if (!master) return '';
+    if (out) return `Output ${outputTitle(out)} is chosen`;
+    return id ? `${nameOf(master, id)} is chosen${port ? `, input ${port}` : ''}` : `${Object.keys(master.operations).length} operations`;
+  });
+
+  private readonly laid = this.layout.laid;
+  /** Cards whose way to an output goes through the selection, or that it hangs on. */
+  private readonly hot = computed(() => {
+    const [laid, chosen] = [this.laid(), new Set([...this.selection.ids(), ...(this.selection.cardId() ? [this.selection.cardId() as string] : [])])];
+    const found = new Set<string>();
+    if (!laid || !chosen.size) return found;
+    for (const { from, to } of laid.graph.links) if (chosen.has(from) || chosen.has(to)) found.add(`${from}>${to}`);
+    return found;
+  });
+
+  readonly rails = computed(() => {
+    const laid = this.laid();
+    if (!laid) return [];
+    const { graph, places } = laid;
+    const hot = this.hot();
+    return graph.links.map((link, i) => {
+      const points = railOf(link, graph, places, i);
+      return {
+        key: `${link.from}.${link.fromPort}>${link.to}.${link.toPort}`,
+        d: rounded(points),
+        hot: hot.has(`${link.from}>${link.to}`),
+        back: false,
+      };
+    });
+  });
+
+  readonly cards = computed(() => {
+    const [laid, master, looks] = [this.laid(), this.model.master(), this.looks.all()];
+    if (!laid || !master) return [];
+    const { graph, places } = laid;
+    const chosen = new Set(this.selection.ids());
+    const own = this.selection.cardId();
+    const at = this.selection.at();
+    const used = reached(master);
+    return graph.cards.flatMap((card) => {
+      const place = places[card.id];
+      if (!place) return [];
+      const shown = cardText(card, master, looks);
+      const ports = (list: readonly string[], side: 'in' | 'out'): PortShown[] =>
+        card.kind === 'rest'
+          ? []
+          : list.map((name, i) => {
+              const [operation, port] = card.kind === 'output' ? ['', name] : [card.id, name];
+              return {
+                name,
+                top: portHeight(list.length, i, card.height),
+                bars: new Array<undefined>(bars(master, card, name, side)),
+                at: side === 'in' && at?.operation === operation && at.port === port && (card.kind !== 'output' || own === card.id),
+                fed: side === 'out' || sourceAt(master, { operation, port }) !== undefined,
+              };
+            });
+      return [
+        {
+          ...shown,
+          id: card.id,
+          kind: card.kind,
+          at: `translate(${place.x}px, ${place.y}px)`,
+          width: card.width,
+          height: card.height,
+          on: chosen.has(card.id) || own === card.id,
+          idle: card.kind === 'operation' && !used.has(card.id),
+          inputs: ports(card.inputs, 'in'),
+          outputs: ports(card.outputs, 'out'),
+          rest: card.kind === 'rest' ? card.inputs : [],
+        },
+      ];
+    });
+  });
+
+  readonly frames = computed(() => {
+    const [laid, master] = [this.laid(), this.model.master()];
+    if (!laid || !master) return [];
+    return inOrder(master.frames).flatMap(({ id, name, folded }) => {
+      const inside = laid.graph.cards.filter((c) => master.operations[c.id]?.frame === id && laid.places[c.id]);
+      if (folded || !inside.length) return [];
+      const x = Math.min(...inside.map((c) => laid.places[c.id].x)) - 14;
+      const y = Math.min(...inside.map((c) => laid.places[c.id].y)) - 24;
+      const right = Math.max(...inside.map((c) => laid.places[c.id].x + c.width)) + 14;
+      const bottom = Math.max(...inside.map((c) => laid.places[c.id].y + c.height)) + 10;
+      return [{ id, name, at: `translate(${x}px, ${y}px)`, width: right - x, height: bottom - y }];
+    });
+  });
+
+  constructor() {
+    effect(() => {
+      const laid = this.laid();
+      const id = this.model.id();
+      if (!laid || this.fitted === id) return;
+      this.fitted = id;
+      setTimeout(() => {
+        this.fit();
+        setTimeout(() => this.eased.set(true), 60);
+      });
+    });
+    effect(() => {
+      if (this.model.id() !== this.fitted) this.eased.set(false);
+    });
+    // Pictures are drawn when they come, off what lays the page out.
+    effect(() => {
+      const pictures = this.looks.all()?.pictures;
+      this.cards();
+      if (pictures) requestAnimationFrame(() => this.drawThumbs(pictures));
+    });
+    // What is chosen is brought into view.
+    effect(() => {
+      const card = this.selection.cardId();
+      const laid = this.laid();
+      if (card && laid?.places[card]) untracked(() => this.reveal(card, laid));
+    });
+    const observer = new ResizeObserver(() => this.place());
+    setTimeout(() => observer.observe(this.host().nativeElement));
+    inject(DestroyRef).onDestroy(() => observer.disconnect());
+  }
+
+  focus = (): void => this.host().nativeElement.focus({ preventScroll: true });
+
+  private drawThumbs(pictures: Record<string, { rgba: Uint8ClampedArray<ArrayBuffer> }>): void {
+    for (const canvas of this.world().nativeElement.querySelectorAll<HTMLCanvasElement>('canvas[data-thumb]')) {
+      const picture = pictures[canvas.dataset['thumb'] ?? ''];
+      const context = canvas.getContext('2d');
+      if (picture && context) context.putImageData(new ImageData(picture.rgba, THUMB, THUMB), 0, 0);
+      canvas.style.visibility = picture ? 'visible' : 'hidden';
+    }
+  }
+
+  /** Panning touches one style, so that no card is laid out anew. */
+  private place(): void {
+    const { x, y, k } = this.view;
+    this.world().nativeElement.style.transform = `translate(${x}px, ${y}px) scale(${k})`;
+  }
+  fit(): void {
+    const laid = this.laid();
+    const box = this.host().nativeElement.getBoundingClientRect();
+    if (!laid || !box.width) return;
+    const { left, top, right, bottom } = boundsOf(laid);
+    const k = Math.min(1.15, (box.width - 60) / Math.max(1, right - left), (box.height - 100) / Math.max(1, bottom - top));
+    // Small graphs stand at the right end of their lanes; below what can be read it is not made smaller.
+    this.view = { k: Math.max(0.34, k), x: 0, y: 0 };
+    this.view.x = k < 0.34 ? box.width - 30 - right * this.view.k : (box.width - (right + left) * k) / 2;
+    this.view.y = 56 + Math.max(0, (box.height - 96 - (bottom - top) * this.view.k) / 2) - top * this.view.k;
+    this.place();
+  }
+  private reveal(card: string, { graph, places }: { graph: CardGraph; places: CardPlaces }): void {
+    const box = this.host().nativeElement.getBoundingClientRect();
+    const { width, height } = graph.cards.find((c) => c.id === card) ?? { width: CARD_WIDTH, height: 46 };
+    const { x, y, k } = this.view;
+    const [left, top] = [places[card].x * k + x, places[card].y * k + y];
+    const dx = left < 20 ? 20 - left : left + width * k > box.width - 20 ? box.width - 20 - left - width * k : 0;
+    const dy = top < 52 ? 52 - top : top + height * k > box.height - 14 ? box.height - 14 - top - height * k : 0;
+    if (!dx && !dy) return;
+    this.view = { k, x: x + dx, y: y + dy };
+    this.place();
+  }
+  zoom(event: WheelEvent): void {
+    event.preventDefault();
+    const box = this.host().nativeElement.getBoundingClientRect();
+    const { x, y, k } = this.view;
+    const next = Math.min(2, Math.max(0.15, k * Math.exp(-event.deltaY * 0.0012)));
+    const [px, py] = [event.clientX - box.left, event.clientY - box.top];
+    this.view = { k: next, x: px - ((px - x) / k) * next, y: py - ((py - y) / k) * next };
+    this.place();
+  }
+  press(event: PointerEvent): void {
+    this.focus();
+    let far = false;
+    const { clientX, clientY } = event;
+    follow(
+      event,
+      (dx, dy, e) => {
+        far ||= Math.hypot(e.clientX - clientX, e.clientY - clientY) > SLACK;
+        this.view = { ...this.view, x: this.view.x + dx, y: this.view.y + dy };
+        this.place();
+      },
+      (kept) => {
+        if (kept && !far) this.selection.choose(null);
+      },
+    );
+  }
+  pressCard(event: PointerEvent, id: string): void {
+    if (id === '>rest') return;
+    event.stopPropagation();
+    event.preventDefault();
+    this.focus();
+    if (!id.startsWith('#')) this.selection.choose(id, event.shiftKey || event.ctrlKey || event.metaKey);
+  }
+  chooseOutput(name: string): void {
+    this.focus();
+    this.selection.choose(`>${name}`);
+  }
+
+  /** Drags a link from a port: to another port, or to nothing, which asks what shall be there. */
+  pressPort(event: PointerEvent, card: string, port: string, side: 'in' | 'out'): void {
+    event.stopPropagation();
+    this.focus();
+    const box = this.host().nativeElement.getBoundingClientRect();
+    const at = (e: PointerEvent) => ({ x: (e.clientX - box.left - this.view.x) / this.view.k, y: (e.clientY - box.top - this.view.y) / this.view.k });
+    const start = at(event);
+    let far = false;
+    follow(
+      event,
+      (_, __, e) => {
+        far ||= Math.hypot(e.clientX - event.clientX, e.clientY - event.clientY) > SLACK;
+        const end = at(e);
+        const turn = (start.x + end.x) / 2;
+        if (far) this.dragged.set(`M${start.x},${start.y}H${turn}V${end.y}H${end.x}`);
+      },
+      (kept) => {
+        this.dragged.set(null);
+        if (!kept) return;
+        if (!far) {
+          if (side === 'in') {
+            this.selection.choose(card);
+            if (!card.startsWith('>')) this.selection.input.set(port);
+          } else if (!card.startsWith('#')) {
+            this.selection.choose(card);
+            this.selection.port.set(port);
+          }
+          return;
+        }
+        this.drop(lastPointer(), card, port, side);
+      },
+    );
+    let last = { x: event.clientX, y: event.clientY };
+    const track = (e: PointerEvent) => (last = { x: e.clientX, y: e.clientY });
+    addEventListener('pointermove', track);
+    addEventListener('pointerup', () => removeEventListener('pointermove', track), { once: true });
+    const lastPointer = () => last;
+  }
+  private drop({ x, y }: { x: number; y: number }, card: string, port: string, side: 'in' | 'out'): void {
+    const target = document
+      .elementsFromPoint(x, y)
+      .find((e): e is HTMLElement => e instanceof HTMLElement && (e.dataset['port'] !== undefined || e.classList.contains('op')));
+    const place = (name: string, p: string) => (name.startsWith('>') ? { operation: '', port: p } : { operation: name, port: p });
+    const master = this.model.master();
+    if (!master) return;
+    const onCard = target?.id.startsWith('card-') ? target.id.slice(5) : null;
+    const [kind, to, toPort] = target?.dataset['port']?.split(' ') ?? [];
+    if (side === 'out') {
+      if (kind === 'in') return void this.acts.link(place(to, toPort), linkTo(card, port), nameOf(master, card));
+      // On a card without a port it goes to the first input that is free.
+      if (onCard && onCard !== card && onCard !== '>rest') return this.linkToCard(master, onCard, card, port);
+      return this.acts.aim.set({ kind: 'after', from: { operation: card, port } });
+    }
+    const at = place(card, port);
+    if (kind === 'out') return void this.acts.link(at, linkTo(to, toPort), nameOf(master, to));
+    if (onCard && master.operations[onCard] && onCard !== card) return void this.acts.link(at, linkTo(onCard), nameOf(master, onCard));
+    this.acts.aim.set({ kind: 'feed', at });
+  }
+  private linkToCard(master: MasterDocument, to: string, from: string, port: string): void {
+    if (to.startsWith('>')) return void this.acts.link({ operation: '', port: to.slice(1) }, linkTo(from, port), nameOf(master, from));
+    const op = master.operations[to];
+    if (!op || !isStep(op.step)) return;
+    const free = stepKind(op.step)
+      .inputs(op)
+      .find((i) => i.type !== 'map' && !op.inputs[i.name]);
+    if (free) this.acts.link({ operation: to, port: free.name }, linkTo(from, port), nameOf(master, from));
+  }
+
+  key(event: KeyboardEvent): void {
+    if (event.target !== this.host().nativeElement || event.altKey) return;
+    const ctrl = event.ctrlKey || event.metaKey;
+    const act = this.keys(event, ctrl);
+    if (act === undefined) return;
+    event.preventDefault();
+    event.stopPropagation();
+    act();
+  }
+  private keys(event: KeyboardEvent, ctrl: boolean): (() => void) | undefined {
+    const { selection, acts } = this;
+    if (ctrl)
+      return { KeyD: () => acts.duplicate(), KeyA: () => selection.chooseAll(Object.keys(this.model.master()?.operations ?? {})) }[event.code];
+    if (event.key === 'Tab' && event.shiftKey) return undefined;
+    if (/^[\d.-]$/.test(event.key) && selection.at()) return () => this.edit.emit(event.key);
+    const walk: Record<string, () => void> = {
+      Tab: () => acts.search(),
+      Enter: () => this.edit.emit(),
+      ArrowLeft: () => selection.walkBack(),
+      ArrowRight: () => selection.walkOn(),
+      ArrowUp: () => void (selection.walkInputs(-1) || this.beside(-1)),
+      ArrowDown: () => void (selection.walkInputs(1) || this.beside(1)),
+      PageUp: () => this.beside(-1),
+      PageDown: () => this.beside(1),
+      Home: () => this.firstOutput(),
+      Escape: () => selection.choose(null),
+      Delete: () => acts.remove(),
+      Backspace: () => acts.remove(),
+    };
+    const letters: Record<string, () => void> = {
+      KeyF: () => this.fit(),
+      KeyB: () => acts.bypass(),
+      KeyR: () => acts.replace(),
+      KeyP: () => acts.parameter(),
+      KeyN: () => acts.publish(),
+      KeyG: () => acts.frame(),
+      KeyT: () => this.layout.tidy(),
+    };
+    return walk[event.key] ?? letters[event.code];
+  }
+  /** The card above or below, near the same lane. */
+  private beside(by: 1 | -1): void {
+    const [laid, card] = [this.laid(), this.selection.cardId()];
+    if (!laid) return;
+    if (!card) return this.firstOutput();
+    const here = laid.places[card] ?? laid.places['>rest'];
+    if (!here) return;
+    const near = laid.graph.cards
+      .filter(
+        (c) =>
+          c.kind !== 'rest' &&
+          c.kind !== 'frame' &&
+          c.id !== card &&
+          laid.places[c.id] &&
+          Math.sign(laid.places[c.id].y - here.y) === by &&
+          Math.abs(laid.places[c.id].x - here.x) < CARD_WIDTH,
+      )
+      .sort((a, b) => Math.abs(laid.places[a.id].y - here.y) - Math.abs(laid.places[b.id].y - here.y));
+    if (near.length) return this.selection.choose(near[0].id);
+    // Past the last output lie those that nothing feeds yet.
+    const rest = laid.graph.cards.find((c) => c.kind === 'rest');
+    const at = rest?.inputs.indexOf(this.selection.output() ?? '') ?? -1;
+    const next = rest?.inputs[at + by];
+    if (card.startsWith('>') && next) this.selection.choose(`>${next}`);
+  }
+  private firstOutput(): void {
+    const fed = this.laid()?.graph.cards.find((c) => c.kind === 'output');
+    const rest = this.laid()?.graph.cards.find((c) => c.kind === 'rest');
+    const id = fed?.id ?? (rest ? `>${rest.inputs[0]}` : null);
+    this.selection.choose(id);
+  }
+
+  copy(event: ClipboardEvent): void {
+    const text = this.acts.copyText();
+    if (!text || event.target !== this.host().nativeElement) return;
+    event.preventDefault();
+    event.clipboardData?.setData('text/plain', text);
+  }
+  cut(event: ClipboardEvent): void {
+    this.copy(event);
+    if (event.defaultPrevented) this.acts.remove();
+  }
+  paste(event: ClipboardEvent): void {
+    if (event.target !== this.host().nativeElement) return;
+    event.preventDefault();
+    this.acts.paste(event.clipboardData?.getData('text/plain') ?? '');
+  }
+}
+
+function bars(master: MasterDocument, card: GraphCard, port: string, side: 'in' | 'out'): number {
+  if (card.kind === 'output') return port === 'surface' ? 3 : ROLE_FACTS[port as 'height'].components;
+  const op = master.operations[card.id];
+  if (!op || !isStep(op.step)) return 1;
+  const kind = stepKind(op.step);
+  const found = side === 'in' ? kind.inputs(op).find((i) => i.name === port)?.type : kind.outputs(op).find((o) => o.name === port)?.type;
+  return (found && BARS[found]) ?? 1;
+}
+
+function cardText(card: GraphCard, master: MasterDocument, looks: ReturnType<Looks['all']>) {
+  const none = {
+    lines: [] as { port: string; text: string; reads: boolean; top: number }[],
+    pebble: false,
+    bypassed: false,
+    mistake: '',
+    help: '',
+    of: '',
+    rest: [],
+  };
+  if (card.kind === 'rest') return { ...none, name: '', small: '', says: 'Outputs that nothing feeds' };
+  if (card.kind === 'output') {
+    const source = master.outputs[card.inputs[0] as MasterOutput];
+    const name = outputTitle(card.inputs[0]);
+    return { ...none, name, small: 'output', says: `Output ${name}`, of: source?.from === 'link' ? source.operation : '' };
+  }
+  if (card.kind === 'frame') {
+    const frame = Object.entries(master.frames).find(([id]) => frameCard(id) === card.id);
+    const inside = Object.values(master.operations).filter((o) => o.frame === frame?.[0]).length;
+    return { ...none, name: frame?.[1].name ?? 'frame', small: `${inside} operations`, says: `Frame ${frame?.[1].name}, folded`, of: '' };
+  }
+  const op = master.operations[card.id];
+  const kind = op && isStep(op.step) ? stepKind(op.step) : null;
+  const price = looks?.prices[card.id];
+  const mistake = looks?.mistakes[card.id]?.message ?? looks?.notes.find((n) => n.operation === card.id)?.message ?? '';
+  const wrong = looks?.mistakes[card.id] !== undefined;
+  const cost = !price ? '' : price.samples ? `${price.samples} smp · ${price.operations} ops` : price.operations ? `${price.operations} ops` : 'free';
+  const name = op?.name || (op?.step ?? card.id);
+  const lines = op
+    ? linesOf(master, card.id).map((port, i) => {
+        const source = op.inputs[port];
+        const called =
+          source.from === 'parameter'
+            ? master.parameters[source.parameter]?.name
+            : source.from === 'published'
+              ? master.published[source.published]?.name
+              : '';
+        return { port, text: called ?? 'gone', reads: source.from === 'published', top: 43 + i * 17 };
+      })
+    : [];
+  return {
+    ...none,
+    name,
+    small: op?.name ? `${op.step} · ${cost}` : cost,
+    says: `${name}${op?.name ? `, ${op.step}` : ''}, ${cost}${wrong ? `. ${mistake}` : ''}`,
+    lines,
+    pebble: Object.values(op?.inputs ?? {}).some((s) => s.from === 'parameter'),
+    bypassed: op?.bypassed ?? false,
+    mistake: wrong ? mistake : '',
+    help: mistake || op?.note || (kind?.help ?? ''),
+    of: card.id,
+  };
+}
+
+/** A rail with its corners rounded. */
+function rounded(points: readonly { x: number; y: number }[]): string {
+  let d = `M${points[0].x},${points[0].y}`;
+  for (let i = 1; i < points.length - 1; i++) {
+    const [a, b, c] = [points[i - 1], points[i], points[i + 1]];
+    const r = Math.min(7, Math.hypot(b.x - a.x, b.y - a.y) / 2, Math.hypot(c.x - b.x, c.y - b.y) / 2);
+    const toward = (p: { x: number; y: number }) => ({ x: b.x + Math.sign(p.x - b.x) * r, y: b.y + Math.sign(p.y - b.y) * r });
+    const [from, to] = [toward(a), toward(c)];
+    d += `L${from.x},${from.y}Q${b.x},${b.y} ${to.x},${to.y}`;
+  }
+  const end = points[points.length - 1];
+  return `${d}L${end.x},${end.y}`;
+}
+
+function boundsOf({ graph, places }: { graph: CardGraph; places: CardPlaces }) {
+  const all = graph.cards.filter((c) => places[c.id]);
+  return {
+    left: Math.min(...all.map((c) => places[c.id].x)),
+    top: Math.min(...all.map((c) => places[c.id].y)),
+    right: Math.max(...all.map((c) => places[c.id].x + c.width)),
+    bottom: Math.max(...all.map((c) => places[c.id].y + c.height)),
+  };
+}

@@ -1,0 +1,79 @@
+import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
+import type { MasterDocument } from '@pebble/core';
+import { firstOutput, reached } from '@pebble/core';
+import { MasterService } from '../../services/master.service';
+import { NoticesService } from '../../services/notices.service';
+import { WorkbenchService } from '../../services/workbench.service';
+import { coarseOf, stageMaps } from '../../stage/stage-pixels';
+import { Latest } from '../../ui/latest';
+import type { MasterAsk, MasterLooks } from '../../workers/master-protocol';
+import type { StageMaps } from '../../workers/protocol';
+import { MasterModel } from './master-model';
+
+/** How every step looks, what it costs and holds: worked out in a worker, a moment after the picture. */
+@Injectable()
+export class Looks {
+  private readonly model = inject(MasterModel);
+  private readonly service = inject(MasterService);
+  private readonly notices = inject(NoticesService);
+  private readonly workbench = inject(WorkbenchService);
+  readonly all = signal<MasterLooks | null>(null);
+  private readonly latest = new Latest<MasterLooks>(
+    (found) => this.all.set(found),
+    (error) => this.notices.error(error),
+  );
+  readonly mistakes = computed(() => this.all()?.mistakes ?? {});
+
+  constructor() {
+    effect(() => {
+      const master = this.model.master();
+      const ask = this.ask();
+      if (!master || !ask) return untracked(() => this.all.set(null));
+      const ports = Object.fromEntries(Object.keys(master.operations).map((id) => [id, firstOutput(master, id)]));
+      this.latest.ask(() => this.service.run('looks', { ...ask, ports }));
+    });
+    effect(() => {
+      const [looks, bytes] = [this.all(), this.bytes()];
+      this.workbench.meter.set(looks && { ...looks.price, bytes });
+    });
+  }
+
+  /** The open master with what it may look up. */
+  readonly ask = computed<MasterAsk | null>(() => {
+    const master = this.model.master();
+    if (!master) return null;
+    return { document: master, context: this.model.context(), maps: this.mapsOf() };
+  });
+  private readonly mapsOf = computed<Record<string, StageMaps>>(() => {
+    const lowered = this.model.lowered();
+    const surfaces = this.model.surfaces();
+    return Object.fromEntries(
+      (lowered?.lists.slots ?? []).flatMap((id) => {
+        const surface = surfaces[id];
+        if (!surface) return [];
+        const maps = stageMaps(surface);
+        return [[id, coarseOf(maps) ?? maps]];
+      }),
+    );
+  });
+
+  /** Bytes of the maps that the outputs need, as the stage's formats keep them. */
+  private readonly bytes = computed(() => {
+    const surfaces = this.model.surfaces();
+    const slots = this.model.material()?.slots.surfaces ?? [];
+    return slots.reduce((sum, id) => sum + Object.values(surfaces[id]?.maps ?? {}).reduce((n, m) => n + (m.width * m.height * 4) / 3, 0), 0);
+  });
+
+  /** Operations that push the whole past the budget the most, the dearest first. */
+  readonly dearest = computed(() => {
+    const [looks, master] = [this.all(), this.model.master()];
+    if (!looks || !master) return [];
+    const used = reached(master);
+    return Object.entries(looks.prices)
+      .filter(([id]) => used.has(id))
+      .sort((a, b) => b[1].operations - a[1].operations)
+      .slice(0, 3)
+      .map(([id, price]) => ({ id, price, name: nameOf(master, id) }));
+  });
+}
+export const nameOf = (master: MasterDocument, id: string): string => master.operations[id]?.name || (master.operations[id]?.step ?? id);

@@ -1,0 +1,121 @@
+import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
+import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Material } from '@pebble/core';
+import { MasterMaterials, masterKey, materialOf, probedGraph, reached, shownGraph, stepValue } from '@pebble/core';
+import { blendSurfaces } from '@pebble/usecases';
+import { DocumentsService } from '../../services/documents.service';
+import { PagePrograms } from '../../services/page-programs.service';
+import { materialFeed } from '../../stage/material-feed';
+import { StagePixels } from '../../stage/stage-pixels';
+import type { StageSource } from '../../stage/stage-source';
+import { StageSpecimen } from '../../stage/stage-specimen';
+
+/** What is looked at: the whole, what the chosen step gives, or where it reaches. */
+export type Shows = 'result' | 'step' | 'probe';
+
+/** Everything that the stage is given of the open master, and the ways in which it is edited. */
+@Injectable()
+export class MasterModel implements StageSource {
+  private readonly documents = inject(DocumentsService);
+  private readonly pixels = inject(StagePixels);
+  private readonly specimen = inject(StageSpecimen);
+  readonly id = signal<string | null>(null);
+  private readonly allSurfaces = this.documents.list('surface');
+  private readonly allBlends = this.documents.list('blend');
+
+  readonly master = computed(() => this.documents.body(this.id(), 'master'));
+  readonly body = computed(() => this.master() ?? null);
+  readonly surfaces = computed(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
+  readonly blends = computed<Record<string, BlendDocument>>(() => Object.fromEntries(this.allBlends().map((b) => [b.id, b.body])));
+  readonly known = computed(() => blendSurfaces(this.surfaces()));
+  readonly context = computed<GraphContext>(() => ({ surfaces: this.known(), blends: this.blends() }));
+  readonly nameOf = (id: string): string => this.surfaces()[id]?.name ?? this.blends()[id]?.name ?? id;
+
+  readonly shows = signal<Shows>('result');
+  /** The output that is looked at, where it is not the whole. */
+  readonly looked = signal<{ operation: string; port: string } | null>(null);
+
+  private readonly materials = new MasterMaterials();
+  readonly lowered = computed<LoweredMaster | null>(() => {
+    const master = this.master();
+    return master ? this.materials.lowering(master, this.context(), true) : null;
+  });
+  /** The last material without a mistake: while one stands in the way of a picture, the last good one stays. */
+  private good: Material | null = null;
+  private goodId = '';
+  readonly material = computed<Material | null>(() => {
+    const [master, lowered] = [this.master(), this.lowered()];
+    if (!master || !lowered) return null;
+    const id = this.id() as string;
+    if (lowered.error && this.good && this.goodId === id) return this.good;
+    const [shows, looked] = [this.shows(), this.looked()];
+    const key = masterKey(master, this.context());
+    const made = this.variant(key, lowered, master, shows, looked);
+    if (!lowered.error) [this.good, this.goodId] = [made, id];
+    return made;
+  });
+
+  private readonly graphs = new WeakMap<LoweredMaster, Map<string, LoweredMaster['far']>>();
+  /** The material, or what stands in for it while a step is looked at; the same graph while it is the same step. */
+  private variant(
+    key: string,
+    lowered: LoweredMaster,
+    master: MasterDocument,
+    shows: Shows,
+    looked: { operation: string; port: string } | null,
+  ): Material {
+    const value = looked && shows !== 'result' ? stepValue(lowered, looked.operation, looked.port) : null;
+    if (!value || !looked) return materialOf(key, lowered, master, this.context());
+    const name = `${shows} ${looked.operation} ${looked.port}`;
+    const known = this.graphs.get(lowered) ?? new Map<string, LoweredMaster['far']>();
+    this.graphs.set(lowered, known);
+    const graph = known.get(name) ?? (shows === 'probe' ? probedGraph(lowered.far, value) : shownGraph(lowered.far, value).graph);
+    known.set(name, graph);
+    // What no output needs is part of it now.
+    const whole = masterKey(master, this.context(), new Set([...reached(master), ...Object.keys(master.operations)]));
+    return materialOf(`${whole}\n${name}`, lowered, master, this.context(), graph);
+  }
+  /** The channel in which a step is seen as it is. */
+  readonly stepChannel = computed(() => {
+    const [lowered, looked] = [this.lowered(), this.looked()];
+    const value = lowered && looked ? stepValue(lowered, looked.operation, looked.port) : null;
+    return value && lowered ? shownGraph(lowered.far, value).channel : 'lit';
+  });
+
+  private readonly feed = materialFeed(this.material, () => untracked(this.material));
+  readonly shaped = this.feed.shaped;
+  readonly values = this.feed.values;
+  readonly parallax = this.feed.parallax;
+  readonly program = this.feed.program;
+  readonly slots = this.feed.slots;
+  readonly shown = this.feed.shown;
+  readonly sources = this.feed.sources;
+  readonly programs = inject(PagePrograms);
+  readonly beside = signal<readonly Material[]>([]);
+
+  constructor() {
+    effect(() => {
+      const material = this.material();
+      if (material) this.pixels.want([material.slots], this.surfaces());
+    });
+    effect(() => {
+      const { material } = this.shaped();
+      this.specimen.follow(this.id(), this.body(), material ? [material.reads] : []);
+    });
+  }
+
+  draft(change: (d: MasterDocument) => void): void {
+    const id = this.id();
+    if (id) this.documents.draft(id, 'master', change);
+  }
+  commit(label: string): void {
+    const id = this.id();
+    if (id) this.documents.commit(id, label);
+  }
+  edit(label: string, change: (d: MasterDocument) => void): void {
+    this.draft(change);
+    this.commit(label);
+  }
+  lookOn(specimen: string, called: string): void {
+    this.edit(`Look at it on: ${called}`, (d) => void (d.specimen = specimen));
+  }
+}

@@ -1,0 +1,183 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { Router } from '@angular/router';
+import { mdiChevronDown } from '@mdi/js';
+import type { Named } from '@pebble/core';
+import { makeMaster, startFrom } from '@pebble/core';
+import { DocumentsService } from '../../services/documents.service';
+import { JobsService } from '../../services/jobs.service';
+import { NoticesService } from '../../services/notices.service';
+import { WorkbenchService } from '../../services/workbench.service';
+import { Accounts } from '../../stage/accounts';
+import { AssetModel } from '../../stage/asset-model';
+import { Neighbours } from '../../stage/neighbours';
+import { PaintedColours } from '../../stage/painted-colours';
+import { Pointing } from '../../stage/pointing';
+import { StagePixels } from '../../stage/stage-pixels';
+import { StageScene } from '../../stage/stage-scene';
+import { StageSource } from '../../stage/stage-source';
+import { StageSpecimen } from '../../stage/stage-specimen';
+import { Frame } from '../../ui/frame';
+import { Icon } from '../../ui/icon';
+import { useKeys } from '../../ui/keys';
+import { nameFrom } from '../../ui/name';
+import { newKey } from '../../ui/new';
+import { Acts } from './acts';
+import { GraphCanvas } from './graph/graph-canvas';
+import { SearchCard } from './graph/search-card';
+import { Looks, nameOf } from './looks';
+import { MasterModel } from './master-model';
+import { CardLayout } from './places';
+import { Selection } from './selection';
+import { OperationCard } from './tray/operation-card';
+import { Outline } from './tray/outline';
+import { ParametersPanel } from './tray/parameters-panel';
+import { PlotPanel } from './tray/plot-panel';
+import { StepPictures } from './tray/step-pictures';
+
+const KINDS: Record<Named, string> = {
+  operations: 'operation',
+  parameters: 'parameter',
+  switches: 'switch',
+  groups: 'group',
+  published: 'published',
+  frames: 'frame',
+};
+
+/** Masters: the graph above; what the chosen step is, looks like and does to numbers below. */
+@Component({
+  selector: 'pb-master',
+  imports: [Frame, Icon, MatMenuModule, GraphCanvas, SearchCard, OperationCard, ParametersPanel, Outline, StepPictures, PlotPanel],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  providers: [
+    MasterModel,
+    { provide: StageSource, useExisting: MasterModel },
+    Selection,
+    Acts,
+    Looks,
+    CardLayout,
+    StageScene,
+    StagePixels,
+    StageSpecimen,
+    Pointing,
+    Accounts,
+    PaintedColours,
+    AssetModel,
+    Neighbours,
+  ],
+  templateUrl: './master.view.html',
+  styleUrl: './master.view.scss',
+})
+export class MasterView {
+  readonly id = input<string>();
+  readonly model = inject(MasterModel);
+  readonly selection = inject(Selection);
+  readonly acts = inject(Acts);
+  readonly layout = inject(CardLayout);
+  private readonly looks = inject(Looks);
+  readonly documents = inject(DocumentsService);
+  private readonly jobs = inject(JobsService);
+  private readonly notices = inject(NoticesService);
+  private readonly workbench = inject(WorkbenchService);
+  private readonly router = inject(Router);
+  readonly graph = viewChild(GraphCanvas);
+  private readonly card = viewChild(OperationCard);
+  readonly icons = { down: mdiChevronDown };
+  readonly masters = this.documents.list('master');
+  readonly surfaces = this.documents.list('surface');
+  readonly blends = this.documents.list('blend');
+  readonly tab = signal<'operation' | 'parameters' | 'outline'>('operation');
+  readonly tabs = [
+    { id: 'operation', name: 'Operation' },
+    { id: 'parameters', name: 'Parameters' },
+    { id: 'outline', name: 'Outline' },
+  ] as const;
+  readonly kindName = (kind: Named): string => KINDS[kind];
+  readonly open = computed(() => {
+    const asked = this.id();
+    return this.masters().find((m) => m.id === asked)?.id ?? this.masters().at(0)?.id ?? null;
+  });
+  readonly count = computed(() => Object.keys(this.model.master()?.operations ?? {}).length);
+  readonly samplers = computed(() => this.looks.all()?.samplers ?? 0);
+  readonly samplerHelp = computed(() =>
+    this.samplers() > 16
+      ? `A fragment shader has 16 textures for certain, and this takes ${this.samplers()}. Pack maps of one surface together, or use one surface less`
+      : 'Textures that a target binds for it, packed maps being one each',
+  );
+  /** What pushes it past the budget. */
+  readonly over = computed(() => {
+    const [looks, target] = [this.looks.all(), this.workbench.target().body];
+    if (!looks) return null;
+    const { samples, operations } = looks.price;
+    if (samples <= target.samples && operations <= target.operations) return null;
+    const names = this.looks.dearest().map(({ name, price }) => `${name} ${price.operations}`);
+    return `over ${target.name}: most by ${names.join(', ')} ops`;
+  });
+  readonly mistake = computed(() => {
+    const [lowered, master] = [this.model.lowered(), this.model.master()];
+    const error = lowered?.error;
+    if (!error || !master) return null;
+    const where = error.operation ? `${nameOf(master, error.operation)}: ` : '';
+    return { id: error.operation || `>${error.port ?? 'surface'}`, text: `${where}${error.message}. The last good picture stays.` };
+  });
+
+  constructor() {
+    effect(() => {
+      this.model.id.set(this.open());
+      untracked(() => {
+        this.selection.choose(null);
+        this.model.shows.set('result');
+        this.acts.renamed.set([]);
+        this.acts.aim.set(null);
+      });
+    });
+    effect(() => this.workbench.open(this.open()));
+    // Somebody who chooses a step wants to see it.
+    effect(() => {
+      if (this.selection.cardId()) untracked(() => this.tab() === 'parameters' && this.tab.set('operation'));
+    });
+    const shows = (kind: 'result' | 'step' | 'probe') => ({ down: () => this.model.shows.set(kind) });
+    useKeys({ KeyW: shows('result'), KeyS: shows('step'), KeyO: shows('probe') });
+  }
+
+  focusGraph = (): void => void setTimeout(() => this.graph()?.focus());
+  edit(first: string | void): void {
+    this.tab.set('operation');
+    setTimeout(() => {
+      const card = this.card();
+      if (!card) return;
+      card.back = this.focusGraph;
+      card.edit(first || undefined);
+    });
+  }
+  rename(text: string): void {
+    const name = nameFrom(text);
+    if (name) this.model.edit(`Rename to ${name}`, (d) => void (d.name = name));
+  }
+  async create(kind: 'nothing' | 'surface' | 'blend', of = ''): Promise<void> {
+    if (kind !== 'nothing' && !of) return;
+    const from =
+      kind === 'surface'
+        ? this.surfaces().find((s) => s.id === of)?.body
+        : kind === 'blend'
+          ? this.blends().find((b) => b.id === of)?.body
+          : undefined;
+    const extent = !from ? 1 : from.kind === 'surface' ? from.sizeM : from.extentM;
+    const body = makeMaster(from ? `${from.name} master` : 'New master', {
+      extentM: extent,
+      ...(from?.kind === 'blend' ? { specimen: from.specimen } : {}),
+    });
+    if (kind !== 'nothing') startFrom(body, kind, of, newKey());
+    try {
+      await this.router.navigate(['/master', await this.documents.create(body, body.name)]);
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+  remove(): void {
+    const id = this.open();
+    if (id) void this.documents.remove(id);
+  }
+  loadDemo = (): void => void this.jobs.start('demo');
+  go = (id: string): void => void this.router.navigate(['/master', id]);
+}

@@ -1,0 +1,230 @@
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
+import type { StageChannel } from '@pebble/stage';
+import { follow } from '../../../ui/follow';
+import { Latest } from '../../../ui/latest';
+import { MasterService } from '../../../services/master.service';
+import { NoticesService } from '../../../services/notices.service';
+import { SpecimenPick } from '../../../stage/specimen-pick';
+import { StageScene } from '../../../stage/stage-scene';
+import { Looks, nameOf } from '../looks';
+import type { Shows } from '../master-model';
+import { MasterModel } from '../master-model';
+import { Selection } from '../selection';
+
+const CHANNELS: readonly { id: StageChannel; name: string }[] = [
+  { id: 'lit', name: 'lit' },
+  { id: 'baseColor', name: 'base colour' },
+  { id: 'normal', name: 'normal' },
+  { id: 'roughness', name: 'roughness' },
+  { id: 'occlusion', name: 'occlusion' },
+  { id: 'metallic', name: 'metallic' },
+  { id: 'height', name: 'height' },
+];
+
+/** The whole, the chosen step or what it reaches, on the specimen and flat. */
+@Component({
+  selector: 'pb-step-pictures',
+  imports: [SpecimenPick],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="bar" role="radiogroup" aria-label="What is looked at">
+      @for (s of choices; track s.id) {
+        <button
+          class="pill"
+          role="radio"
+          [class.on]="model.shows() === s.id"
+          [attr.aria-checked]="model.shows() === s.id"
+          [disabled]="s.id !== 'result' && !selection.id()"
+          (click)="model.shows.set(s.id)"
+          [title]="s.help"
+        >
+          {{ s.name }} <kbd>{{ s.key }}</kbd>
+        </button>
+      }
+      <span class="gap"></span>
+      @if (model.shows() !== 'step') {
+        <select class="pill" aria-label="Channel" (change)="scene.channel.set($any($event.target).value)">
+          @for (c of channels; track c.id) {
+            <option [value]="c.id" [selected]="scene.channel() === c.id">{{ c.name }}</option>
+          }
+        </select>
+      }
+    </div>
+    <div class="panes">
+      <canvas #canvas data-testid="stage"></canvas>
+      @if (scene.failed(); as message) {
+        <div class="failed card">{{ message }}</div>
+      }
+      <div
+        #specimen
+        class="pane"
+        tabindex="0"
+        role="application"
+        aria-label="Specimen. Arrow keys turn it"
+        (pointerdown)="turn($event)"
+        (wheel)="zoom($event)"
+        (keydown)="key($event)"
+      ></div>
+      <div class="pane flat" aria-label="Flat" role="img" (pointerdown)="pan($event)" (wheel)="zoomFlat($event)"></div>
+    </div>
+    <div class="foot">
+      <pb-specimen-pick />
+      <span class="says" [class.warn]="leak()" role="status">{{ says() }}</span>
+    </div>
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+      gap: 6px;
+      padding: 8px 12px 6px;
+    }
+    .bar,
+    .foot {
+      display: flex;
+      align-items: center;
+      gap: 2px;
+      min-height: 28px;
+    }
+    .gap {
+      flex: 1;
+    }
+    select {
+      border: 0;
+      background: transparent;
+      max-width: 120px;
+    }
+    option {
+      background: var(--raise);
+      color: var(--ink);
+    }
+    .panes {
+      position: relative;
+      flex: 1;
+      min-height: 0;
+      border-radius: 10px;
+      overflow: hidden;
+      background: var(--grey);
+    }
+    canvas {
+      position: absolute;
+      width: 100%;
+      height: 100%;
+    }
+    .pane {
+      position: absolute;
+      left: 0;
+      top: 0;
+      width: 50%;
+      height: 100%;
+      cursor: grab;
+      touch-action: none;
+    }
+    .flat {
+      left: 50%;
+    }
+    .says {
+      flex: 1;
+      text-align: right;
+      font-size: 12px;
+      color: var(--quiet);
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    .says.warn {
+      color: var(--warn);
+    }
+    .failed {
+      position: absolute;
+      inset: 10px;
+      overflow: auto;
+    }
+  `,
+})
+export class StepPictures {
+  readonly model = inject(MasterModel);
+  readonly selection = inject(Selection);
+  readonly scene = inject(StageScene);
+  private readonly looks = inject(Looks);
+  private readonly service = inject(MasterService);
+  private readonly notices = inject(NoticesService);
+  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  readonly channels = CHANNELS;
+  readonly choices: readonly { id: Shows; name: string; key: string; help: string }[] = [
+    { id: 'result', name: 'Whole', key: 'W', help: 'The outputs of the master' },
+    { id: 'step', name: 'Step', key: 'S', help: 'What the chosen operation gives, the rest going on as it is' },
+    { id: 'probe', name: 'Probe', key: 'O', help: 'A garish colour wherever the chosen operation changes anything' },
+  ];
+  /** Share of one repetition that the chosen step changes. */
+  private readonly share = signal<number | null>(null);
+  private readonly latest = new Latest<number | null>(
+    (share) => this.share.set(share),
+    (error) => this.notices.error(error),
+  );
+  readonly leak = computed(() => this.model.shows() === 'probe' && (this.share() ?? 0) > 0);
+  readonly says = computed(() => {
+    const [shows, share, looked, master] = [this.model.shows(), this.share(), this.model.looked(), this.model.master()];
+    if (!looked || !master || shows === 'result') return this.model.lowered()?.error ? 'the last good picture: see the card that is marked' : '';
+    const name = nameOf(master, looked.operation);
+    if (shows === 'probe') return share === null ? 'measuring …' : `${name} changes ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the extent`;
+    const look = this.looks.all()?.pictures[looked.operation];
+    return look
+      ? `${name} gives ${short(look.lo)} … ${short(look.hi)}${look.outside > 0.0005 ? `, ${(look.outside * 100).toFixed(0)} % beyond 0–1` : ''}`
+      : '';
+  });
+
+  constructor() {
+    this.scene.split = 0.5;
+    const opened = effect(() => {
+      this.scene.open(this.canvas().nativeElement);
+      opened.destroy();
+    });
+    effect(() => {
+      const id = this.selection.id();
+      const port = this.selection.port();
+      this.model.looked.set(id ? { operation: id, port } : null);
+    });
+    effect(() => {
+      const shows = this.model.looked() ? this.model.shows() : 'result';
+      this.scene.instead.set(shows === 'step' ? this.model.stepChannel() : shows === 'probe' && this.scene.channel() === 'lit' ? 'baseColor' : null);
+    });
+    effect(() => {
+      const [shows, looked, ask] = [this.model.shows(), this.model.looked(), this.looks.ask()];
+      if (shows !== 'probe' || !looked || !ask) return untracked(() => this.share.set(null));
+      this.latest.ask(() => this.service.run('reach', { ...ask, ...looked }));
+    });
+  }
+
+  turn(event: PointerEvent): void {
+    (event.currentTarget as HTMLElement).focus({ preventScroll: true });
+    follow(event, (dx, dy, e) => (e.shiftKey ? this.scene.moveBy(dx, dy) : this.scene.turnBy(-dx * 0.008, dy * 0.008)));
+  }
+  zoom(event: WheelEvent): void {
+    event.preventDefault();
+    this.scene.zoomBy(event.deltaY);
+  }
+  key(event: KeyboardEvent): void {
+    const by = { ArrowLeft: [0.1, 0], ArrowRight: [-0.1, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    this.scene.turnBy(by[0], by[1]);
+  }
+  pan(event: PointerEvent): void {
+    const width = (event.currentTarget as HTMLElement).clientWidth;
+    follow(event, (dx, dy) => {
+      this.scene.flat.update((f) => ({ ...f, u: f.u - (dx / width) * f.span, v: f.v - (dy / width) * f.span }));
+      this.scene.look(true);
+    });
+  }
+  zoomFlat(event: WheelEvent): void {
+    event.preventDefault();
+    this.scene.flat.update((f) => ({ ...f, span: Math.min(8, Math.max(0.05, f.span * Math.exp(event.deltaY * 0.001))) }));
+    this.scene.look(true);
+  }
+}
+
+export const short = (v: number): string =>
+  Math.abs(v) >= 100 || v === 0 ? v.toFixed(0) : Math.abs(v) < 0.001 ? v.toExponential(0) : v.toFixed(Math.abs(v) < 0.1 ? 3 : 2);

@@ -1,0 +1,123 @@
+/// <reference lib="webworker" />
+// What masters are asked besides their picture on the stage: where cards lie, what each step looks like, what it costs, its curves.
+import type { Histogram, LoweredMaster, PackedSurface, Sources, StepLook, Values } from '@pebble/core';
+import {
+  GraphError,
+  MasterMaterials,
+  Recent,
+  feeder,
+  histogramOf,
+  layCards,
+  linearToSrgb,
+  materialOf,
+  materialPrice,
+  operationPrices,
+  plotOf,
+  reachShare,
+  readValues,
+  samplersOf,
+  sourcesOfPacked,
+  stepLooks,
+  stepValue,
+  switchPrices,
+} from '@pebble/core';
+import { packSurface } from '@pebble/stage/textures';
+import { stageImages } from './stage-images';
+import type { MasterAsk, MasterRequests, StepPicture } from './master-protocol';
+import { THUMB } from './master-protocol';
+import type { StageMaps } from './protocol';
+import type { Handlers } from './serve';
+import { serve } from './serve';
+
+type Handler<K extends keyof MasterRequests> = Handlers<MasterRequests>[K];
+/** Side of the textures that pictures of steps are made from. */
+const SIDE = 128;
+
+const materials = new MasterMaterials();
+const surfaces = new Recent<string, Promise<PackedSurface>>(32);
+const packed = (maps: StageMaps): Promise<PackedSurface> => surfaces.of(JSON.stringify(maps), async () => packSurface(await stageImages(maps), SIDE));
+
+interface Known {
+  lowered: LoweredMaster;
+  values: Values;
+  sources: Sources;
+}
+
+async function known({ document, context, maps }: MasterAsk): Promise<Known> {
+  const lowered = materials.lowering(document, context, true);
+  const { lists, readers } = lowered;
+  const set = await Promise.all(lists.slots.map((id) => packed(maps[id] ?? {})));
+  const sources = sourcesOfPacked({ surfaces: set, masks: [], ids: [] });
+  const grey = { levels: [{ width: 1, height: 1, data: new Float32Array([0.5]), stride: 0, offset: 0 }], table: null };
+  return {
+    lowered,
+    values: readValues(readers, document, context),
+    // Masks of single channels are not fetched for small pictures of steps.
+    sources: (slot, channel) => (channel === 'mask' || channel === 'id' ? grey : sources(slot, channel)),
+  };
+}
+
+/** Numbers as they are seen: one as grey, three as a colour in linear light, a normal around grey. */
+function picture({ planes, lo, hi, outside }: StepLook, colour: boolean): StepPicture {
+  const rgba = new Uint8ClampedArray(THUMB * THUMB * 4);
+  const signed = planes.length >= 2 && lo < -0.01;
+  const shown = (v: number) => 255 * (signed ? v * 0.5 + 0.5 : colour ? linearToSrgb(Math.min(1, Math.max(0, v))) : v);
+  for (let i = 0; i < THUMB * THUMB; i++) {
+    for (let c = 0; c < 3; c++) rgba[i * 4 + c] = planes.length === 1 ? shown(planes[0][i]) : c < planes.length ? shown(planes[c][i]) : 0;
+    rgba[i * 4 + 3] = 255;
+  }
+  return { rgba, lo, hi, outside };
+}
+
+const looks: Handler<'looks'> = async (ask) => {
+  const { document, context, ports } = ask;
+  const { lowered, values, sources } = await known(ask);
+  const found = stepLooks(lowered, values, sources, THUMB, ports);
+  const pictures = Object.fromEntries([...found].map(([id, look]) => [id, picture(look, look.planes.length === 3)]));
+  const feeds = (id: string) => Object.values(document.operations[id]?.inputs ?? {}).flatMap((s) => feeder(document, s) ?? []);
+  const mistakes: Record<string, { message: string; port?: string; at?: { from: number; to: number } }> = {};
+  for (const [id, given] of lowered.steps)
+    // What only hangs on a mistake elsewhere is not one of its own.
+    if (given instanceof GraphError && given.operation === id) mistakes[id] = { message: given.message, port: given.port, at: given.at };
+  if (lowered.error) mistakes[lowered.error.operation] ??= { message: lowered.error.message, port: lowered.error.port };
+  const content: Record<string, Record<string, Histogram>> = {};
+  for (const [id, op] of Object.entries(document.operations))
+    for (const [port, source] of Object.entries(op.inputs)) {
+      const from = feeder(document, source);
+      const look = from === null ? undefined : found.get(from);
+      if (look && look.planes.length === 1) (content[id] ??= {})[port] = histogramOf(look.planes[0], 32);
+    }
+  const material = materialOf('', lowered, document, context);
+  return {
+    result: {
+      pictures,
+      prices: operationPrices(lowered, values, feeds),
+      price: materialPrice(material),
+      samplers: samplersOf(lowered.far),
+      mistakes,
+      notes: lowered.notes.map(({ operation, message }) => ({ operation, message })),
+      content,
+    },
+    transfer: Object.values(pictures).map((p) => p.rgba.buffer),
+  };
+};
+
+const plot: Handler<'plot'> = async ({ plot: asked, ...ask }) => {
+  const { lowered, values, sources } = await known(ask);
+  return { result: plotOf(lowered, asked, values, sources), transfer: [] };
+};
+
+const reach: Handler<'reach'> = async ({ operation, port, ...ask }) => {
+  const { lowered, values, sources } = await known(ask);
+  const value = stepValue(lowered, operation, port);
+  return { result: value ? reachShare(lowered.far, value, values, sources) : 0, transfer: [] };
+};
+
+const switches: Handler<'switches'> = async ({ document, context }) => ({
+  result: Object.fromEntries(Object.keys(document.switches).map((id) => [id, switchPrices(document, context, id)])),
+  transfer: [],
+});
+
+const layout: Handler<'layout'> = async ({ graph, before }) => ({ result: layCards(graph, before), transfer: [] });
+
+serve<MasterRequests>({ layout, looks, plot, reach, switches });
