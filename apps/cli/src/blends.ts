@@ -1,6 +1,5 @@
 // Blend documents on the command line: evaluated to maps, cut through, and said in sentences.
-import { documentProblem } from '@pebble/contracts';
-import type { BlendDocument, BlendRole, Image, MapSet, MeshPlace, Role, SurfaceFacts } from '@pebble/core';
+import type { BlendDocument, BlendRole, MeshPlace } from '@pebble/core';
 import {
   BLEND_ROLES,
   SentenceError,
@@ -12,128 +11,45 @@ import {
   makeStack,
   materialFacts,
   parseCoverage,
-  pictureOf,
   placeName,
-  upgraded,
 } from '@pebble/core';
-import { nodeCodec } from '@pebble/formats/node';
-import type { BandEvaluator, Ingredients, MeshPorts, PixelReader, Placed } from '@pebble/usecases';
+import type { BandEvaluator, Ingredients, MeshPorts, Placed } from '@pebble/usecases';
 import { cutPlaced, evaluateSquare, gather, placeStack } from '@pebble/usecases';
-import { forBlending, findMaps, readFacts, readMaps, writeSurface } from '@pebble/usecases/folder';
+import { writeSurface } from '@pebble/usecases/folder';
 import { blendMesh, evaluateOnMesh } from '@pebble/usecases/on-mesh';
-import { readFile, stat } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import path from 'node:path';
+import { Beside, pairs, readDocument } from './beside';
 import { readMeshFile } from './meshes';
 import type { Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
 
 const nothing = () => undefined;
 
-async function readBlend(file: string, places: ReadonlyMap<string, string>): Promise<BlendDocument> {
-  const text = await readFile(file, 'utf8').catch(() => {
-    throw new Error(`${file} cannot be read`);
-  });
-  let given: unknown;
-  try {
-    given = JSON.parse(text);
-  } catch (error) {
-    throw new Error(`${file} is not JSON: ${(error as Error).message}`);
-  }
-  // Of another blend the id is the name of its file, or one was given for it.
-  const body = upgraded(given, (id) => (places.get(id) ?? id).endsWith('.json'));
-  const problem = documentProblem(body);
-  if (problem) throw new Error(`${file}: ${problem}`);
-  if (body.kind !== 'blend') throw new Error(`${file} is a ${body.kind}, not a blend`);
-  return body;
-}
-
-/** `NAME=PATH` pairs of a repeated option. */
-function pairs(many: string[], option: string): Map<string, string> {
-  return new Map(
-    many.map((text) => {
-      const [, name, value] = /^([^=]+)=(.+)$/.exec(text) ?? [];
-      if (!name) throw new UsageError(`--${option} takes NAME=PATH, not "${text}"`);
-      return [name, value];
-    }),
-  );
-}
-
 /** A blend document with everything that it shows, from folders and other documents beside it. */
 class Shown {
-  readonly blends: Record<string, BlendDocument> = {};
-  readonly facts: Record<string, SurfaceFacts & { roles: Set<Role> }> = {};
-  private readonly folders = new Map<string, string>();
-
   private constructor(
     readonly body: BlendDocument,
-    private readonly base: string,
-    private readonly given: ReadonlyMap<string, string>,
-    private readonly painted: ReadonlyMap<string, string>,
+    private readonly beside: Beside,
   ) {}
 
   static async open(args: { file: string; cwd: string; surfaces: string[]; painted: string[] }): Promise<Shown> {
     const file = path.resolve(args.cwd, args.file);
-    const absolute = (m: Map<string, string>) => new Map([...m].map(([k, v]) => [k, path.resolve(args.cwd, v)]));
-    const shown = new Shown(
-      await readBlend(file, pairs(args.surfaces, 'surface')),
-      path.dirname(file),
-      absolute(pairs(args.surfaces, 'surface')),
-      absolute(pairs(args.painted, 'painted')),
-    );
-    await shown.find(shown.body);
-    return shown;
-  }
-
-  /** A surface is the folder of its id beside the document, or the one that was given for it; `NAME.json` is another blend. */
-  private async find(blend: BlendDocument): Promise<void> {
-    const placeOf = (id: string) => this.given.get(id) ?? path.resolve(this.base, id);
-    const layers = Object.values(blend.layers).map((layer) => layer.shows);
-    for (const shows of layers) {
-      if (shows.kind !== 'blend' || this.blends[shows.blend]) continue;
-      this.blends[shows.blend] = await readBlend(placeOf(shows.blend), this.given);
-      await this.find(this.blends[shows.blend]);
-    }
-    const coverages = [...Object.values(blend.layers), ...Object.values(blend.groups), ...Object.values(blend.coverages)].map((c) => c.coverage);
-    const pictures = coverages.flatMap((c) => Object.values(c).flatMap((cue) => pictureOf(cue) ?? []));
-    const named = [
-      ...layers.flatMap((shows) => (shows.kind === 'surface' ? [shows.surface] : [])),
-      ...pictures.flatMap((picture) => (picture.kind === 'painted' ? [] : [picture.surface])),
-    ];
-    for (const id of new Set(named)) {
-      if (this.facts[id]) continue;
-      const place = placeOf(id);
-      const roles = new Set((await findMaps(place)).keys());
-      if (!roles.size)
-        throw new Error(`${place} has no maps (files whose names end in _baseColor, _normal, _height …), which ${blend.name} shows as "${id}"`);
-      this.folders.set(id, place);
-      this.facts[id] = { ...(await readFacts(place)), roles };
-    }
+    const body = await readDocument(file, 'blend', pairs(args.surfaces, 'surface'));
+    const beside = Beside.at(file, args);
+    await beside.within(body);
+    return new Shown(body, beside);
   }
 
   stack() {
-    const stack = makeStack(this.body, this.facts, this.blends);
+    const stack = makeStack(this.body, this.beside.facts, this.beside.blends);
     const problem = stack.problems.find((p) => p.code !== 'no-height');
     if (problem) throw new Error(problem.message);
     if (!stack.layers.length) throw new Error(`${this.body.name} has no layer that is switched on`);
     return stack;
   }
 
-  private reader(): PixelReader {
-    const read = new Map<string, Promise<MapSet>>();
-    return {
-      maps: async (id, roles) => {
-        const key = `${id}:${roles.join()}`;
-        if (!read.has(key)) read.set(key, readMaps(this.folders.get(id) as string, roles).then(forBlending));
-        return read.get(key) as Promise<MapSet>;
-      },
-      painted: async (blob): Promise<Image> => {
-        const file = this.painted.get(blob);
-        if (!file) throw new Error(`A painted mask lies in the project as ${blob.slice(0, 12)}…; say which file it is by --painted ${blob}=FILE.png`);
-        return nodeCodec.decode(await readFile(file), 'data');
-      },
-    };
-  }
-  ingredients = ({ material }: Placed, roles: readonly BlendRole[]): Promise<Ingredients> => gather(material, this.reader(), roles, nothing);
+  ingredients = ({ material }: Placed, roles: readonly BlendRole[]): Promise<Ingredients> => gather(material, this.beside.reader(), roles, nothing);
 
   /** The blend where it is to be shown. A specimen that was brought into a project is not here: it then lies on the patch, as everywhere. */
   placed(roles: readonly BlendRole[], place: MeshPlace | null | undefined, print: Print): Promise<Placed> {
@@ -223,7 +139,7 @@ export async function sentence(args: string[], cwd: string, print: Print): Promi
       throw new Error(`${values['parse']}\n${' '.repeat(error.at)}^\n${error.message}`);
     }
   }
-  const body = await readBlend(path.resolve(cwd, values['doc']), new Map());
+  const body = await readDocument(path.resolve(cwd, values['doc']), 'blend');
   const layers = inOrder(body.layers).map((layer, i) => {
     const coverage = coverageOf(body, layer);
     return {

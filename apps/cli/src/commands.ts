@@ -32,6 +32,7 @@ import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
 import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory } from './maps';
+import { compile, evaluateMaster, formula } from './masters';
 import type { Command, Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
 
@@ -181,6 +182,21 @@ export const COMMANDS: Record<string, Command> = {
     run: sentence,
     usage: 'sentence --doc BLEND.json [--full] [--json] | sentence --parse TEXT [--json]',
     help: 'says why each layer of a blend is where it is, or reads a coverage from such a sentence',
+  },
+  compile: {
+    run: compile,
+    usage: 'compile MASTER.json [--emit glsl|json] [--out FILE] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
+    help: 'compiles a master to GLSL ES 3.00, or says its price, inputs, values and operations as JSON; surfaces are folders beside it, blends are NAME.json',
+  },
+  evaluate: {
+    run: evaluateMaster,
+    usage: 'evaluate MASTER.json --output ROLE --out FILE.png [--size N] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
+    help: `works out one output of a master (${BLEND_ROLES.join(', ')}) over its extent; --set takes parameters by name (numbers with commas, #rrggbb) and switches (on, off)`,
+  },
+  formula: {
+    run: formula,
+    usage: 'formula TEXT [--json]',
+    help: 'reads a formula in the expression subset of GLSL ES 3.00: its type, inputs and price, or the character at which it is wrong',
   },
   inspect: {
     run: inspect,

@@ -25,7 +25,8 @@ import {
 } from '@pebble/core';
 import { blendSurface } from '@pebble/usecases';
 import { blendMesh } from '@pebble/usecases/on-mesh';
-import { DEMO_BLENDS, DEMO_SEEDS, STILL, STILL_COLOURS, demoDocuments, stillDocuments } from '../src/demo';
+import { DEMO_BLENDS, DEMO_SEEDS, demoDocuments, stillDocuments } from '../src/demo';
+import { STILL, STILL_COLOURS } from '../src/demo-still';
 import { stillIds, tiledStill } from '../src/jobs/kinds/still';
 
 /** Vertices that are looked at: enough for shares to a percent. */

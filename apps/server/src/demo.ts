@@ -1,5 +1,8 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, LayerContent, RecipeDocument, Seam } from '@pebble/core';
-import { DEFAULT_LOOK, DEFAULT_WATER, idColour, makeBlend, makeCue, makeLayer, parseChannelLayout } from '@pebble/core';
+import { DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeCue, makeLayer, parseChannelLayout } from '@pebble/core';
+
+import { DEMO_MASTERS, STILL_MASTERS } from './demo-masters';
+import { STILL, STILL_COLOURS } from './demo-still';
 
 /** Seeds of the surfaces of Orrin Ridge. */
 export const DEMO_SEEDS: Record<GeneratorName, number> = {
@@ -132,10 +135,6 @@ const shedWall = makeBlend('Shed wall', {
   },
 });
 
-/** What the documents of the still call its mesh and the map that tells its slots apart. */
-export const STILL = { specimen: 'copper-still-tile', ids: 'copper-still-ids' };
-/** Its slots in the ID map. */
-export const STILL_COLOURS: Readonly<Record<string, string>> = { copper: idColour(0), pipe: idColour(4), iron: idColour(2) };
 /** Where a slot of the still is, by the map: islands are a texel or two apart, and colours far. */
 const onSlot = (slot: string, over: Partial<Cue> = {}) =>
   makeCue('id', { surface: STILL.ids, colour: STILL_COLOURS[slot], set: 1, centre: 0.1, width: 0.02, ...over });
@@ -221,7 +220,7 @@ export const DEMO_BLENDS: Record<string, BlendDocument> = { 'terrace-step': terr
 const copies = (of: Readonly<Record<string, AnyDocument>>) => Object.entries(of).map(([id, body]) => ({ id, body: structuredClone(body) }));
 /** What is there at once. */
 export const demoDocuments = (): { id: string; body: AnyDocument }[] =>
-  copies({ 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'usual-packing': usualPacking });
+  copies({ 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'usual-packing': usualPacking, ...DEMO_MASTERS });
 /** What lies on the still, once that is laid out. */
 export const stillDocuments = (): { id: string; body: AnyDocument }[] =>
-  copies({ 'copper-still': copperStill, 'black-iron': blackIron, 'whole-still': wholeStill });
+  copies({ 'copper-still': copperStill, 'black-iron': blackIron, 'whole-still': wholeStill, ...STILL_MASTERS });

@@ -87,7 +87,7 @@ export function putClip(d: MasterDocument, clip: GraphClip, key: () => string): 
       }
       if (made.group !== undefined) made.group = made.group === null ? null : (keys.groups.get(made.group) ?? null);
       if (kind === 'operations') {
-        made.frame = made.frame == null ? null : (keys.frames.get(made.frame) ?? (Object.hasOwn(d.frames, made.frame) ? made.frame : null));
+        made.frame = !made.frame ? null : (keys.frames.get(made.frame) ?? (Object.hasOwn(d.frames, made.frame) ? made.frame : null));
         if (made.step === 'switch' && made.settings)
           made.settings['switch'] = keys.switches.get(String(made.settings['switch'])) ?? made.settings['switch'];
       }

@@ -1,6 +1,8 @@
 import * as fc from 'fast-check';
 import type { MasterDocument } from '../document';
-import { linkTo, makeMaster, makeOperation, valueOf } from '../document';
+import { makeCue } from '../coverage';
+import { DEFAULT_WATER, linkTo, makeBlend, makeLayer, makeMaster, makeOperation, valueOf } from '../document';
+import { blendPlaces } from './blend-places';
 import { clipOf, clipText, putClip, readClip } from './clip';
 import {
   appendStep,
@@ -239,5 +241,35 @@ describe('edits', () => {
     expect(namesTaken(d, 'parameters').has('octaves') || namesTaken(d, 'parameters').has('moss_pattern_octaves')).toBeTrue();
     removeParameter(d, 'p2');
     expect(namesTaken(d, 'parameters').has('moss_pattern_octaves')).toBeFalse();
+  });
+});
+
+describe('numbers of a blend', () => {
+  it('are all found where the blend keeps them, and moving any of them moves what is evaluated or how it is laid', () => {
+    const blend = makeBlend('Ground', {
+      layers: {
+        low: makeLayer({ kind: 'constant', baseColor: '#804020', roughness: 0.7, metallic: 0, heightM: 0 }, 'Low', 1),
+        wet: makeLayer({ kind: 'water', ...DEFAULT_WATER }, 'Puddle', 2, { coverage: { c: makeCue('noise') } }),
+      },
+    });
+    const places = blendPlaces(blend);
+    expect(places.length).toBeGreaterThan(30);
+    expect(new Set(places.map((p) => p.path)).size).toBe(places.length);
+    const context = { surfaces: {}, blends: { g: blend } };
+    const d = makeMaster('M', { operations: { b: makeOperation('blend', 1, { settings: { blend: 'g' } }) }, outputs: { surface: linkTo('b') } });
+    const before = new MasterMaterials().of(d, context);
+    let moved = 0;
+    for (const place of places) {
+      const with1 = copy(d);
+      const holds = copy(place.holds);
+      if (holds.kind === 'number') holds.value = [holds.value[0] === holds.high ? holds.low : holds.high];
+      if (holds.kind === 'colour') holds.value = '#123456';
+      toParameter(with1, { operation: 'b', port: place.path }, 'p', { holds });
+      const after = new MasterMaterials().of(with1, context);
+      expect(after.problems).withContext(place.path).toEqual([]);
+      if (JSON.stringify(after.values) !== JSON.stringify(before.values) || after.key !== before.key) moved++;
+    }
+    // The lowest layer lies everywhere, whatever its seam and strength are.
+    expect(moved).toBeGreaterThan(20);
   });
 });

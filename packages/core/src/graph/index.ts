@@ -19,4 +19,6 @@ export * from './edits';
 export * from './clip';
 export * from './looks';
 export * from './price';
+export * from './blend-places';
 export * from './search';
+export { lowerFormula } from './formula/lower';

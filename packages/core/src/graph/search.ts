@@ -7,12 +7,12 @@ const words = (text: string): string[] =>
     .split(/[^a-z0-9]+/)
     .filter(Boolean);
 
-/** How well a text is found by a query: 0 not at all. Every word of it has to be somewhere. */
+/** How well a text is found by a query: 0 not at all. What lacks a word comes after all that lacks none. */
 export function matchScore(query: string, name: string, more = ''): number {
   const wanted = words(query);
   if (!wanted.length) return 1;
   const [called, meant] = [name.toLowerCase(), words(more)];
-  let score = 0;
+  let [score, lacks] = [0, 0];
   for (const word of wanted) {
     const best =
       called === word ? 100 : called.startsWith(word) ? 60 : words(name).some((w) => w.startsWith(word)) ? 45 : called.includes(word) ? 30 : 0;
@@ -31,11 +31,12 @@ export function matchScore(query: string, name: string, more = ''): number {
           ? 10
           : 0;
     const found = Math.max(best, by, stem);
-    if (!found) return 0;
+    if (!found) lacks++;
     score += found;
   }
   // Of two that match alike the shorter name is meant.
-  return score / wanted.length - called.length * 0.05;
+  if (lacks === wanted.length) return 0;
+  return Math.max(0.01, score / wanted.length - called.length * 0.05) / 1000 ** lacks;
 }
 
 /** Steps that are meant by a name, another name or a purpose, the likeliest first. @param fits which of them may be taken */

@@ -6,7 +6,8 @@ import type { Report } from '@pebble/usecases';
 import { importSurface } from '@pebble/usecases';
 import { layOut, tangented } from '@pebble/usecases/layout';
 import { importMesh } from '@pebble/usecases/specimens';
-import { STILL, STILL_COLOURS, stillDocuments } from '../../demo';
+import { stillDocuments } from '../../demo';
+import { STILL, STILL_COLOURS } from '../../demo-still';
 import type { JobDefinition } from '../kind';
 
 /** Side of the ID map, in texels. Colours meet half way between islands, so that its size hardly matters. */

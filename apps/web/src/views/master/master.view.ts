@@ -3,7 +3,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
 import type { Named } from '@pebble/core';
-import { makeMaster, startFrom } from '@pebble/core';
+import { MASTER_OUTPUTS, makeMaster, startFrom } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
@@ -92,6 +92,7 @@ export class MasterView {
     { id: 'parameters', name: 'Parameters' },
     { id: 'outline', name: 'Outline' },
   ] as const;
+  private begun: string | null = null;
   readonly kindName = (kind: Named): string => KINDS[kind];
   readonly open = computed(() => {
     const asked = this.id();
@@ -129,6 +130,18 @@ export class MasterView {
         this.model.shows.set('result');
         this.acts.renamed.set([]);
         this.acts.aim.set(null);
+      });
+    });
+    // What feeds the first output is looked at to begin with: nobody starts before empty panels.
+    effect(() => {
+      const laid = this.layout.laid();
+      const id = this.model.id();
+      if (!laid || this.begun === id) return;
+      this.begun = id;
+      untracked(() => {
+        const master = this.model.master();
+        const source = master && MASTER_OUTPUTS.map((name) => master.outputs[name]).find((s) => s?.from === 'link');
+        if (source?.from === 'link' && !this.selection.cardId()) this.selection.choose(source.operation);
       });
     });
     effect(() => this.workbench.open(this.open()));

@@ -4,10 +4,10 @@ import { inOrder } from '../../order';
 import { reached } from '../material';
 import { isStep, stepKind } from '../catalogue';
 
-/** What is laid out: an operation, an output, outputs that nothing feeds, or a folded frame. */
+/** What is laid out: an operation, an output that is fed, or a folded frame. */
 export interface GraphCard {
   id: string;
-  kind: 'operation' | 'output' | 'rest' | 'frame';
+  kind: 'operation' | 'output' | 'frame';
   /** Ports at the left and at the right, from the top. */
   inputs: readonly string[];
   outputs: readonly string[];
@@ -26,17 +26,18 @@ export interface GraphLink {
 export interface CardGraph {
   cards: readonly GraphCard[];
   links: readonly GraphLink[];
+  /** Outputs that nothing feeds. */
+  rest: readonly MasterOutput[];
 }
 
-export const CARD_WIDTH = 148;
+export const CARD_WIDTH = 156;
 /** Height of a card with a picture, and of each line under it. */
 const HEAD = 46;
 const LINE = 17;
 /** Least distance of ports from one another. */
-const PORT = 14;
+export const PORT_GAP = 9;
 export const outputCard = (name: MasterOutput): string => `>${name}`;
 export const frameCard = (id: string): string => `#${id}`;
-export const REST = '>rest';
 
 /** Ports of an operation that are drawn: those that may be linked, beside the map. */
 export function portsOf(document: MasterDocument, id: string): { inputs: string[]; outputs: string[] } {
@@ -56,7 +57,7 @@ export function portsOf(document: MasterDocument, id: string): { inputs: string[
 export const linesOf = (document: MasterDocument, id: string): string[] =>
   Object.entries(document.operations[id]?.inputs ?? {}).flatMap(([port, { from }]) => (from === 'parameter' || from === 'published' ? [port] : []));
 
-const heightOf = (lines: number, ports: number): number => Math.max(HEAD + lines * LINE + (lines ? 5 : 0), 18 + ports * PORT);
+const heightOf = (lines: number, ports: number): number => Math.max(HEAD + lines * LINE + (lines ? 5 : 0), 18 + ports * PORT_GAP);
 
 /** Cards and links of a document. Links through published values are not drawn: that is what they are for. */
 export function cardsOf(document: MasterDocument): CardGraph {
@@ -117,7 +118,7 @@ export function cardsOf(document: MasterDocument): CardGraph {
       const outputs = [...new Set(links.filter((l) => l.from === name).map((l) => l.fromPort))];
       cards.set(name, { ...card, inputs, outputs, height: heightOf(0, Math.max(inputs.length, outputs.length)) });
     }
-  const rest: string[] = [];
+  const rest: MasterOutput[] = [];
   MASTER_OUTPUTS.forEach((name, lane) => {
     const source = document.outputs[name];
     if (!source) return rest.push(name);
@@ -126,18 +127,7 @@ export function cardsOf(document: MasterDocument): CardGraph {
     linked(source.from === 'link' ? source.operation : null, source.from === 'link' ? source.port : '', id, name);
     return lane;
   });
-  if (rest.length)
-    cards.set(REST, {
-      id: REST,
-      kind: 'rest',
-      inputs: rest,
-      outputs: [],
-      width: 128,
-      height: 26 + rest.length * 19,
-      lane: MASTER_OUTPUTS.length,
-      order: 99,
-    });
-  return { cards: [...cards.values()], links };
+  return { cards: [...cards.values()], links, rest };
 }
 
 /** Outputs of a step with many that are read somewhere; the first where none is. */

@@ -1,4 +1,5 @@
 import type { CardGraph, GraphCard, GraphLink } from './cards';
+import { PORT_GAP } from './cards';
 
 export interface CardPlace {
   x: number;
@@ -7,11 +8,11 @@ export interface CardPlace {
 export type CardPlaces = Record<string, CardPlace>;
 
 /** From the left of one card to the left of the next that it feeds: as it is laid, and the least that a rail needs. */
-const PITCH = 208;
-const LEAST = 172;
+const PITCH = 206;
+const LEAST = 178;
 /** Between two cards above each other, and between lanes. */
-const GAP = 14;
-const LANE_GAP = 30;
+const GAP = 11;
+const LANE_GAP = 20;
 /** A card that moves less than this is taken for one that stays. */
 const STAYS = 40;
 
@@ -45,7 +46,7 @@ function setColumns(nodes: Iterable<Node>): void {
     if (found !== undefined) return found;
     if (under.has(node)) return 0;
     under.add(node);
-    const ends = node.card.kind === 'output' || node.card.kind === 'rest';
+    const ends = node.card.kind === 'output';
     const column = ends ? 0 : 1 + Math.max(0, ...node.feeds.map(columnOf));
     under.delete(node);
     done.set(node, column);
@@ -148,7 +149,7 @@ function pushes(node: Node, x: number, side: 'feeds' | 'fed', moved: Map<Node, n
 
 /** Outputs stand in one line. */
 function alignEnds(nodes: ReadonlyMap<string, Node>, moved: Map<Node, number>): void {
-  const ends = [...nodes.values()].filter((n) => n.card.kind === 'output' || n.card.kind === 'rest');
+  const ends = [...nodes.values()].filter((n) => n.card.kind === 'output');
   const right = Math.max(...ends.map((n) => moved.get(n) ?? n.x));
   if (ends.some((n) => moved.has(n))) for (const end of ends) if (end.x !== right) moved.set(end, right);
 }
@@ -206,12 +207,12 @@ export function layCards(graph: CardGraph, before: Readonly<CardPlaces> = {}): C
 
 function keepMost(nodes: ReadonlyMap<string, Node>, known: readonly Node[], fresh: readonly Node[]): void {
   setColumns(nodes.values());
-  const ends = known.filter((n) => n.card.kind === 'output' || n.card.kind === 'rest');
+  const ends = known.filter((n) => n.card.kind === 'output');
   const endX = ends.length ? Math.max(...ends.map((n) => n.x)) : 0;
   const started = new Map([...nodes.values()].map((n) => [n, n.x]));
   for (const node of fresh) {
     const near = [...node.feeds, ...node.fed].filter((n) => known.includes(n));
-    node.x = node.card.kind === 'output' || node.card.kind === 'rest' ? endX : near.length ? near[0].x - PITCH : endX - PITCH;
+    node.x = node.card.kind === 'output' ? endX : near.length ? near[0].x - PITCH : endX - PITCH;
   }
   // From the ends inwards, so that what is fed is there before what feeds it.
   for (const node of [...fresh].sort((a, b) => a.column - b.column))
@@ -243,7 +244,7 @@ function keepMost(nodes: ReadonlyMap<string, Node>, known: readonly Node[], fres
 
 /** Heights of the ports of a card, from its top. */
 export const portHeight = (ports: number, index: number, height: number): number => {
-  const span = Math.min(14, (height - 18) / Math.max(1, ports - 1));
+  const span = Math.min(PORT_GAP, (height - 18) / Math.max(1, ports - 1));
   return (ports > 1 ? Math.max(15, (Math.min(46, height) - span * (ports - 1)) / 2) : 23) + index * span;
 };
 

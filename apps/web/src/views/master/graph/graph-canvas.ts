@@ -1,21 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
-import type { CardGraph, CardPlaces, GraphCard, MasterDocument, MasterOutput, PortType } from '@pebble/core';
-import {
-  CARD_WIDTH,
-  ROLE_FACTS,
-  frameCard,
-  inOrder,
-  isBlendRole,
-  isStep,
-  linesOf,
-  linkTo,
-  portHeight,
-  railOf,
-  reached,
-  sourceAt,
-  stepKind,
-} from '@pebble/core';
+import type { CardGraph, CardPlaces, MasterDocument, MasterOutput } from '@pebble/core';
+import { CARD_WIDTH, inOrder, isStep, linkTo, portHeight, railOf, reached, sourceAt, stepKind } from '@pebble/core';
 import { follow } from '../../../ui/follow';
 import { THUMB } from '../../../workers/master-protocol';
 import { Acts } from '../acts';
@@ -23,13 +9,12 @@ import { Looks, nameOf } from '../looks';
 import { MasterModel } from '../master-model';
 import { CardLayout } from '../places';
 import { Selection } from '../selection';
+import { bars, boundsOf, cardText, outputTitle, rounded } from './card-text';
 
+/** Below this share of its size a card is no longer read. */
+const READABLE = 0.78;
 /** Pixels of moving before a press is a drag. */
 const SLACK = 5;
-const BARS: Partial<Record<PortType, number>> = { float: 1, vec2: 2, vec3: 3, vec4: 4, surface: 3, any: 1, either: 1 };
-export const outputTitle = (name: string): string =>
-  name === 'surface' ? 'surface' : isBlendRole(name as 'height') ? ROLE_FACTS[name as 'height'].label.toLowerCase() : name;
-
 interface PortShown {
   name: string;
   top: number;
@@ -60,6 +45,7 @@ export class GraphCanvas {
   readonly dragged = signal<string | null>(null);
   private view = { x: 0, y: 0, k: 1 };
   private fitted: string | null = null;
+  private readable = false;
   readonly title = outputTitle;
 
   readonly says = computed(() => {
@@ -70,7 +56,8 @@ export class GraphCanvas {
     return id ? `${nameOf(master, id)} is chosen${port ? `, input ${port}` : ''}` : `${Object.keys(master.operations).length} operations`;
   });
 
-  private readonly laid = this.layout.laid;
+  readonly laid = this.layout.laid;
+  readonly rest = computed(() => this.laid()?.graph.rest ?? []);
   /** Cards whose way to an output goes through the selection, or that it hangs on. */
   private readonly hot = computed(() => {
     const [laid, chosen] = [this.laid(), new Set([...this.selection.ids(), ...(this.selection.cardId() ? [this.selection.cardId() as string] : [])])];
@@ -109,18 +96,16 @@ export class GraphCanvas {
       if (!place) return [];
       const shown = cardText(card, master, looks);
       const ports = (list: readonly string[], side: 'in' | 'out'): PortShown[] =>
-        card.kind === 'rest'
-          ? []
-          : list.map((name, i) => {
-              const [operation, port] = card.kind === 'output' ? ['', name] : [card.id, name];
-              return {
-                name,
-                top: portHeight(list.length, i, card.height),
-                bars: new Array<undefined>(bars(master, card, name, side)),
-                at: side === 'in' && at?.operation === operation && at.port === port && (card.kind !== 'output' || own === card.id),
-                fed: side === 'out' || sourceAt(master, { operation, port }) !== undefined,
-              };
-            });
+        list.map((name, i) => {
+          const [operation, port] = card.kind === 'output' ? ['', name] : [card.id, name];
+          return {
+            name,
+            top: portHeight(list.length, i, card.height),
+            bars: new Array<undefined>(bars(master, card, name, side)),
+            at: side === 'in' && at?.operation === operation && at.port === port && (card.kind !== 'output' || own === card.id),
+            fed: side === 'out' || sourceAt(master, { operation, port }) !== undefined,
+          };
+        });
       return [
         {
           ...shown,
@@ -133,7 +118,6 @@ export class GraphCanvas {
           idle: card.kind === 'operation' && !used.has(card.id),
           inputs: ports(card.inputs, 'in'),
           outputs: ports(card.outputs, 'out'),
-          rest: card.kind === 'rest' ? card.inputs : [],
         },
       ];
     });
@@ -159,6 +143,7 @@ export class GraphCanvas {
       const id = this.model.id();
       if (!laid || this.fitted === id) return;
       this.fitted = id;
+      this.readable = false;
       setTimeout(() => {
         this.fit();
         setTimeout(() => this.eased.set(true), 60);
@@ -200,16 +185,21 @@ export class GraphCanvas {
     const { x, y, k } = this.view;
     this.world().nativeElement.style.transform = `translate(${x}px, ${y}px) scale(${k})`;
   }
+  /** All of it; asked once more, as large as can be read, its outputs in sight. */
   fit(): void {
     const laid = this.laid();
     const box = this.host().nativeElement.getBoundingClientRect();
-    if (!laid || !box.width) return;
+    if (!laid?.graph.cards.length || !box.width) return;
     const { left, top, right, bottom } = boundsOf(laid);
-    const k = Math.min(1.15, (box.width - 60) / Math.max(1, right - left), (box.height - 100) / Math.max(1, bottom - top));
-    // Small graphs stand at the right end of their lanes; below what can be read it is not made smaller.
-    this.view = { k: Math.max(0.34, k), x: 0, y: 0 };
-    this.view.x = k < 0.34 ? box.width - 30 - right * this.view.k : (box.width - (right + left) * k) / 2;
-    this.view.y = 56 + Math.max(0, (box.height - 96 - (bottom - top) * this.view.k) / 2) - top * this.view.k;
+    const whole = Math.min(1.1, (box.width - 60) / Math.max(1, right - left), (box.height - 112) / Math.max(1, bottom - top));
+    this.readable = !this.readable || whole > READABLE;
+    const k = this.readable ? Math.max(READABLE, whole) : Math.max(0.15, whole);
+    const x = k > whole ? box.width - 36 - right * k : (box.width - (right + left) * k) / 2;
+    const ends = laid.graph.cards.filter((c) => c.kind === 'output');
+    const centre = k > whole && ends.length ? ends.reduce((sum, c) => sum + laid.places[c.id].y + c.height / 2, 0) / ends.length : (top + bottom) / 2;
+    const y = 54 + (box.height - 106) / 2 - centre * k;
+    // Nothing of the top is lost above the bar where all of it fits below.
+    this.view = { k, x, y: (bottom - top) * k <= box.height - 106 ? y : Math.min(y, 60 - top * k) };
     this.place();
   }
   private reveal(card: string, { graph, places }: { graph: CardGraph; places: CardPlaces }): void {
@@ -249,7 +239,6 @@ export class GraphCanvas {
     );
   }
   pressCard(event: PointerEvent, id: string): void {
-    if (id === '>rest') return;
     event.stopPropagation();
     event.preventDefault();
     this.focus();
@@ -310,7 +299,7 @@ export class GraphCanvas {
     if (side === 'out') {
       if (kind === 'in') return void this.acts.link(place(to, toPort), linkTo(card, port), nameOf(master, card));
       // On a card without a port it goes to the first input that is free.
-      if (onCard && onCard !== card && onCard !== '>rest') return this.linkToCard(master, onCard, card, port);
+      if (onCard && onCard !== card) return this.linkToCard(master, onCard, card, port);
       return this.acts.aim.set({ kind: 'after', from: { operation: card, port } });
     }
     const at = place(card, port);
@@ -373,12 +362,16 @@ export class GraphCanvas {
     const [laid, card] = [this.laid(), this.selection.cardId()];
     if (!laid) return;
     if (!card) return this.firstOutput();
-    const here = laid.places[card] ?? laid.places['>rest'];
-    if (!here) return;
+    const here = laid.places[card];
+    const rest = laid.graph.rest;
+    if (!here) {
+      // Outputs that nothing feeds stand side by side.
+      const next = rest[rest.indexOf(card.slice(1) as MasterOutput) + by];
+      return next ? this.selection.choose(`>${next}`) : undefined;
+    }
     const near = laid.graph.cards
       .filter(
         (c) =>
-          c.kind !== 'rest' &&
           c.kind !== 'frame' &&
           c.id !== card &&
           laid.places[c.id] &&
@@ -388,15 +381,12 @@ export class GraphCanvas {
       .sort((a, b) => Math.abs(laid.places[a.id].y - here.y) - Math.abs(laid.places[b.id].y - here.y));
     if (near.length) return this.selection.choose(near[0].id);
     // Past the last output lie those that nothing feeds yet.
-    const rest = laid.graph.cards.find((c) => c.kind === 'rest');
-    const at = rest?.inputs.indexOf(this.selection.output() ?? '') ?? -1;
-    const next = rest?.inputs[at + by];
-    if (card.startsWith('>') && next) this.selection.choose(`>${next}`);
+    if (card.startsWith('>') && by > 0 && rest.length) this.selection.choose(`>${rest[0]}`);
   }
   private firstOutput(): void {
     const fed = this.laid()?.graph.cards.find((c) => c.kind === 'output');
-    const rest = this.laid()?.graph.cards.find((c) => c.kind === 'rest');
-    const id = fed?.id ?? (rest ? `>${rest.inputs[0]}` : null);
+    const rest = this.laid()?.graph.rest ?? [];
+    const id = fed?.id ?? (rest.length ? `>${rest[0]}` : null);
     this.selection.choose(id);
   }
 
@@ -415,91 +405,4 @@ export class GraphCanvas {
     event.preventDefault();
     this.acts.paste(event.clipboardData?.getData('text/plain') ?? '');
   }
-}
-
-function bars(master: MasterDocument, card: GraphCard, port: string, side: 'in' | 'out'): number {
-  if (card.kind === 'output') return port === 'surface' ? 3 : ROLE_FACTS[port as 'height'].components;
-  const op = master.operations[card.id];
-  if (!op || !isStep(op.step)) return 1;
-  const kind = stepKind(op.step);
-  const found = side === 'in' ? kind.inputs(op).find((i) => i.name === port)?.type : kind.outputs(op).find((o) => o.name === port)?.type;
-  return (found && BARS[found]) ?? 1;
-}
-
-function cardText(card: GraphCard, master: MasterDocument, looks: ReturnType<Looks['all']>) {
-  const none = {
-    lines: [] as { port: string; text: string; reads: boolean; top: number }[],
-    pebble: false,
-    bypassed: false,
-    mistake: '',
-    help: '',
-    of: '',
-    rest: [],
-  };
-  if (card.kind === 'rest') return { ...none, name: '', small: '', says: 'Outputs that nothing feeds' };
-  if (card.kind === 'output') {
-    const source = master.outputs[card.inputs[0] as MasterOutput];
-    const name = outputTitle(card.inputs[0]);
-    return { ...none, name, small: 'output', says: `Output ${name}`, of: source?.from === 'link' ? source.operation : '' };
-  }
-  if (card.kind === 'frame') {
-    const frame = Object.entries(master.frames).find(([id]) => frameCard(id) === card.id);
-    const inside = Object.values(master.operations).filter((o) => o.frame === frame?.[0]).length;
-    return { ...none, name: frame?.[1].name ?? 'frame', small: `${inside} operations`, says: `Frame ${frame?.[1].name}, folded`, of: '' };
-  }
-  const op = master.operations[card.id];
-  const kind = op && isStep(op.step) ? stepKind(op.step) : null;
-  const price = looks?.prices[card.id];
-  const mistake = looks?.mistakes[card.id]?.message ?? looks?.notes.find((n) => n.operation === card.id)?.message ?? '';
-  const wrong = looks?.mistakes[card.id] !== undefined;
-  const cost = !price ? '' : price.samples ? `${price.samples} smp · ${price.operations} ops` : price.operations ? `${price.operations} ops` : 'free';
-  const name = op?.name || (op?.step ?? card.id);
-  const lines = op
-    ? linesOf(master, card.id).map((port, i) => {
-        const source = op.inputs[port];
-        const called =
-          source.from === 'parameter'
-            ? master.parameters[source.parameter]?.name
-            : source.from === 'published'
-              ? master.published[source.published]?.name
-              : '';
-        return { port, text: called ?? 'gone', reads: source.from === 'published', top: 43 + i * 17 };
-      })
-    : [];
-  return {
-    ...none,
-    name,
-    small: op?.name ? `${op.step} · ${cost}` : cost,
-    says: `${name}${op?.name ? `, ${op.step}` : ''}, ${cost}${wrong ? `. ${mistake}` : ''}`,
-    lines,
-    pebble: Object.values(op?.inputs ?? {}).some((s) => s.from === 'parameter'),
-    bypassed: op?.bypassed ?? false,
-    mistake: wrong ? mistake : '',
-    help: mistake || op?.note || (kind?.help ?? ''),
-    of: card.id,
-  };
-}
-
-/** A rail with its corners rounded. */
-function rounded(points: readonly { x: number; y: number }[]): string {
-  let d = `M${points[0].x},${points[0].y}`;
-  for (let i = 1; i < points.length - 1; i++) {
-    const [a, b, c] = [points[i - 1], points[i], points[i + 1]];
-    const r = Math.min(7, Math.hypot(b.x - a.x, b.y - a.y) / 2, Math.hypot(c.x - b.x, c.y - b.y) / 2);
-    const toward = (p: { x: number; y: number }) => ({ x: b.x + Math.sign(p.x - b.x) * r, y: b.y + Math.sign(p.y - b.y) * r });
-    const [from, to] = [toward(a), toward(c)];
-    d += `L${from.x},${from.y}Q${b.x},${b.y} ${to.x},${to.y}`;
-  }
-  const end = points[points.length - 1];
-  return `${d}L${end.x},${end.y}`;
-}
-
-function boundsOf({ graph, places }: { graph: CardGraph; places: CardPlaces }) {
-  const all = graph.cards.filter((c) => places[c.id]);
-  return {
-    left: Math.min(...all.map((c) => places[c.id].x)),
-    top: Math.min(...all.map((c) => places[c.id].y)),
-    right: Math.max(...all.map((c) => places[c.id].x + c.width)),
-    bottom: Math.max(...all.map((c) => places[c.id].y + c.height)),
-  };
 }

@@ -46,22 +46,24 @@ import { Selection } from '../selection';
         <i class="pebble"></i>
       </button>
     } @else {
-      <button class="feeds" (click)="go()" [title]="f.title">
-        @if (f.kind === 'parameter') {
-          <i class="pebble"></i>
+      <span class="values">
+        <button class="feeds" (click)="go()" [title]="f.title">
+          @if (f.kind === 'parameter') {
+            <i class="pebble"></i>
+          }
+          {{ f.text }}
+        </button>
+        @if (f.kind === 'parameter' && f.number !== null) {
+          <pb-scrub
+            [label]="f.text"
+            [value]="f.number"
+            [step]="0.01"
+            [decimals]="3"
+            (live)="setParameter($event, false)"
+            (done)="setParameter($event, true)"
+          />
         }
-        {{ f.text }}
-      </button>
-      @if (f.kind === 'parameter' && f.number !== null) {
-        <pb-scrub
-          [label]="f.text"
-          [value]="f.number"
-          [step]="0.01"
-          [decimals]="3"
-          (live)="setParameter($event, false)"
-          (done)="setParameter($event, true)"
-        />
-      }
+      </span>
       @if (f.kind !== 'place') {
         <button class="act" (click)="acts.unlink(at())" [attr.aria-label]="'Let go of what feeds ' + port()" title="Let go of it">×</button>
       }
@@ -98,7 +100,7 @@ import { Selection } from '../selection';
       display: flex;
       align-items: center;
       gap: 2px;
-      flex-wrap: wrap;
+      min-width: 0;
     }
     input[type='color'] {
       width: 26px;
@@ -109,7 +111,7 @@ import { Selection } from '../selection';
       background: none;
     }
     .feeds {
-      justify-self: start;
+      min-width: 0;
       max-width: 100%;
       overflow: hidden;
       text-overflow: ellipsis;
@@ -224,7 +226,8 @@ export class InputRow {
     const held = about ? this.looks.all()?.content[this.operation()]?.[about] : undefined;
     if (!held || f.kind !== 'numbers' || f.value.length !== 1) return null;
     const v = f.value[0];
-    if (v >= held.lo - 1e-4 && v <= held.hi + 1e-4) return null;
+    const slack = 0.02 * (held.hi - held.lo) + 1e-6;
+    if (v >= held.lo - slack && v <= held.hi + slack) return null;
     const low = this.port().includes('low');
     const edge = this.port() === 'edge' || this.port() === 'pivot';
     const take = edge ? (held.from + held.to) / 2 : low ? held.from : held.to;

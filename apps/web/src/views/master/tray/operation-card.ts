@@ -1,9 +1,10 @@
 import { ChangeDetectionStrategy, Component, ElementRef, computed, inject, viewChild } from '@angular/core';
-import type { StepSetting } from '@pebble/core';
+import type { Source, StepSetting } from '@pebble/core';
 import type { BLEND_ROLES } from '@pebble/core';
-import { IMAGE_ROLES, MASTER_OUTPUTS, ROLE_FACTS, inOrder, rename, sourceAt } from '@pebble/core';
+import { IMAGE_ROLES, MASTER_OUTPUTS, ROLE_FACTS, blendPlaces, feeder, inOrder, rename, sourceAt, toParameter } from '@pebble/core';
+import { newKey } from '../../../ui/new';
 import { Acts } from '../acts';
-import { outputTitle } from '../graph/graph-canvas';
+import { outputTitle } from '../graph/card-text';
 import { priceText } from '../graph/search-card';
 import { Looks, nameOf } from '../looks';
 import { MasterModel } from '../master-model';
@@ -68,6 +69,25 @@ import { InputRow } from './input-row';
             </select></label
           >
         }
+      }
+      @if (places().length) {
+        <label class="setting"
+          ><span>parameter</span>
+          <select
+            class="field"
+            aria-label="Make a parameter of a number of the blend"
+            (change)="expose(id, $any($event.target).value); $any($event.target).value = ''"
+          >
+            <option value="">of a number in the blend …</option>
+            @for (layer of places(); track layer.name) {
+              <optgroup [label]="layer.name">
+                @for (p of layer.list; track p.path) {
+                  <option [value]="p.path">{{ p.label }}</option>
+                }
+              </optgroup>
+            }
+          </select></label
+        >
       }
       <div class="rows">
         @for (input of inputs(); track input.name) {
@@ -220,6 +240,21 @@ export class OperationCard {
     const [kind, op] = [this.selection.step(), this.selection.operation()];
     return kind && op ? kind.inputs(op) : [];
   });
+  /** Numbers of the blend that are no parameters yet, by layer. */
+  readonly places = computed(() => {
+    const op = this.selection.operation();
+    const blend = op?.step === 'blend' ? this.model.blends()[String(op.settings['blend'])] : undefined;
+    const free = blend && op ? blendPlaces(blend).filter((p) => !op.inputs[p.path]) : [];
+    return [...new Set(free.map((p) => p.layer))].map((name) => ({ name, list: free.filter((p) => p.layer === name) }));
+  });
+  expose(id: string, path: string): void {
+    const place = this.places()
+      .flatMap((l) => l.list)
+      .find((p) => p.path === path);
+    if (!place) return;
+    const name = `${place.layer} ${place.label}`.toLowerCase();
+    this.model.edit(`Parameter ${name}`, (d) => void toParameter(d, { operation: id, port: path }, newKey(), { name, holds: place.holds }));
+  }
   readonly outputs = computed(() => {
     const [kind, op] = [this.selection.step(), this.selection.operation()];
     return kind && op ? kind.outputs(op).map((o) => o.name) : [];
@@ -254,7 +289,7 @@ export class OperationCard {
   readonly feeds = computed(() => {
     const [id, master] = [this.selection.id(), this.model.master()];
     if (!id || !master) return '';
-    const is = (s: { from: string; operation?: string } | undefined) => s?.from === 'link' && s.operation === id;
+    const is = (s: Source | undefined) => s !== undefined && feeder(master, s) === id;
     const operations = Object.entries(master.operations).flatMap(([to, op]) => (Object.values(op.inputs).some(is) ? [nameOf(master, to)] : []));
     const outputs = MASTER_OUTPUTS.filter((name) => is(master.outputs[name])).map((name) => `output ${outputTitle(name)}`);
     return [...operations, ...outputs].join(', ');

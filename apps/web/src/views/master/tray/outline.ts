@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import type { MasterDocument, Source } from '@pebble/core';
 import { MASTER_OUTPUTS, inOrder, matchScore, reached } from '@pebble/core';
-import { outputTitle } from '../graph/graph-canvas';
+import { outputTitle } from '../graph/card-text';
 import { Looks, nameOf } from '../looks';
 import { MasterModel } from '../master-model';
 import { Selection } from '../selection';

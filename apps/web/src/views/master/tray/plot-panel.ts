@@ -22,6 +22,7 @@ import { ScrubField } from '../../../ui/scrub-field';
 import { Looks, nameOf } from '../looks';
 import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
+import { plotOption } from './plot-option';
 import { short } from './step-pictures';
 
 /** Something a curve can run along. */
@@ -33,9 +34,6 @@ interface Along {
   now: number | null;
 }
 const POINTS = 241;
-/** Dashes tell curves apart without colour. */
-const DASHES: readonly (readonly number[] | 'solid')[] = ['solid', [6, 4], [2, 3], [10, 4, 2, 4]];
-
 /** The chosen output as a curve over one of the things it hangs on, others beside it. */
 @Component({
   selector: 'pb-plot',
@@ -69,13 +67,15 @@ const DASHES: readonly (readonly number[] | 'solid')[] = ['solid', [6, 4], [2, 3
         (live)="setRange(range().from, $event)"
         (done)="setRange(range().from, $event)"
       />
+    </div>
+    <div class="bar second">
       <select class="pill" aria-label="Another operation in the plot" (change)="add($any($event.target).value); $any($event.target).value = ''">
-        <option value="">+ beside</option>
+        <option value="">draw beside it</option>
         @for (o of others(); track o.id) {
           <option [value]="o.id">{{ shown().includes(o.id) ? '✓ ' : '' }}{{ o.name }}</option>
         }
       </select>
-      <span class="tag" [class.warn]="leaves()">{{ said() }}</span>
+      <span class="said" [class.warn]="leaves()">{{ said() }}</span>
     </div>
     <div #chart class="chart" role="img" [attr.aria-label]="called() + ' plotted: ' + said()" data-testid="plot"></div>
     @if (live().length) {
@@ -128,16 +128,25 @@ const DASHES: readonly (readonly number[] | 'solid')[] = ['solid', [6, 4], [2, 3
     select.pill {
       border: 0;
       background: transparent;
-      max-width: 84px;
+      max-width: 120px;
     }
     option {
       background: var(--raise);
       color: var(--ink);
     }
-    .tag {
+    .second {
+      min-height: 24px;
+    }
+    .said {
       margin-left: auto;
+      font: 11.5px/18px var(--mono);
+      color: var(--quiet);
+      white-space: nowrap;
       overflow: hidden;
       text-overflow: ellipsis;
+    }
+    .said.warn {
+      color: var(--warn);
     }
     .chart {
       flex: 1;
@@ -221,7 +230,7 @@ export class PlotPanel {
   private usualRange(): { from: number; to: number } {
     const [along, looks] = [this.chosen(), this.looks.all()];
     const look = along && 'operation' in along.ask ? looks?.pictures[along.ask.operation] : undefined;
-    const [lo, hi] = look ? [look.lo, look.hi] : along?.now != null ? [Math.min(0, along.now * 2), Math.max(1, along.now * 2)] : [0, 1];
+    const [lo, hi] = look ? [look.lo, look.hi] : along && along.now !== null ? [Math.min(0, along.now * 2), Math.max(1, along.now * 2)] : [0, 1];
     if (lo >= -0.001 && hi <= 1.001) return { from: 0, to: 1 };
     const pad = (hi - lo) * 0.05 || 0.5;
     return { from: Number((lo - pad).toPrecision(3)), to: Number((hi + pad).toPrecision(3)) };
@@ -302,7 +311,7 @@ export class PlotPanel {
     effect(() => {
       const [chart, found] = [this.chart(), this.plot()];
       this.workbench.theme();
-      if (chart) chart.setOption(found ? optionOf(found, this.chosen()?.now ?? null) : { series: [] }, true);
+      if (chart) chart.setOption(found ? plotOption(found, this.chosen()?.now ?? null) : { series: [] }, true);
     });
   }
 
@@ -340,113 +349,3 @@ function alongInput(master: MasterDocument, at: GraphPort): Along | null {
   const numbers = numbersAt(master, at);
   return numbers?.length === 1 ? { key: `v${at.port}`, name: at.port, ask: { value: valueName(master, at) }, now: numbers[0] } : null;
 }
-
-/** The chart of a plot: curves, the box from 0 to 1, what leaves it, how often numbers occur. */
-function optionOf({ plot, names }: { plot: Plot; names: string[] }, now: number | null) {
-  const css = getComputedStyle(document.documentElement);
-  const token = (name: string) => css.getPropertyValue(name).trim();
-  const [ink, quiet, line, glaze, warn, raise] = ['--ink', '--quiet', '--line', '--glaze', '--warn', '--raise'].map(token);
-  const [from, to] = [plot.x[0], plot.x[plot.x.length - 1]];
-  const all = plot.curves.flatMap((c) => c?.planes.flatMap((p) => [...p]) ?? []);
-  const [lo, hi] = [Math.min(0, ...all), Math.max(1, ...all)];
-  const pad = (hi - lo) * 0.06;
-  const inks = [glaze, warn, ink, quiet];
-  const font = { color: quiet, fontFamily: token('--mono'), fontSize: 11 };
-  const curves = plot.curves.flatMap((curve, i) =>
-    (curve?.planes ?? []).map((plane, c, planes) => ({
-      type: 'line' as const,
-      name: planes.length > 1 ? `${names[i]} ${'xyzw'[c]}` : names[i],
-      showSymbol: false,
-      z: 10 - i,
-      data: [...plane].map((y, k) => [plot.x[k], y]),
-      lineStyle: { color: inks[i % 4], width: i ? 1.5 : 2.6, type: DASHES[planes.length > 1 ? c : i % 4] as 'solid' },
-      itemStyle: { color: inks[i % 4] },
-      ...(i === 0 && c === 0
-        ? {
-            markArea: {
-              silent: true,
-              itemStyle: { color: raise, borderColor: line, borderWidth: 1 },
-              data: [
-                [
-                  { xAxis: Math.max(from, 0), yAxis: 0 },
-                  { xAxis: Math.min(to, 1), yAxis: 1 },
-                ],
-              ],
-            },
-            ...(now !== null && now >= from && now <= to
-              ? {
-                  markLine: {
-                    silent: true,
-                    symbol: 'none',
-                    label: { show: false },
-                    lineStyle: { color: ink, width: 1, type: 'solid' as const },
-                    data: [{ xAxis: now }],
-                  },
-                }
-              : {}),
-          }
-        : {}),
-    })),
-  );
-  const { occurs } = plot;
-  const most = occurs ? Math.max(...occurs.bins) : 1;
-  const bars = occurs
-    ? [
-        {
-          type: 'bar' as const,
-          name: 'occurs',
-          xAxisIndex: 1,
-          yAxisIndex: 1,
-          barWidth: '92%',
-          barCategoryGap: 0,
-          silent: true,
-          itemStyle: { color: quiet, opacity: 0.6 },
-          data: occurs.bins.map((n, i) => [occurs.lo + ((occurs.hi - occurs.lo) * (i + 0.5)) / occurs.bins.length, n / most]),
-        },
-      ]
-    : [];
-  const axis = {
-    axisLine: { lineStyle: { color: line } },
-    axisTick: { show: false },
-    splitLine: { lineStyle: { color: line, opacity: 0.55 } },
-    axisLabel: font,
-  };
-  return {
-    animation: false,
-    grid: [
-      { left: 46, right: 14, top: 10, bottom: occurs ? 50 : 24 },
-      { left: 46, right: 14, height: 22, bottom: 22 },
-    ],
-    xAxis: [
-      { type: 'value' as const, min: from, max: to, ...axis, axisLabel: { ...font, show: true } },
-      { type: 'value' as const, gridIndex: 1, min: from, max: to, show: false },
-    ],
-    yAxis: [
-      {
-        type: 'value' as const,
-        min: lo - pad,
-        max: hi + pad,
-        ...axis,
-        axisLabel: { ...font, formatter: (v: number) => short(Math.abs(v) < 1e-9 ? 0 : v) },
-      },
-      { type: 'value' as const, gridIndex: 1, min: 0, max: 1, show: false },
-    ],
-    tooltip: {
-      trigger: 'axis' as const,
-      backgroundColor: raise,
-      borderColor: line,
-      textStyle: { color: ink, fontSize: 12 },
-      formatter: (given: unknown) => {
-        const list = given as { seriesName: string; value: [number, number] }[];
-        return [
-          `at ${short(list[0].value[0])}`,
-          ...list
-            .filter((p) => p.seriesName !== 'occurs')
-            .map((p) => `${escaped(p.seriesName)} ${short(p.value[1])}${p.value[1] < -1e-4 || p.value[1] > 1 + 1e-4 ? ' (beyond 0–1)' : ''}`),
-        ].join('<br>');
-      },
-    },
-    series: [...curves, ...bars],
-  };
-}
-const escaped = (text: string): string => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);

@@ -189,7 +189,7 @@ export class StepPictures {
     });
     effect(() => {
       const shows = this.model.looked() ? this.model.shows() : 'result';
-      this.scene.instead.set(shows === 'step' ? this.model.stepChannel() : shows === 'probe' && this.scene.channel() === 'lit' ? 'baseColor' : null);
+      this.scene.instead.set(shows === 'step' ? this.model.stepChannel() : null);
     });
     effect(() => {
       const [shows, looked, ask] = [this.model.shows(), this.model.looked(), this.looks.ask()];
