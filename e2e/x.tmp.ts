@@ -12,7 +12,12 @@ page.on('pageerror', (e) => console.log('PAGEERROR', e.message.slice(0, 600)));
 const shoot = (name: string) => page.screenshot({ path: `/tmp/looks/${name}.png` });
 for (const id of ['glazed-tile', 'terrace-ground', 'asset-base']) {
   await page.goto(`${served.url}/master/${id}`);
-  try { await page.waitForFunction(() => document.querySelectorAll('.op').length > 2, undefined, { timeout: 20000 }); await stageReady(page); } catch (e) { console.log(id, String(e).slice(0, 300)); }
+  try {
+    await page.waitForFunction(() => document.querySelectorAll('.op').length > 2, undefined, { timeout: 20000 });
+    await stageReady(page);
+  } catch (e) {
+    console.log(id, String(e).slice(0, 300));
+  }
   await page.waitForTimeout(2500);
   await shoot(id);
 }

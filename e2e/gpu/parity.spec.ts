@@ -77,7 +77,9 @@ describe('GPU and CPU', () => {
         expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.05);
         beyond += a.beyond;
       }
-    expect(beyond / count).withContext(`seed ${seed}`).toBeLessThanOrEqual(0.001);
+    expect(beyond / count)
+      .withContext(`seed ${seed}`)
+      .toBeLessThanOrEqual(0.001);
   }, 900_000);
   it('agree in live mode to 2/255 for 99 of 100 pixels', async () => {
     const { p99, most } = await page.evaluate(() => pebble.live());

@@ -165,6 +165,21 @@ export function numbersAt(d: MasterDocument, { operation, port }: GraphPort): re
   return input && typeof input.initial !== 'string' && input.initial.length ? input.initial : null;
 }
 
+/** Turns the number of a port that takes what comes into a colour of three, and back. @returns whether it could */
+export function toggleColour(d: MasterDocument, at: GraphPort): boolean {
+  const op = d.operations[at.operation];
+  const input =
+    op && isStep(op.step)
+      ? stepKind(op.step)
+          .inputs(op)
+          .find((i) => i.name === at.port)
+      : undefined;
+  const numbers = numbersAt(d, at);
+  if (!numbers || (input?.type !== 'any' && input?.type !== 'either')) return false;
+  feed(d, at, { from: 'value', value: numbers.length === 3 ? [numbers[0]] : [0, 1, 2].map((i) => numbers[i] ?? numbers[0]) });
+  return true;
+}
+
 /** Names that say nothing of what they are for. */
 const PLAIN = new Set([
   'in',
@@ -228,7 +243,7 @@ export function toParameter(
   if (!holds && numbers) {
     const [least, most] = [Math.min(...numbers), Math.max(...numbers)];
     holds =
-      input?.colour && numbers.length === 3
+      (input?.colour || input?.type === 'any') && numbers.length === 3
         ? { kind: 'colour', value: hexOf(numbers.map((v) => Math.round(255 * linearToSrgb(Math.min(1, Math.max(0, v)))))) }
         : {
             kind: 'number',

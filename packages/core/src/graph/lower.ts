@@ -3,6 +3,7 @@ import { COMPONENTS, CompileError } from '../compile';
 import type { SlotLists } from '../blend';
 import type { MasterDocument, MasterOperation, Source } from '../document';
 import { linearOf } from '../image';
+import { neutralShading } from './neutral';
 import type { GraphContext, GraphNote, GraphValue, StepInput, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
 import { stepKind } from './catalogue';
 import { GraphError, isSurface } from './step';
@@ -147,12 +148,16 @@ export class GraphLowering {
     const fail: StepSite['fail'] = (code, message, port, at) => {
       throw new GraphError(code, message, id, port, at);
     };
+    const nothingYet = (port: string): SurfaceValue => {
+      this.notes.push({ operation: id, code: 'missing-surface', message: `Nothing feeds ${port} yet: a neutral surface stands in` });
+      return { surface: neutralShading({ b }) };
+    };
     const either = (port: string): GraphValue => {
       const input = inputs.find((i) => i.name === port);
       if (!input) return fail('unknown-port', `${kind.name} has no input ${port}`, port);
       const source = operation.inputs[port];
       if (source) return this.source(source, { operation: id, port }, input);
-      if (input.type === 'surface') return fail('missing-input', `${port} needs a surface. Link one, or remove this step`, port);
+      if (input.type === 'surface') return nothingYet(port);
       return typeof input.initial === 'string' ? b.node(input.initial) : this.initial(input, id);
     };
     return {
@@ -172,6 +177,7 @@ export class GraphLowering {
       },
       surface: (port): SurfaceValue => {
         const value = either(port);
+        if (!isSurface(value) && isIdle(document, operation.inputs[port])) return nothingYet(port);
         return isSurface(value)
           ? value
           : fail('type-mismatch', `${port} takes a surface, and a ${value.type} comes in. Make a surface of it first (makesurface)`, port);
@@ -211,6 +217,12 @@ export class GraphLowering {
     }
     throw error;
   }
+}
+
+/** Whether a source is a switch that nothing feeds: what it will be is not known yet. */
+function isIdle({ operations }: MasterDocument, source: Source | undefined): boolean {
+  const op = source?.from === 'link' ? operations[source.operation] : undefined;
+  return op?.step === 'switch' && !Object.values(op.inputs).some((s) => s.from !== 'value');
 }
 
 const nameOf = ({ name, step }: MasterOperation): string => name || step;

@@ -12,7 +12,7 @@ import { BLEND_ROLES } from '../surface';
 import { intervalOf } from './interval';
 import { GraphLowering, readValues } from './lower';
 import { mapOf } from './steps/images';
-import { neutralShading } from './steps/surfaces';
+import { neutralShading } from './neutral';
 import type { GraphContext, GraphNote, GraphValue, ValueReader } from './step';
 import { isStep, stepKind } from './catalogue';
 import { GraphError, isSurface } from './step';
@@ -71,7 +71,7 @@ export function sourcesOf(document: MasterDocument, id: string): [string, Source
   const all = Object.entries(op.inputs);
   if (op.step !== 'switch') return all;
   const taken = document.switches[String(op.settings['switch'])]?.on ? 'on' : 'off';
-  return all.filter(([port]) => port === taken);
+  return op.inputs[taken] ? all.filter(([port]) => port === taken) : all;
 }
 /** The operation that a source comes from; null where it is none. */
 export const feeder = (document: MasterDocument, source: Source): string | null =>

@@ -40,9 +40,8 @@ export function matchScore(query: string, name: string, more = ''): number {
 }
 
 /** Steps that are meant by a name, another name or a purpose, the likeliest first. @param fits which of them may be taken */
-export const findSteps = (query: string, fits: (kind: GraphStep) => boolean = () => true): GraphStep[] =>
+export const findSteps = (query: string, fits: (kind: GraphStep) => boolean = () => true): { kind: GraphStep; score: number }[] =>
   stepKinds()
     .map((kind) => ({ kind, score: fits(kind) ? matchScore(query, kind.name, `${kind.words} ${kind.help} ${kind.group}`) : 0 }))
     .filter(({ score }) => score > 0)
-    .sort((a, b) => b.score - a.score)
-    .map(({ kind }) => kind);
+    .sort((a, b) => b.score - a.score);

@@ -24,6 +24,7 @@ import {
   sourceAt,
   stepKind,
   toParameter,
+  toggleColour,
   uniqueName,
   wouldCircle,
 } from '@pebble/core';
@@ -82,8 +83,6 @@ export class Acts {
       on: true,
     };
     op.settings['switch'] = id;
-    // What came in goes on where it is on as well, until something else does.
-    if (op.inputs['off']) op.inputs['on'] = op.inputs['off'];
   }
 
   /** Feeds a place from a source, unless it would go in a circle or cannot fit. */
@@ -149,6 +148,12 @@ export class Acts {
     let name: string | null = null;
     this.model.draft((d) => (name = toParameter(d, at, newKey(), { group: this.groupOf(d, at.operation) })));
     this.model.commit(name ? `Parameter ${String(name)}` : 'Make a parameter');
+  }
+  /** A number becomes a colour, or a colour a number. */
+  colour(at: GraphPort | null = this.selection.at()): void {
+    if (!at?.operation) return;
+    this.model.draft((d) => void toggleColour(d, at));
+    this.model.commit(`Colour of ${at.port}`);
   }
   /** Parameters of a frame go into a group of its name. */
   private groupOf(d: MasterDocument, operation: string): string | null {

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
+import { ApplicationRef, ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
@@ -80,6 +80,7 @@ export class MasterView {
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
   private readonly router = inject(Router);
+  private readonly app = inject(ApplicationRef);
   readonly graph = viewChild(GraphCanvas);
   private readonly card = viewChild(OperationCard);
   readonly icons = { down: mdiChevronDown };
@@ -153,15 +154,15 @@ export class MasterView {
     useKeys({ KeyW: shows('result'), KeyS: shows('step'), KeyO: shows('probe') });
   }
 
-  focusGraph = (): void => void setTimeout(() => this.graph()?.focus());
+  focusGraph = (): void => this.graph()?.focus();
+  /** At once, so that no key is lost that follows. */
   edit(first: string | void): void {
     this.tab.set('operation');
-    setTimeout(() => {
-      const card = this.card();
-      if (!card) return;
-      card.back = this.focusGraph;
-      card.edit(first || undefined);
-    });
+    this.app.tick();
+    const card = this.card();
+    if (!card) return;
+    card.back = this.focusGraph;
+    card.edit(first || undefined);
   }
   rename(text: string): void {
     const name = nameFrom(text);

@@ -47,7 +47,7 @@ export function portsOf(document: MasterDocument, id: string): { inputs: string[
   return {
     inputs: kind
       .inputs(op)
-      .filter((i) => i.type !== 'map')
+      .filter((i) => i.type !== 'map' && !i.name.includes('.'))
       .map((i) => i.name),
     outputs: kind.outputs(op).map((o) => o.name),
   };

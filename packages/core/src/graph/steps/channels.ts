@@ -44,7 +44,7 @@ export const CHANNELS: GraphStep[] = [
   {
     name: 'switch',
     group: 'conditions',
-    help: 'One of two inputs, chosen before it is compiled: the other costs nothing',
+    help: 'One of two inputs, chosen before it is compiled: the other costs nothing. A side that nothing feeds is as the other',
     words: 'static switch, toggle a feature, on off, permutation, choose surface',
     materialx: 'PB_switch',
     inputs: () => [
@@ -53,7 +53,10 @@ export const CHANNELS: GraphStep[] = [
     ],
     outputs: () => [{ name: 'out', type: 'either' }],
     settings: [{ name: 'switch', label: 'switch', kind: 'switch', initial: '' }],
-    lower: ({ either, setting, document }) => ({ out: either(document.switches[String(setting('switch'))]?.on ? 'on' : 'off') }),
-    shape: ({ settings }, { switches }) => String(switches[String(settings['switch'] ?? '')]?.on ?? false),
+    lower: ({ either, fed, setting, document }) => {
+      const [taken, other] = document.switches[String(setting('switch'))]?.on ? ['on', 'off'] : ['off', 'on'];
+      return { out: either(fed(taken) || !fed(other) ? taken : other) };
+    },
+    shape: ({ settings, inputs }, { switches }) => `${switches[String(settings['switch'] ?? '')]?.on ?? false} ${Object.keys(inputs).sort().join()}`,
   },
 ];

@@ -6,6 +6,7 @@ import type { BlendDocument, MasterDocument, MasterOperation } from '../../docum
 import type { BlendRole } from '../../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../../surface';
 import { intervalOf } from '../interval';
+import { neutralShading } from '../neutral';
 import type { GraphContext, StepInput, GraphStep, StepOutput, StepSite, SurfaceValue } from '../step';
 
 const texcoord: StepInput = { name: 'texcoord', type: 'vec2', initial: 'texcoord' };
@@ -24,12 +25,6 @@ const all = (surface: Shading): Record<string, DagNode | SurfaceValue> => ({ out
 const withChannels = ({ surface }: SurfaceValue, channels: Partial<Shading['channels']>): SurfaceValue => ({
   surface: { ...surface, channels: { ...surface.channels, ...channels } },
 });
-
-/** What a surface is that nothing was said of. */
-export function neutralShading({ b }: Pick<StepSite, 'b'>): Shading {
-  const channels = Object.fromEntries(BLEND_ROLES.map((role) => [role, role === 'height' ? b.constant(0) : b.constant(...ROLE_FACTS[role].neutral)]));
-  return { channels: channels as Shading['channels'], specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread: b.constant(0) };
-}
 
 /** A blend with the numbers that parameters stand for. A place in it is written with points: `layers.moss.seam.soft`. */
 export function blendBy(operation: MasterOperation, document: MasterDocument, { blends }: GraphContext): BlendDocument | null {

@@ -351,6 +351,7 @@ export class GraphCanvas {
       KeyB: () => acts.bypass(),
       KeyR: () => acts.replace(),
       KeyP: () => acts.parameter(),
+      KeyC: () => acts.colour(),
       KeyN: () => acts.publish(),
       KeyG: () => acts.frame(),
       KeyT: () => this.layout.tidy(),

@@ -9,6 +9,7 @@ import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
 
 interface Hit {
+  score: number;
   key: string;
   name: string;
   group: string;
@@ -132,7 +133,9 @@ export class SearchCard {
     this.prices();
     const query = this.query();
     const there = query.trim() || this.aim?.kind === 'feed' ? this.there(query) : [];
-    return [...there.slice(0, 6), ...this.steps(query)].slice(0, 60);
+    // Something of the same name that is there already comes right after the step itself, something with a name of its own before it.
+    const all = [...there.slice(0, 8), ...this.steps(query)];
+    return query.trim() ? all.sort((a, b) => b.score - a.score).slice(0, 60) : all;
   });
   readonly at = linkedSignal<number, number>({ source: () => (this.query(), 0), computation: () => 0 });
 
@@ -177,7 +180,8 @@ export class SearchCard {
       const surface = types.some((t) => t === 'surface' || t === 'either');
       const numbers = types.some((t) => t !== 'surface' && t !== 'map');
       return wants === 'surface' ? surface : numbers;
-    }).map((kind) => ({
+    }).map(({ kind, score }) => ({
+      score,
       key: `+${kind.name}`,
       name: kind.name,
       group: kind.group,
@@ -193,10 +197,10 @@ export class SearchCard {
     if (!master || !aim || aim.kind === 'replace') return [];
     const feeds = aim.kind === 'feed' ? aim.at : null;
     const wants = this.wants();
-    const found: (Hit & { score: number })[] = [];
-    const add = (hit: Hit, words = '') => {
+    const found: Hit[] = [];
+    const add = (hit: Omit<Hit, 'score'>, words = '', bonus = 8) => {
       const score = matchScore(query, hit.name, words);
-      if (score > 0 && query.trim()) found.push({ ...hit, score });
+      if (score > 0 && query.trim()) found.push({ ...hit, score: score + bonus });
     };
     for (const { id, step, name } of inOrder(master.operations)) {
       if (!isStep(step)) continue;
@@ -218,6 +222,7 @@ export class SearchCard {
             source: linkTo(id, port),
           },
           `${step} ${port}`,
+          name ? 8 : -8,
         );
       }
     }

@@ -14,7 +14,7 @@ import { Selection } from '../selection';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <button class="name" [class.at]="selection.input() === port()" (click)="selection.input.set(port())" [title]="'Input ' + port()">
-      {{ port() }}
+      {{ called() }}
     </button>
     @let f = fed();
     @if (f.kind === 'numbers') {
@@ -33,7 +33,7 @@ import { Selection } from '../selection';
             [label]="port() + (f.value.length > 1 ? ' ' + 'xyzw'[i] : '')"
             [value]="v"
             [step]="stepOf()"
-            [decimals]="whole() ? 0 : 3"
+            [decimals]="whole() ? 0 : f.value.length > 2 ? 2 : 3"
             [whole]="whole()"
             [unit]="spec().unit ?? ''"
             [initial]="initial(i)"
@@ -42,9 +42,21 @@ import { Selection } from '../selection';
           />
         }
       </span>
-      <button class="act" (click)="acts.parameter(at())" [attr.aria-label]="'Make a parameter of ' + port()" title="Make a parameter of it (P)">
-        <i class="pebble"></i>
-      </button>
+      <span class="acts">
+        @if (spec().type === 'any') {
+          <button
+            class="act"
+            (click)="acts.colour(at())"
+            [attr.aria-label]="f.value.length === 3 ? port() + ' as one number' : port() + ' as a colour'"
+            title="Number or colour (C)"
+          >
+            {{ f.value.length === 3 ? '1' : 'rgb' }}
+          </button>
+        }
+        <button class="act" (click)="acts.parameter(at())" [attr.aria-label]="'Make a parameter of ' + port()" title="Make a parameter of it (P)">
+          <i class="pebble"></i>
+        </button>
+      </span>
     } @else {
       <span class="values">
         <button class="feeds" (click)="go()" [title]="f.title">
@@ -124,8 +136,12 @@ import { Selection } from '../selection';
     .feeds:hover {
       border-color: var(--glaze);
     }
+    .acts {
+      display: flex;
+    }
     .act {
-      width: 24px;
+      min-width: 24px;
+      font-size: 11px;
       height: 24px;
       border-radius: 12px;
       color: var(--quiet);
@@ -166,6 +182,8 @@ export class InputRow {
   readonly operation = input.required<string>();
   readonly spec = input.required<StepInput>();
   readonly port = computed(() => this.spec().name);
+  /** A place in a blend is called by its end. */
+  readonly called = computed(() => this.port().split('.').slice(-2).join(' '));
   readonly at = computed<GraphPort>(() => ({ operation: this.operation(), port: this.port() }));
   readonly whole = computed(() => this.spec().whole === true);
   readonly stepOf = computed(() => (this.whole() ? 0.1 : this.spec().unit === 'm' ? 0.001 : this.spec().unit === '°' ? 1 : 0.005));

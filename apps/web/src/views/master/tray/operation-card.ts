@@ -17,6 +17,8 @@ import { InputRow } from './input-row';
   selector: 'pb-operation-card',
   imports: [InputRow, FormulaEditor],
   changeDetection: ChangeDetectionStrategy.OnPush,
+  // Whoever was sent here by a key goes back by one.
+  host: { '(keydown.escape)': '$any($event).defaultPrevented || back()' },
   template: `
     @if (selection.id(); as id) {
       @let op = selection.operation()!;
@@ -55,12 +57,12 @@ import { InputRow } from './input-row';
             (leave)="back()"
           />
         } @else if (s.spec.kind === 'swizzle') {
-          <label class="setting"
+          <label class="setting fixed"
             ><span>{{ s.spec.label }}</span>
             <input class="field num" [value]="s.value" maxlength="4" (change)="setting(id, s.spec, $any($event.target).value)"
           /></label>
         } @else {
-          <label class="setting"
+          <label class="setting fixed"
             ><span>{{ s.spec.label }}</span>
             <select class="field" [attr.aria-label]="s.spec.label" (change)="setting(id, s.spec, $any($event.target).value)">
               @for (o of s.options; track o.id) {
@@ -91,7 +93,7 @@ import { InputRow } from './input-row';
       }
       <div class="rows">
         @for (input of inputs(); track input.name) {
-          <pb-input-row [operation]="id" [spec]="input" />
+          <pb-input-row [operation]="id" [spec]="input" [attr.data-port]="input.name" />
         }
       </div>
       @if (outputs().length > 1) {
@@ -312,13 +314,15 @@ export class OperationCard {
 
   /** Puts the keyboard where the chosen input is turned. @param first a digit that was typed */
   edit(first?: string): void {
-    const port = this.selection.input();
+    const host = this.host.nativeElement;
     if (!first && this.formula()) return this.formula()?.focus();
-    const row = [...this.host.nativeElement.querySelectorAll('pb-input-row')].find((r) => r.querySelector('.name')?.textContent?.trim() === port);
+    const setting = first ? null : host.querySelector<HTMLElement>('.fixed select, .fixed input');
+    const row = [...host.querySelectorAll<HTMLElement>('pb-input-row')].find((r) => r.dataset['port'] === this.selection.input());
     const field =
+      setting ??
       row?.querySelector<HTMLElement>('.value') ??
       row?.querySelector<HTMLElement>('.feeds') ??
-      this.host.nativeElement.querySelector<HTMLElement>('select, input, [tabindex]');
+      host.querySelector<HTMLElement>('select, input, [tabindex]');
     field?.focus();
     field?.scrollIntoView({ block: 'nearest' });
     if (first) field?.dispatchEvent(new KeyboardEvent('keydown', { key: first, bubbles: true }));

@@ -90,7 +90,7 @@ export function plotOption({ plot, names }: { plot: Plot; names: string[] }, now
         min: lo - pad,
         max: hi + pad,
         ...axis,
-        axisLabel: { ...font, formatter: (v: number) => short(Math.abs(v) < 1e-9 ? 0 : v) },
+        axisLabel: { ...font, showMinLabel: false, showMaxLabel: false, formatter: (v: number) => short(Math.abs(v) < 1e-9 ? 0 : v) },
       },
       { type: 'value' as const, gridIndex: 1, min: 0, max: 1, show: false },
     ],

@@ -1,0 +1,138 @@
+import type { MasterDocument } from '@pebble/core';
+import { linkTo, makeBlend, makeLayer, makeMaster, makeOperation, valueOf } from '@pebble/core';
+import { nodeCodec } from '@pebble/formats/node';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { UsageError, run } from '../src/commands';
+
+describe('masters on the command line', () => {
+  let dir = '';
+  let printed: string[] = [];
+  const jaunty = (...args: string[]) => run(args, dir, (text) => printed.push(text));
+  const write = (file: string, body: unknown) => writeFile(path.join(dir, file), JSON.stringify(body));
+  const problem = (...args: string[]) =>
+    jaunty(...args).then(
+      () => fail('nothing was thrown') as never,
+      (e: Error) => e,
+    );
+  const gauge = (over: Partial<MasterDocument> = {}) =>
+    makeMaster('Gauge', {
+      operations: {
+        uv: makeOperation('texcoord', 1),
+        u: makeOperation('extract', 2, { inputs: { in: linkTo('uv') } }),
+        lit: makeOperation('formula', 3, {
+          settings: { text: 'clamp((mask - level) * 8.0, 0.0, 1.0)' },
+          inputs: { mask: linkTo('u'), level: { from: 'parameter', parameter: 'p' } },
+        }),
+        pick: makeOperation('switch', 4, { settings: { switch: 's' }, inputs: { off: valueOf(0.25), on: linkTo('lit') } }),
+      },
+      outputs: { roughness: linkTo('pick') },
+      parameters: { p: { order: 1, name: 'gauge level', group: null, help: '', holds: { kind: 'number', value: [0.5], low: 0, high: 1, unit: '' } } },
+      switches: { s: { order: 1, name: 'lit', group: null, help: '', on: true } },
+      ...over,
+    });
+
+  beforeAll(async () => {
+    dir = await mkdtemp(path.join(os.tmpdir(), 'jaunty-master-'));
+    await write('gauge.json', gauge());
+    await jaunty('generate', 'roof-tile', '--seed', '5', '--size', '32', '--out', 'tile');
+  });
+  beforeEach(() => (printed = []));
+  afterAll(() => rm(dir, { recursive: true }));
+  const roughness = async (...set: string[]) => {
+    await jaunty('evaluate', 'gauge.json', '--output', 'roughness', '--size', '16', '--out', 'r.png', ...set.flatMap((s) => ['--set', s]));
+    const image = await nodeCodec.decode(await readFile(path.join(dir, 'r.png')), 'data');
+    return [...image.data].slice(0, 16);
+  };
+
+  it('are evaluated, with parameters and switches by their names', async () => {
+    // u at the middle of a pixel, worked out here.
+    const want = (level: number) => Array.from({ length: 16 }, (_, i) => Math.round(255 * Math.min(1, Math.max(0, ((i + 0.5) / 16 - level) * 8))));
+    expect(await roughness()).toEqual(want(0.5));
+    expect(await roughness('gauge level=0.25')).toEqual(want(0.25));
+    expect(await roughness('Gauge Level=0.25', 'lit=off')).toEqual(new Array<number>(16).fill(64));
+  });
+  it('are compiled to GLSL and to JSON that says price, inputs and values', async () => {
+    await jaunty('compile', 'gauge.json');
+    expect(printed[0]).toContain('void pb_evaluate(');
+    expect(printed[0]).toMatch(/^\/\/ Gauge: 0 samples, \d+ operations/);
+    printed = [];
+    await jaunty('compile', 'gauge.json', '--emit', 'json', '--set', 'gauge level=0.75');
+    const told = JSON.parse(printed[0]) as {
+      price: { operations: number };
+      permutations: number;
+      values: Record<string, { value: number[] }>;
+      inputs: string[];
+    };
+    expect(told.permutations).toBe(2);
+    expect(told.price.operations).toBeGreaterThan(3);
+    expect(told.values['pp'].value).toEqual([0.75]);
+    expect(told.inputs).toEqual(['texcoord']);
+  });
+  it('take surfaces from folders and blends from documents beside them', async () => {
+    await write('ground.json', makeBlend('Ground', { layers: { a: makeLayer('tile', 'Tile', 1) } }));
+    await write(
+      'over.json',
+      makeMaster('Over', {
+        operations: {
+          b: makeOperation('blend', 1, { settings: { blend: 'ground.json' } }),
+          i: makeOperation('image', 2, { settings: { surface: 'tile', role: 'roughness' } }),
+        },
+        outputs: { surface: linkTo('b'), roughness: linkTo('i') },
+      }),
+    );
+    for (const output of ['baseColor', 'roughness', 'height', 'normal'])
+      await jaunty('evaluate', 'over.json', '--output', output, '--size', '32', '--out', `${output}.png`);
+    const [made, own] = await Promise.all(
+      ['roughness.png', 'tile/roof-tile_roughness.png'].map(async (f) => nodeCodec.decode(await readFile(path.join(dir, f)), 'data')),
+    );
+    // One repetition at the map's own size is the map itself.
+    const off = [...made.data].map((v, i) => Math.abs(v - own.data[i]));
+    expect(Math.max(...off)).toBeLessThanOrEqual(1);
+  });
+  it('read a formula, and say at which character it is wrong', async () => {
+    await jaunty('formula', 'mix(a, b, 0.5) * vec3(1.0, 0.0, 0.0)', '--json');
+    const told = JSON.parse(printed[0]) as { type: string; inputs: { name: string; type: string }[]; price: { operations: number } };
+    expect(told.type).toBe('vec3');
+    expect(told.inputs).toEqual([
+      { name: 'a', type: 'float' },
+      { name: 'b', type: 'float' },
+    ]);
+    expect(told.price.operations).toBe(5);
+    expect((await problem('formula', 'a + sinn(b)')).message).toMatch(/character 5: There is no function sinn\. Did you mean sin\?/);
+    printed = [];
+    await problem('formula', 'a +', '--json');
+    expect(JSON.parse(printed[0])).toEqual({ error: 'Something is missing at the end', from: 3, to: 4 });
+  });
+  it('refuse what is wrong with its name, its place and what to do', async () => {
+    await write(
+      'circle.json',
+      gauge({ operations: { a: makeOperation('sin', 1, { inputs: { in: linkTo('a') } }) }, outputs: { roughness: linkTo('a') } }),
+    );
+    expect((await problem('compile', 'circle.json')).message).toMatch(/Gauge, sin \(a\): It feeds itself/);
+    await write(
+      'no-map.json',
+      gauge({ operations: { i: makeOperation('image', 1, { settings: { surface: 'nowhere' } }) }, outputs: { baseColor: linkTo('i') } }),
+    );
+    expect((await problem('compile', 'no-map.json')).message).toMatch(/nowhere is not a folder that can be read/);
+    await write('wrong.json', { ...gauge(), operations: { a: { step: 'sin' } } });
+    expect((await problem('compile', 'wrong.json')).message).toMatch(/\/operations\/a must have required property/);
+    await write('many.json', gauge({ operations: Object.fromEntries(Array.from({ length: 2000 }, (_, i) => [`n${i}`, makeOperation('sin', i)])) }));
+    expect((await problem('compile', 'many.json')).message).toMatch(/\/operations must NOT have more than 600/);
+    await write('blend.json', makeBlend('B'));
+    expect((await problem('compile', 'blend.json')).message).toMatch(/is a blend, not a master/);
+    for (const [args, says] of [
+      [['evaluate', 'gauge.json', '--output', 'emissive', '--out', 'x.png'], /--output takes baseColor/],
+      [['evaluate', 'gauge.json', '--output', 'height', '--out', 'x.png', '--set', 'gauge=1'], /no parameter gauge; there are gauge level, lit/],
+      [['evaluate', 'gauge.json', '--output', 'height', '--out', 'x.png', '--set', 'gauge level=red'], /takes a number, not "red"/],
+      [['evaluate', 'gauge.json', '--output', 'height', '--out', 'x.png', '--set', 'lit=1'], /takes on or off/],
+      [['compile', 'gauge.json', '--emit', 'text'], /--emit takes glsl or json/],
+      [['compile'], /Name one master document/],
+    ] as const) {
+      const error = await problem(...args);
+      expect(error).withContext(args.join(' ')).toBeInstanceOf(UsageError);
+      expect(error.message).toMatch(says);
+    }
+  });
+});
