@@ -137,7 +137,7 @@ describe('a master', () => {
     await hands.add('mix');
     await hands.add('separatesurface');
     await hands.link('tint');
-    await hands.keys('ArrowRight', 'ArrowRight', 'ArrowDown', 'c', 'p', 'ArrowDown');
+    await hands.keys('ArrowRight', 'ArrowDown', 'c', 'p', 'ArrowDown');
     await hands.add('smoothstep');
     await hands.add('curvature');
     await hands.keys('ArrowRight', 'ArrowDown', 'p', 'ArrowDown');

@@ -1,5 +1,5 @@
 import type { GlslProgram, Hoisted, LiveProgram, PackedSet, Span, Values } from '@pebble/core';
-import { NO_SLOTS, Recent, sameItems } from '@pebble/core';
+import { NO_SLOTS, Recent, hoistedText, sameItems } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
 import { SlotTextures } from './textures';
@@ -32,6 +32,8 @@ export interface Other {
 const MAX_PROGRAMS = 16;
 
 const keyOf = (glsl: GlslProgram, parallax: boolean): string => `${parallax}${glsl.source}`;
+/** One text may be told numbers that are worked out otherwise: what is in use is told apart by both. */
+const stateOf = ({ glsl, hoisted }: DrawnBy, parallax: boolean): string => `${keyOf(glsl, parallax)}\n${hoistedText(hoisted)}`;
 
 /** Programs by what they say; each is linked once. */
 export class Programs {
@@ -87,14 +89,14 @@ export class StageMaterial {
    * @param whole false for surfaces in place of others that are on their way: these are not taken into use; true by default
    */
   set({ program: { glsl, hoisted }, values, slots, parallax, begin = Promise.resolve(), whole = true }: Shown): void {
-    const key = keyOf(glsl, parallax);
+    const key = stateOf({ glsl, hoisted }, parallax);
     this.wanted = { key, values, slots, whole };
-    const built = this.programs.get(key, glsl, parallax, begin);
+    const built = this.programs.get(keyOf(glsl, parallax), glsl, parallax, begin);
     const there = sameItems(slots.surfaces, this.uploaded.surfaces);
     (there ? built : begin.then(() => built)).then(
       (built) => {
         if (this.disposed || this.wanted?.key !== key || !this.wanted.whole) return;
-        this.current = { ...built, hoisted };
+        this.current = { ...built, key, hoisted };
         this.values = this.wanted.values;
         this.takeSlots(this.wanted.slots);
         this.changed();
@@ -142,8 +144,8 @@ export class StageMaterial {
     return wanted.key !== current?.key || !sameItems(wanted.slots.surfaces, uploaded.surfaces);
   }
   /** Whether that program was announced before its surfaces are there. */
-  announced(glsl: GlslProgram, parallax: boolean): boolean {
-    return this.wanted?.whole === false && this.wanted.key === keyOf(glsl, parallax);
+  announced(program: DrawnBy, parallax: boolean): boolean {
+    return this.wanted?.whole === false && this.wanted.key === stateOf(program, parallax);
   }
 
   dispose(): void {

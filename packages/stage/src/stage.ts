@@ -111,7 +111,7 @@ export class Stage {
     this.graph = program.graph;
     this.parallax = parallax;
     // One that was announced is worked out already.
-    const announced = whole && this.own.announced(program.glsl, parallax);
+    const announced = whole && this.own.announced(program, parallax);
     if (!announced) {
       // A compiler at work would hold up the picture that is to come before it.
       const shown = this.canAhead ? new Promise<void>((resolve) => (this.aheadShown = resolve)) : Promise.resolve();

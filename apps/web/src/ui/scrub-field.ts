@@ -19,7 +19,7 @@ const CLICK_SLACK_PX = 3;
         class="num"
         [value]="text()"
         [attr.aria-label]="label()"
-        (keydown.enter)="finish($any($event.target).value)"
+        (keydown.enter)="finish($any($event.target).value, true)"
         (keydown.escape)="$event.preventDefault(); typing.set(false)"
         (blur)="finish($any($event.target).value)"
       />
@@ -132,13 +132,17 @@ export class ScrubField {
     else box.value = first;
   }
 
-  finish(text: string): void {
+  /** @param byKey the next key is for the field, at once */
+  finish(text: string, byKey = false): void {
     if (!this.typing()) return;
     this.typing.set(false);
+    if (byKey) this.detector.detectChanges();
+    const back = () => this.host.nativeElement.querySelector<HTMLElement>('.value')?.focus();
+    if (byKey) back();
     const parsed = parseQuantity(text, this.value(), this.quantity());
     // What cannot be read leaves the value as it was.
     if (parsed !== null && this.hold(parsed) !== this.value()) this.done.emit(this.hold(parsed));
-    setTimeout(() => this.host.nativeElement.querySelector<HTMLElement>('.value')?.focus());
+    if (!byKey) setTimeout(back);
   }
 
   reset(): void {

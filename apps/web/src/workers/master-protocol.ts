@@ -1,4 +1,4 @@
-import type { CardGraph, CardPlaces, GraphContext, Histogram, MasterDocument, Plot, PlotRequest, Price } from '@pebble/core';
+import type { CardGraph, CardPlaces, GraphContext, Histogram, MasterDocument, Plot, PlotRequest, Price, Role, StagePixels } from '@pebble/core';
 import type { StageMaps } from './protocol';
 
 /** A master with all that is known of what it shows. */
@@ -7,6 +7,8 @@ export interface MasterAsk {
   context: GraphContext;
   /** Pixels of the surfaces that it may look up, by id. */
   maps: Readonly<Record<string, StageMaps>>;
+  /** Pixels of masks and IDs, by `pictureKey`. */
+  pictures: Readonly<Record<string, { role: Role; stage: StagePixels }>>;
 }
 
 /** A step as it is seen on its card. */

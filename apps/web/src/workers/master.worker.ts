@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 // What masters are asked besides their picture on the stage: where cards lie, what each step looks like, what it costs, its curves.
-import type { Histogram, LoweredMaster, PackedSurface, Sources, StepLook, Values } from '@pebble/core';
+import type { CuePicture, Histogram, LoweredMaster, PackedPicture, PackedSurface, Sources, StepLook, Values } from '@pebble/core';
 import {
   GraphError,
   MasterMaterials,
@@ -9,9 +9,11 @@ import {
   histogramOf,
   layCards,
   linearToSrgb,
+  makeImage,
   materialOf,
   materialPrice,
   operationPrices,
+  pictureKey,
   plotOf,
   reachShare,
   readValues,
@@ -21,8 +23,8 @@ import {
   stepValue,
   switchPrices,
 } from '@pebble/core';
-import { packSurface } from '@pebble/stage/textures';
-import { stageImages } from './stage-images';
+import { packIds, packMask, packSurface } from '@pebble/stage/textures';
+import { stageImage, stageImages } from './stage-images';
 import type { MasterAsk, MasterRequests, StepPicture } from './master-protocol';
 import { THUMB } from './master-protocol';
 import type { StageMaps } from './protocol';
@@ -43,18 +45,25 @@ interface Known {
   sources: Sources;
 }
 
-async function known({ document, context, maps }: MasterAsk): Promise<Known> {
+const pictures = new Recent<string, Promise<PackedPicture>>(32);
+/** A mask of one channel, or the colours of IDs; black where its map is gone. */
+const packedPicture = (picture: CuePicture, known: MasterAsk['pictures']): Promise<PackedPicture> => {
+  const found = known[pictureKey(picture)];
+  return pictures.of(`${pictureKey(picture)}${found?.stage.blob ?? ''}`, async () => {
+    const image = found ? await stageImage(found.role, found.stage) : makeImage({ width: 1, height: 1, channels: 3, data: new Uint8Array(3) });
+    return picture.kind === 'id' ? packIds(image, SIDE) : packMask(image, picture.kind === 'map' ? picture.channel : 0, SIDE);
+  });
+};
+
+async function known({ document, context, maps, pictures: stored }: MasterAsk): Promise<Known> {
   const lowered = materials.lowering(document, context, true);
   const { lists, readers } = lowered;
-  const set = await Promise.all(lists.slots.map((id) => packed(maps[id] ?? {})));
-  const sources = sourcesOfPacked({ surfaces: set, masks: [], ids: [] });
-  const grey = { levels: [{ width: 1, height: 1, data: new Float32Array([0.5]), stride: 0, offset: 0 }], table: null };
-  return {
-    lowered,
-    values: readValues(readers, document, context),
-    // Masks of single channels are not fetched for small pictures of steps.
-    sources: (slot, channel) => (channel === 'mask' || channel === 'id' ? grey : sources(slot, channel)),
-  };
+  const [surfaces, masks, ids] = await Promise.all([
+    Promise.all(lists.slots.map((id) => packed(maps[id] ?? {}))),
+    Promise.all(lists.masks.map((p) => packedPicture(p, stored))),
+    Promise.all(lists.ids.map((p) => packedPicture(p, stored))),
+  ]);
+  return { lowered, values: readValues(readers, document, context), sources: sourcesOfPacked({ surfaces, masks, ids }) };
 }
 
 /** Numbers as they are seen: one as grey, three as a colour in linear light, a normal around grey. */

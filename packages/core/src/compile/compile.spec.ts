@@ -11,6 +11,7 @@ import {
   flatDomain,
   fractalNoise,
   frameValues,
+  hoistedText,
   makeImage,
   optimise,
   priceOf,
@@ -167,6 +168,15 @@ describe('passes', () => {
     const image = b.node('image', [b.texcoord(), b.constant(0)], { slot: 0, channel: 'baseColor' });
     const { outputs } = optimise({ y: b.mix(b.constant(0, 0, 0), image, b.constant(0)) });
     expect(priceOf(outputs).samples).toBe(0);
+  });
+  it('tell apart what works the same names out of other values', () => {
+    const of = (name: string, extra = 0) => {
+      const b = new Builder();
+      for (let i = 0; i < extra; i++) b.constant(i + 50);
+      return hoistedText(optimise({ y: b.multiply(b.extract(b.texcoord(), 0), b.add(b.value(name), b.constant(1))) }, { hoist: true }).hoisted);
+    };
+    expect(of('x')).toBe(of('x', 3));
+    expect(of('x')).not.toBe(of('z'));
   });
   it('compute what depends on values alone once a frame', () => {
     const b = new Builder();

@@ -71,6 +71,14 @@ function hoist(b: Builder, outputs: Record<string, DagNode>): Optimised {
   return { outputs: Object.fromEntries(Object.entries(outputs).map(([name, node]) => [name, standIn(node)])), hoisted };
 }
 
+/** Text that is equal for two lists exactly when they work the same values out of the same others. */
+export function hoistedText(hoisted: readonly Hoisted[]): string {
+  const order = topological(hoisted.map((h) => h.node));
+  const place = new Map(order.map((node, i) => [node, i]));
+  const lines = order.map(({ op, args, attrs }) => `${op}(${args.map((a) => place.get(a)).join()})${JSON.stringify(attrs)}`);
+  return [...hoisted.map((h) => `${h.name}=${place.get(h.node)}`), ...lines].join(';');
+}
+
 /** All values that a frame needs: those given and those computed from them. */
 export function frameValues(hoisted: readonly Hoisted[], values: Readonly<Record<string, readonly number[]>>): Record<string, readonly number[]> {
   if (!hoisted.length) return { ...values };

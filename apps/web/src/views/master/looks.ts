@@ -1,6 +1,6 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { MasterDocument } from '@pebble/core';
-import { firstOutput, reached } from '@pebble/core';
+import { firstOutput, pictureKey, reached } from '@pebble/core';
 import { MasterService } from '../../services/master.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
@@ -42,7 +42,7 @@ export class Looks {
   readonly ask = computed<MasterAsk | null>(() => {
     const master = this.model.master();
     if (!master) return null;
-    return { document: master, context: this.model.context(), maps: this.mapsOf() };
+    return { document: master, context: this.model.context(), maps: this.mapsOf(), pictures: this.picturesOf() };
   });
   private readonly mapsOf = computed<Record<string, StageMaps>>(() => {
     const lowered = this.model.lowered();
@@ -53,6 +53,19 @@ export class Looks {
         if (!surface) return [];
         const maps = stageMaps(surface);
         return [[id, coarseOf(maps) ?? maps]];
+      }),
+    );
+  });
+
+  private readonly picturesOf = computed<MasterAsk['pictures']>(() => {
+    const { masks = [], ids = [] } = this.model.lowered()?.lists ?? {};
+    const surfaces = this.model.surfaces();
+    return Object.fromEntries(
+      [...masks, ...ids].flatMap((picture) => {
+        if (picture.kind === 'painted') return [];
+        const role = picture.kind === 'id' ? 'id' : picture.role;
+        const stage = surfaces[picture.surface]?.maps[role]?.stage;
+        return stage ? [[pictureKey(picture), { role, stage }]] : [];
       }),
     );
   });

@@ -1,4 +1,4 @@
-import { Injectable, computed, inject, linkedSignal, signal } from '@angular/core';
+import { Injectable, computed, inject, linkedSignal, signal, untracked } from '@angular/core';
 import type { GraphPort, MasterOutput } from '@pebble/core';
 import { MASTER_OUTPUTS, firstOutput, isOutput, isStep, portsOf, sourceAt, stepKind } from '@pebble/core';
 import { MasterModel } from './master-model';
@@ -42,7 +42,11 @@ export class Selection {
     return output ? [output] : id && master ? portsOf(master, id).inputs : [];
   });
   /** Which of them keys go to. */
-  readonly input = linkedSignal<string | null, string | null>({ source: () => this.cardId(), computation: () => this.inputs()[0] ?? null });
+  readonly input = linkedSignal<string | null, string | null>({
+    source: () => this.cardId(),
+    // Only another card begins anew, not every change of the document.
+    computation: () => untracked(this.inputs)[0] ?? null,
+  });
   /** The place that is fed by what is typed, linked or added. */
   readonly at = computed<GraphPort | null>(() => {
     const [id, output, port] = [this.id(), this.output(), this.input()];
@@ -52,8 +56,8 @@ export class Selection {
   /** The output of the chosen operation that is looked at and linked from. */
   readonly port = linkedSignal<string | null, string>({
     source: () => this.id(),
-    computation: () => {
-      const [id, master] = [this.id(), this.model.master()];
+    computation: (id) => {
+      const master = untracked(this.model.master);
       return id && master ? firstOutput(master, id) : 'out';
     },
   });

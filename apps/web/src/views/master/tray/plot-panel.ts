@@ -9,6 +9,7 @@ import {
   inject,
   linkedSignal,
   signal,
+  untracked,
   viewChild,
 } from '@angular/core';
 import type { GraphPort, MasterDocument, Plot, PlotRequest } from '@pebble/core';
@@ -220,8 +221,9 @@ export class PlotPanel {
   });
   private readonly chosen = computed(() => this.choices().find((a) => a.key === this.along()) ?? null);
   readonly range = linkedSignal<string, { from: number; to: number }>({
-    source: () => `${this.selection.id()} ${this.along()}`,
-    computation: () => this.usualRange(),
+    // What it holds is not known at once.
+    source: () => `${this.selection.id()} ${this.along()} ${this.looks.all() !== null}`,
+    computation: () => untracked(() => this.usualRange()),
   });
   setRange(from: number, to: number): void {
     if (to > from) this.range.set({ from, to });
@@ -244,7 +246,7 @@ export class PlotPanel {
   readonly shown = linkedSignal<string | null, readonly string[]>({
     source: () => this.selection.id(),
     computation: (id) => {
-      const master = this.model.master();
+      const master = untracked(this.model.master);
       if (!id || !master) return [];
       const first = Object.values(master.operations[id]?.inputs ?? {}).find((s) => s.from === 'link');
       return first?.from === 'link' ? [first.operation] : [];
