@@ -56,15 +56,6 @@ async function variations(name: string): Promise<void> {
   await shoot(name);
   await page.getByRole('button', { name: 'Close' }).click();
 }
-async function comparison(name: string): Promise<void> {
-  await page.getByRole('option', { name: /Glazed roof tile/ }).click();
-  await page.getByRole('button', { name: 'Compare with' }).click();
-  await page.getByRole('menuitem', { name: 'Lime plaster' }).click();
-  await page.getByRole('button', { name: '1×1' }).click();
-  await page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
-  await page.waitForTimeout(500);
-  await shoot(name);
-}
 async function light(name: string): Promise<void> {
   await page.goto(`${served.url}/blend/terrace-step`);
   await stageReady(page);
@@ -144,6 +135,19 @@ async function asset(): Promise<void> {
   await page.getByRole('button', { name: 'slots …' }).click();
   await page.waitForTimeout(14_000);
 }
+/** A master with a step chosen, looked at as it gives or where it reaches. */
+async function master(name: string, id: string, card: string, looked: string, tab = 'Operation'): Promise<void> {
+  await page.goto(`${served.url}/master/${id}`);
+  await stageReady(page);
+  await page.locator(`#card-${card}`).click();
+  await page.keyboard.press(looked);
+  await page.getByRole('tab', { name: tab }).click();
+  await page.evaluate(() =>
+    (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { settled(): Promise<void> } }).pebbleStage.settled(),
+  );
+  await page.waitForTimeout(4000);
+  await shoot(name);
+}
 async function pack(name: string): Promise<void> {
   await page.goto(`${served.url}/pack`);
   await page.waitForFunction(() => document.querySelectorAll('.big pb-picture').length === 3);
@@ -193,20 +197,6 @@ async function kept(name: string): Promise<void> {
   await page.waitForTimeout(2500);
   await shoot(name);
 }
-/** A cavity made of the height, and how. */
-async function steps(name: string): Promise<void> {
-  await page.goto(`${served.url}/surfaces`);
-  await page.getByRole('option', { name: /Terrace stone/ }).click();
-  await page.getByRole('button', { name: 'What can be done with Height' }).click();
-  await page.getByRole('menuitem', { name: 'Cavity from it' }).click();
-  await page.getByRole('button', { name: 'What can be done with Cavity' }).waitFor({ timeout: 60_000 });
-  await page.getByRole('tab', { name: 'How they are made' }).click();
-  await page.getByRole('button', { name: 'Cavity', exact: true }).click();
-  await page.waitForTimeout(3500);
-  await page.waitForFunction(() => document.querySelectorAll('pb-map-strip .wait').length === 0);
-  await shoot(name);
-}
-
 /** A project in which nothing is yet. */
 async function nothing(name: string): Promise<void> {
   const bare = await serveFresh(['--no-demo']);
@@ -223,10 +213,11 @@ await nothing('surfaces-empty');
 await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');
-await comparison('comparison');
 await blend('blend');
 await blend('blend-wall', 'Lime plaster', 'shed-wall', cue);
 await blend('blend-still', 'Verdigris', 'copper-still', account);
+await master('master', 'glazed-tile', 'crack', 's');
+await master('master-probe', 'asset-base', 'dust', 'o', 'Outline');
 await pack('pack');
 await importing('import');
 await light('light');
@@ -234,11 +225,10 @@ await blend('slots', 'Copper', 'copper-still', asset);
 await blend('brush', 'Laterite clay', 'terrace-step', brush);
 await theme('slate');
 await blend('blend-slate', 'Fallen leaves', 'path');
-await surfaces('surfaces-slate');
+await master('master-slate', 'asset-base', 'cover', 'w', 'Parameters');
 await theme('stone');
 await blend('mask', 'Laterite clay', 'terrace-step', mask);
 await kept('kept');
-await steps('steps');
 await browser.close();
 await served.end();
 await (await testCluster()).stop();

@@ -175,7 +175,6 @@ describe('a master', () => {
     const built = await stored('New master');
     await isAssetBase(built);
     expect(hands.count).toBeLessThanOrEqual(250);
-    console.log(`  keyboard: ${hands.count} actions, ${Object.keys(built.operations).length} operations`);
   }, 120_000);
 
   it('is built from nothing by mouse, in no more than 150 actions', async () => {
@@ -263,7 +262,6 @@ describe('a master', () => {
     const built = await savedAs('By mouse');
     await isAssetBase(built);
     expect(hands.count).toBeLessThanOrEqual(150);
-    console.log(`  mouse: ${hands.count} actions, ${Object.keys(built.operations).length} operations`);
 
     async function savedAs(name: string): Promise<MasterDocument> {
       await saved();

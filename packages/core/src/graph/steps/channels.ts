@@ -45,7 +45,7 @@ export const CHANNELS: GraphStep[] = [
     name: 'switch',
     group: 'conditions',
     help: 'One of two inputs, chosen before it is compiled: the other costs nothing. A side that nothing feeds is as the other',
-    words: 'static switch, toggle a feature, on off, permutation, choose surface',
+    words: 'toggle a feature, fixed choice, on off, permutation, choose surface',
     materialx: 'PB_switch',
     inputs: () => [
       { name: 'off', type: 'either', initial: [0] },

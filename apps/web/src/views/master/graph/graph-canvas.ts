@@ -12,7 +12,7 @@ import { Selection } from '../selection';
 import { bars, boundsOf, cardText, outputTitle, rounded } from './card-text';
 
 /** Below this share of its size a card is no longer read. */
-const READABLE = 0.78;
+const READABLE = 0.72;
 /** Pixels of moving before a press is a drag. */
 const SLACK = 5;
 interface PortShown {
@@ -199,7 +199,7 @@ export class GraphCanvas {
     const centre = k > whole && ends.length ? ends.reduce((sum, c) => sum + laid.places[c.id].y + c.height / 2, 0) / ends.length : (top + bottom) / 2;
     const y = 54 + (box.height - 106) / 2 - centre * k;
     // Nothing of the top is lost above the bar where all of it fits below.
-    this.view = { k, x, y: (bottom - top) * k <= box.height - 106 ? y : Math.min(y, 60 - top * k) };
+    this.view = { k, x, y: (bottom - top) * k <= box.height - 106 ? y : 60 - top * k };
     this.place();
   }
   private reveal(card: string, { graph, places }: { graph: CardGraph; places: CardPlaces }): void {

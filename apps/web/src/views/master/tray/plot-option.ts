@@ -52,8 +52,10 @@ export function plotOption({ plot, names }: { plot: Plot; names: string[] }, now
     })),
   );
   const { occurs } = plot;
-  const most = occurs ? Math.max(...occurs.bins) : 1;
-  const bars = occurs
+  // One number that is the same everywhere has no distribution.
+  const spread = occurs && occurs.hi - occurs.lo > 1e-6 ? occurs : null;
+  const most = spread ? Math.max(...spread.bins) : 1;
+  const bars = spread
     ? [
         {
           type: 'bar' as const,
@@ -64,7 +66,7 @@ export function plotOption({ plot, names }: { plot: Plot; names: string[] }, now
           barCategoryGap: 0,
           silent: true,
           itemStyle: { color: quiet, opacity: 0.6 },
-          data: occurs.bins.map((n, i) => [occurs.lo + ((occurs.hi - occurs.lo) * (i + 0.5)) / occurs.bins.length, n / most]),
+          data: spread.bins.map((n, i) => [spread.lo + ((spread.hi - spread.lo) * (i + 0.5)) / spread.bins.length, n / most]),
         },
       ]
     : [];
@@ -77,8 +79,8 @@ export function plotOption({ plot, names }: { plot: Plot; names: string[] }, now
   return {
     animation: false,
     grid: [
-      { left: 46, right: 14, top: 10, bottom: occurs ? 50 : 24 },
-      { left: 46, right: 14, height: 22, bottom: 22 },
+      { left: 46, right: 14, top: 10, bottom: spread ? 46 : 24 },
+      { left: 46, right: 14, height: 20, bottom: 2 },
     ],
     xAxis: [
       { type: 'value' as const, min: from, max: to, ...axis, axisLabel: { ...font, show: true } },

@@ -129,7 +129,7 @@ const POINTS = 241;
     select.pill {
       border: 0;
       background: transparent;
-      max-width: 120px;
+      max-width: 136px;
     }
     option {
       background: var(--raise);
