@@ -356,7 +356,7 @@ describe('a master', () => {
     await page.keyboard.press('Control+a');
     await page.keyboard.type('clampp(whole, 0.0, 1.0)');
     await page.locator('#card-depth.wrong').waitFor();
-    expect(await page.locator('pb-operation-card .error').first().innerText()).toMatch(/no function clampp\. Did you mean clamp/);
+    await until(async () => /no function clampp\. Did you mean clamp/.test(await page.locator('pb-operation-card .error').first().innerText()), 10);
     await page.getByText(/The last good picture stays/).waitFor();
     await page.getByTestId('formula').locator('.cm-content').click();
     await page.keyboard.press('Control+a');
@@ -375,6 +375,23 @@ describe('a master', () => {
     expect(made.operations['ground'].inputs['layers.clay.seam.soft']).toEqual({ from: 'parameter', parameter: id });
     await page.getByRole('tab', { name: 'Parameters' }).click();
     expect(await page.getByLabel('Name of laterite clay soft').count()).toBe(1);
+  });
+
+  it('takes a number of the blend as a parameter by one click on its token in Blend, too', async () => {
+    await page.goto(`${served.url}/blend/terrace-step`);
+    await page.locator('[data-layer="Fallen leaves"] .name').click();
+    await page.getByRole('button', { name: 'Make a parameter of lift in Terrace ground' }).click();
+    await until(async () => Object.values((await stored('Terrace ground')).parameters).some((p) => p.name === 'fallen leaves lift'), 10);
+    const made = await stored('Terrace ground');
+    const [id] = Object.entries(made.parameters).find(([, p]) => p.name === 'fallen leaves lift')!;
+    expect(made.operations['ground'].inputs['layers.leaves.seam.liftM']).toEqual({ from: 'parameter', parameter: id });
+    // A number of a cue, found where the sentence keeps it.
+    await page
+      .getByRole('button', { name: /^Make a parameter of .* in Terrace ground/ })
+      .first()
+      .click();
+    await until(async () => Object.keys((await stored('Terrace ground')).parameters).length === Object.keys(made.parameters).length + 1, 10);
+    expect(Object.keys((await stored('Terrace ground')).operations['ground'].inputs).some((p) => p.startsWith('layers.leaves.coverage.'))).toBeTrue();
   });
 
   it('follows what another window does to it', async () => {

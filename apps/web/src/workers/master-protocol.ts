@@ -1,4 +1,17 @@
-import type { CardGraph, CardPlaces, GraphContext, Histogram, MasterDocument, Plot, PlotRequest, Price, Role, StagePixels } from '@pebble/core';
+import type {
+  CardGraph,
+  CardPlace,
+  CardPlaces,
+  GBuffer,
+  GraphContext,
+  Histogram,
+  MasterDocument,
+  Plot,
+  PlotRequest,
+  Price,
+  Role,
+  StagePixels,
+} from '@pebble/core';
 import type { StageMaps } from './protocol';
 
 /** A master with all that is known of what it shows. */
@@ -9,6 +22,8 @@ export interface MasterAsk {
   maps: Readonly<Record<string, StageMaps>>;
   /** Pixels of masks and IDs, by `pictureKey`. */
   pictures: Readonly<Record<string, { role: Role; stage: StagePixels }>>;
+  /** Which ground it lies on, as it was told; empty for the extent by itself. */
+  ground: string;
 }
 
 /** A step as it is seen on its card. */
@@ -20,7 +35,8 @@ export interface StepPicture {
   /** Share of the numbers beyond 0–1. */
   outside: number;
 }
-export const THUMB = 44;
+/** Side of the grid of places at which steps are looked at, and of their pictures. */
+export const THUMB = 64;
 
 export interface MasterLooks {
   pictures: Record<string, StepPicture>;
@@ -34,7 +50,9 @@ export interface MasterLooks {
 }
 
 export type MasterRequests = {
-  layout: { args: { graph: CardGraph; before: CardPlaces }; result: CardPlaces };
+  /** What a grid of `THUMB`² places knows of the mesh, under a key. */
+  ground: { args: { key: string; planes: GBuffer }; result: null };
+  layout: { args: { graph: CardGraph; before: CardPlaces }; result: { places: CardPlaces; rails: CardPlace[][] } };
   looks: { args: MasterAsk & { ports: Record<string, string> }; result: MasterLooks };
   plot: { args: MasterAsk & { plot: PlotRequest }; result: Plot };
   reach: { args: MasterAsk & { operation: string; port: string }; result: number };

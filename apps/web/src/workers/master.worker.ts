@@ -1,11 +1,12 @@
 /// <reference lib="webworker" />
 // What masters are asked besides their picture on the stage: where cards lie, what each step looks like, what it costs, its curves.
-import type { CuePicture, Histogram, LoweredMaster, PackedPicture, PackedSurface, Sources, StepLook, Values } from '@pebble/core';
+import type { CuePicture, GBuffer, Histogram, LookFrom, LoweredMaster, PackedPicture, PackedSurface, StepLook } from '@pebble/core';
 import {
   GraphError,
   MasterMaterials,
   Recent,
   feeder,
+  flatDomain,
   histogramOf,
   layCards,
   linearToSrgb,
@@ -15,6 +16,7 @@ import {
   operationPrices,
   pictureKey,
   plotOf,
+  railsOf,
   reachShare,
   readValues,
   samplersOf,
@@ -41,9 +43,9 @@ const packed = (maps: StageMaps): Promise<PackedSurface> => surfaces.of(JSON.str
 
 interface Known {
   lowered: LoweredMaster;
-  values: Values;
-  sources: Sources;
+  at: LookFrom;
 }
+const grounds = new Recent<string, GBuffer>(4);
 
 const pictures = new Recent<string, Promise<PackedPicture>>(32);
 /** A mask of one channel, or the colours of IDs; black where its map is gone. */
@@ -55,7 +57,7 @@ const packedPicture = (picture: CuePicture, known: MasterAsk['pictures']): Promi
   });
 };
 
-async function known({ document, context, maps, pictures: stored }: MasterAsk): Promise<Known> {
+async function known({ document, context, maps, pictures: stored, ground }: MasterAsk): Promise<Known> {
   const lowered = materials.lowering(document, context, true);
   const { lists, readers } = lowered;
   const [surfaces, masks, ids] = await Promise.all([
@@ -63,7 +65,8 @@ async function known({ document, context, maps, pictures: stored }: MasterAsk): 
     Promise.all(lists.masks.map((p) => packedPicture(p, stored))),
     Promise.all(lists.ids.map((p) => packedPicture(p, stored))),
   ]);
-  return { lowered, values: readValues(readers, document, context), sources: sourcesOfPacked({ surfaces, masks, ids }) };
+  const domain = flatDomain(THUMB, THUMB, document.extentM, grounds.get(ground));
+  return { lowered, at: { values: readValues(readers, document, context), sources: sourcesOfPacked({ surfaces, masks, ids }), domain } };
 }
 
 /** Numbers as they are seen: one as grey, three as a colour in linear light, a normal around grey. */
@@ -80,8 +83,8 @@ function picture({ planes, lo, hi, outside }: StepLook, colour: boolean): StepPi
 
 const looks: Handler<'looks'> = async (ask) => {
   const { document, context, ports } = ask;
-  const { lowered, values, sources } = await known(ask);
-  const found = stepLooks(lowered, values, sources, THUMB, ports);
+  const { lowered, at } = await known(ask);
+  const found = stepLooks(lowered, at, ports);
   const pictures = Object.fromEntries([...found].map(([id, look]) => [id, picture(look, look.planes.length === 3)]));
   const feeds = (id: string) => Object.values(document.operations[id]?.inputs ?? {}).flatMap((s) => feeder(document, s) ?? []);
   const mistakes: Record<string, { message: string; port?: string; at?: { from: number; to: number } }> = {};
@@ -100,7 +103,7 @@ const looks: Handler<'looks'> = async (ask) => {
   return {
     result: {
       pictures,
-      prices: operationPrices(lowered, values, feeds),
+      prices: operationPrices(lowered, at.values, feeds),
       price: materialPrice(material),
       samplers: samplersOf(lowered.far),
       mistakes,
@@ -112,14 +115,14 @@ const looks: Handler<'looks'> = async (ask) => {
 };
 
 const plot: Handler<'plot'> = async ({ plot: asked, ...ask }) => {
-  const { lowered, values, sources } = await known(ask);
-  return { result: plotOf(lowered, asked, values, sources), transfer: [] };
+  const { lowered, at } = await known(ask);
+  return { result: plotOf(lowered, asked, at), transfer: [] };
 };
 
 const reach: Handler<'reach'> = async ({ operation, port, ...ask }) => {
-  const { lowered, values, sources } = await known(ask);
+  const { lowered, at } = await known(ask);
   const value = stepValue(lowered, operation, port);
-  return { result: value ? reachShare(lowered.far, value, values, sources) : 0, transfer: [] };
+  return { result: value ? reachShare(lowered.far, value, at) : 0, transfer: [] };
 };
 
 const switches: Handler<'switches'> = async ({ document, context }) => ({
@@ -127,6 +130,14 @@ const switches: Handler<'switches'> = async ({ document, context }) => ({
   transfer: [],
 });
 
-const layout: Handler<'layout'> = async ({ graph, before }) => ({ result: layCards(graph, before), transfer: [] });
+const layout: Handler<'layout'> = async ({ graph, before }) => {
+  const places = layCards(graph, before);
+  return { result: { places, rails: railsOf(graph, places) }, transfer: [] };
+};
 
-serve<MasterRequests>({ layout, looks, plot, reach, switches });
+const ground: Handler<'ground'> = async ({ key, planes }) => {
+  grounds.set(key, planes);
+  return { result: null, transfer: [] };
+};
+
+serve<MasterRequests>({ ground, layout, looks, plot, reach, switches });

@@ -50,6 +50,9 @@ const WATER: readonly Turn[] = [
   ['wet', 'wetness', 0, 1],
 ];
 
+/** Numbers of cues that say which, not how much. */
+const FIXED = new Set(['order', 'seed', 'octaves', 'channel', 'set']);
+
 /** What lies at a path within something. */
 const at = (body: unknown, path: string): unknown =>
   path.split('.').reduce<unknown>((b, key) => (b as Record<string, unknown> | undefined)?.[key], body);
@@ -69,19 +72,20 @@ export function blendPlaces(blend: BlendDocument): BlendPlace[] {
     if (typeof value === 'string') places.push({ path, layer, label, holds: { kind: 'colour', value } });
   };
   const cues = (layer: string, base: string, coverage: Readonly<Coverage>) => {
-    for (const { id, kind, centre, width } of inOrder(coverage)) {
-      const { title, unit, ramped } = cueKind(kind);
-      const reach = Math.max(Math.abs(centre) * 2, Math.abs(width), 1e-3);
-      if (ramped) {
-        turns(layer, `${base}.${id}`, [
-          ['centre', `${title}, centre`, Math.min(0, centre - reach), Math.max(1, centre + reach), unit],
-          ['width', `${title}, width`, 0, Math.max(1, width * 4), unit],
-        ]);
+    for (const { id, ...cue } of inOrder(coverage)) {
+      const { title, unit, ramped } = cueKind(cue.kind);
+      const reach = Math.max(Math.abs(cue.centre) * 2, cue.width, 1e-3);
+      const bounds: Record<string, readonly [number, number, string?]> = {
+        centre: [Math.min(0, cue.centre - reach), Math.max(1, cue.centre + reach), unit],
+        width: [0, Math.max(1, cue.width * 4), unit],
+        amount: [0, 1],
+        value: [0, 1],
+      };
+      for (const [key, value] of Object.entries(cue)) {
+        if (typeof value !== 'number' || FIXED.has(key) || (!ramped && (key === 'centre' || key === 'width'))) continue;
+        const [low, high, of] = bounds[key] ?? [Math.min(0, value * 4), Math.max(1, value * 4)];
+        turns(layer, `${base}.${id}`, [[key, `${title}, ${key.replace(/M$/, '')}`, low, high, of ?? (key.endsWith('M') ? 'm' : '')]]);
       }
-      turns(layer, `${base}.${id}`, [
-        ['amount', `${title}, amount`, 0, 1],
-        ['value', `${title}, value`, 0, 1],
-      ]);
     }
   };
   for (const { id, name, shows, shared, ...layer } of inOrder(blend.layers).reverse()) {
@@ -106,6 +110,7 @@ export function blendPlaces(blend: BlendDocument): BlendPlace[] {
       coverageOf(blend, { ...layer, name, shows, shared }),
     );
   }
+  for (const [id, { name, coverage }] of Object.entries(blend.groups)) cues(name, `groups.${id}.coverage`, coverage);
   // What layers share stands once.
   return places.filter((p, i) => places.findIndex((o) => o.path === p.path) === i);
 }

@@ -1,4 +1,4 @@
-import type { Sources } from '../compile';
+import type { Sources, Values } from '../compile';
 import { emitGlsl, evaluate, flatDomain, frameValues, optimise } from '../compile';
 
 import { sourcesOfMaps } from '../compile';
@@ -294,6 +294,7 @@ describe('mistakes in a graph', () => {
 });
 
 describe('looks', () => {
+  const over = (side: number, values: Values) => ({ values, sources: noSources, domain: flatDomain(side, side) });
   const gauge = graph(
     {
       mask: makeOperation('extract', 1, { inputs: { in: linkTo('uv') } }),
@@ -310,7 +311,7 @@ describe('looks', () => {
   const lowered = lowerMaster(gauge, NOTHING);
   const { values } = new MasterMaterials().of(gauge, NOTHING);
   it('say of every step what it gives and how much of it leaves 0–1', () => {
-    const looks = stepLooks(lowered, values, noSources, 20, { mask: 'out', steep: 'out', lit: 'out' });
+    const looks = stepLooks(lowered, over(20, values), { mask: 'out', steep: 'out', lit: 'out' });
     expect(looks.get('mask')!.lo).toBeCloseTo(0.025, 5);
     expect(looks.get('steep')!.lo).toBeCloseTo(-7.25, 4);
     // u < 0.75 and u > 0.85: 15 and 3 of 20 columns.
@@ -333,8 +334,7 @@ describe('looks', () => {
         at: [0.5, 0.5],
         points: 101,
       },
-      values,
-      noSources,
+      over(96, values),
     );
     plot.x.forEach((x, i) => {
       expect(plot.curves[0]!.planes[0][i]).toBeCloseTo(Math.min(1, Math.max(0, (x - 0.75) * 10)), 4);
@@ -348,8 +348,7 @@ describe('looks', () => {
     const plot = plotOf(
       lowered,
       { curves: [{ operation: 'lit', port: 'out' }], along: { value: 'plevel' }, from: 0, to: 1, at: [0.5, 0.5], points: 11 },
-      values,
-      noSources,
+      over(96, values),
     );
     plot.x.forEach((x, i) => expect(plot.curves[0]!.planes[0][i]).toBeCloseTo(Math.min(1, Math.max(0, (0.5 - x) * 10)), 4));
   });
@@ -366,13 +365,13 @@ describe('looks', () => {
     );
     const low = lowerMaster(masked, NOTHING);
     const { values: own } = new MasterMaterials().of(masked, NOTHING);
-    const share = (id: string) => reachShare(low.far, stepValue(low, id, 'out')!, own, noSources, 64);
+    const share = (id: string) => reachShare(low.far, stepValue(low, id, 'out')!, over(64, own));
     expect(share('dye')).toBeCloseTo(0.25, 6);
     expect(share('mixed')).toBe(1);
     masked.operations['mixed'].inputs['mix'] = valueOf(0);
     const none = lowerMaster(masked, NOTHING);
     const { values: still } = new MasterMaterials().of(masked, NOTHING);
-    expect(reachShare(none.far, stepValue(none, 'dye', 'out')!, still, noSources, 16)).toBe(0);
+    expect(reachShare(none.far, stepValue(none, 'dye', 'out')!, over(16, still))).toBe(0);
   });
 });
 

@@ -16,7 +16,7 @@ export function stepValue({ steps }: LoweredMaster, operation: string, port: str
 }
 
 export interface StepLook {
-  /** `COMPONENTS` planes of `side`² numbers, from the top-left. */
+  /** A plane of numbers a component, from the top-left. */
   planes: Float32Array[];
   lo: number;
   hi: number;
@@ -24,14 +24,16 @@ export interface StepLook {
   outside: number;
 }
 
-/** Pictures of every step at once over one repetition. @param side pixels */
-export function stepLooks(
-  lowered: LoweredMaster,
-  values: Values,
-  sources: Sources,
-  side: number,
-  ports: Readonly<Record<string, string>>,
-): Map<string, StepLook> {
+/** Where steps are looked at, and with what. */
+export interface LookFrom {
+  values: Values;
+  sources: Sources;
+  /** Places over one repetition, or over those of a mesh. */
+  domain: Domain;
+}
+
+/** Pictures of every step at once. @param ports the output of each operation that is looked at */
+export function stepLooks(lowered: LoweredMaster, at: LookFrom, ports: Readonly<Record<string, string>>): Map<string, StepLook> {
   const outputs: Record<string, DagNode> = {};
   for (const [id, port] of Object.entries(ports)) {
     const value = stepValue(lowered, id, port);
@@ -39,8 +41,7 @@ export function stepLooks(
   }
   const found = new Map<string, StepLook>();
   if (!Object.keys(outputs).length) return found;
-  const planes = gather(outputs, { domain: flatDomain(side, side), values, sources });
-  for (const [id, list] of Object.entries(planes)) found.set(id, { planes: list, ...rangeOf(list) });
+  for (const [id, list] of Object.entries(gather(outputs, at))) found.set(id, { planes: list, ...rangeOf(list) });
   return found;
 }
 
@@ -56,10 +57,7 @@ function rangeOf(planes: readonly Float32Array[]): Omit<StepLook, 'planes'> {
   return { lo, hi, outside: count ? outside / count : 0 };
 }
 
-function gather(
-  outputs: Readonly<Record<string, DagNode>>,
-  options: { domain: Domain; values: Values; sources: Sources },
-): Record<string, Float32Array[]> {
+function gather(outputs: Readonly<Record<string, DagNode>>, options: LookFrom): Record<string, Float32Array[]> {
   const { width, height } = options.domain;
   const { outputs: small } = optimise(outputs);
   const out = Object.fromEntries(
@@ -111,8 +109,8 @@ export interface Plot {
   occurs: Histogram | null;
 }
 
-/** Outputs as functions of something they hang on, everything else being as it is at one place. */
-export function plotOf(lowered: LoweredMaster, request: PlotRequest, values: Values, sources: Sources): Plot {
+/** Outputs as functions of something they hang on, everything else being as it is at one place. @param at where that occurs which runs along */
+export function plotOf(lowered: LoweredMaster, request: PlotRequest, { values, sources, domain: places }: LookFrom): Plot {
   const { curves, along, from, to, at, points } = request;
   const b = new Builder();
   const nodes = curves.map(({ operation, port }) => {
@@ -137,7 +135,7 @@ export function plotOf(lowered: LoweredMaster, request: PlotRequest, values: Val
   const planes = Object.keys(outputs).length ? gather(outputs, { domain, values, sources }) : {};
   let occurs: Histogram | null = null;
   if (moving && moving.op !== 'value') {
-    const content = gather({ moving }, { domain: flatDomain(96, 96), values, sources })['moving'];
+    const content = gather({ moving }, { domain: places, values, sources })['moving'];
     occurs = histogramOf(content[0]);
   }
   return { x, occurs, curves: swept.map((node, i) => node && { planes: planes[`c${i}`], follows: node !== nodes[i] }) };
@@ -180,10 +178,10 @@ export function probedGraph(graph: MaterialGraph, value: GraphValue): MaterialGr
   return { outputs, probes: [] };
 }
 
-/** Share of one repetition that a step changes, 0–1. */
-export function reachShare(graph: MaterialGraph, value: GraphValue, values: Values, sources: Sources, side = 128): number {
+/** Share of the places that a step changes, 0–1. */
+export function reachShare(graph: MaterialGraph, value: GraphValue, at: LookFrom): number {
   const b = new Builder();
-  const [plane] = gather({ reach: reachOf(b, graph, value) }, { domain: flatDomain(side, side), values, sources })['reach'];
+  const [plane] = gather({ reach: reachOf(b, graph, value) }, at)['reach'];
   return plane.reduce((sum, v) => sum + v, 0) / plane.length;
 }
 

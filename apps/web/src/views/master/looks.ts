@@ -1,12 +1,15 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { MasterDocument } from '@pebble/core';
+import type { Ground, MasterDocument } from '@pebble/core';
 import { firstOutput, pictureKey, reached } from '@pebble/core';
 import { MasterService } from '../../services/master.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { coarseOf, stageMaps } from '../../stage/stage-pixels';
+import { StageSpecimen } from '../../stage/stage-specimen';
+import { breathe } from '../../ui/breathe';
 import { Latest } from '../../ui/latest';
 import type { MasterAsk, MasterLooks } from '../../workers/master-protocol';
+import { THUMB } from '../../workers/master-protocol';
 import type { StageMaps } from '../../workers/protocol';
 import { MasterModel } from './master-model';
 
@@ -15,6 +18,7 @@ import { MasterModel } from './master-model';
 export class Looks {
   private readonly model = inject(MasterModel);
   private readonly service = inject(MasterService);
+  private readonly specimen = inject(StageSpecimen);
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
   readonly all = signal<MasterLooks | null>(null);
@@ -25,6 +29,10 @@ export class Looks {
   readonly mistakes = computed(() => this.all()?.mistakes ?? {});
 
   constructor() {
+    effect(() => {
+      const ground = this.specimen.ground();
+      untracked(() => void this.tell(ground).catch((error: Error) => this.notices.error(error)));
+    });
     effect(() => {
       const master = this.model.master();
       const ask = this.ask();
@@ -38,11 +46,23 @@ export class Looks {
     });
   }
 
+  /** The ground of the flat, once the worker knows it: steps that look at the mesh are seen on it. */
+  private readonly ground = signal('');
+  private told = 0;
+  private async tell(ground: Ground): Promise<void> {
+    const key = `g${++this.told}`;
+    const mine = this.told;
+    await breathe();
+    const grid = Float32Array.from({ length: THUMB * THUMB * 2 }, (_, i) => ((i % 2 ? Math.floor(i / 2 / THUMB) : (i >> 1) % THUMB) + 0.5) / THUMB);
+    await this.service.run('ground', { key, planes: ground.along(grid) });
+    if (this.told === mine) this.ground.set(key);
+  }
+
   /** The open master with what it may look up. */
   readonly ask = computed<MasterAsk | null>(() => {
     const master = this.model.master();
     if (!master) return null;
-    return { document: master, context: this.model.context(), maps: this.mapsOf(), pictures: this.picturesOf() };
+    return { document: master, context: this.model.context(), maps: this.mapsOf(), pictures: this.picturesOf(), ground: this.ground() };
   });
   private readonly mapsOf = computed<Record<string, StageMaps>>(() => {
     const lowered = this.model.lowered();

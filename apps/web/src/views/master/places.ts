@@ -1,5 +1,5 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { CardGraph, CardPlaces } from '@pebble/core';
+import type { CardGraph, CardPlace, CardPlaces } from '@pebble/core';
 import { cardsOf } from '@pebble/core';
 import { MasterService } from '../../services/master.service';
 import { NoticesService } from '../../services/notices.service';
@@ -7,6 +7,13 @@ import { Latest } from '../../ui/latest';
 import { MasterModel } from './master-model';
 
 const KEY = 'pebble-lanes-';
+
+/** Cards where they lie, and a rail a link. */
+export interface LaidGraph {
+  graph: CardGraph;
+  places: CardPlaces;
+  rails: CardPlace[][];
+}
 
 /** Where cards lie: laid out in a worker, kept by document on this machine so that a graph looks as it did. */
 @Injectable()
@@ -17,7 +24,7 @@ export class CardLayout {
   /** All that was ever laid here: what is taken back comes back to its place. */
   private known: CardPlaces = {};
   private readFor: string | null = null;
-  readonly laid = signal<{ graph: CardGraph; places: CardPlaces } | null>(null);
+  readonly laid = signal<LaidGraph | null>(null);
   private readonly graph = computed(
     () => {
       const master = this.model.master();
@@ -25,11 +32,11 @@ export class CardLayout {
     },
     { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
   );
-  private readonly latest = new Latest<{ id: string | null; graph: CardGraph; places: CardPlaces }>(
-    ({ id, graph, places }) => {
+  private readonly latest = new Latest<LaidGraph & { id: string | null }>(
+    ({ id, graph, places, rails }) => {
       if (id !== this.model.id()) return;
       this.known = { ...this.known, ...places };
-      this.laid.set({ graph, places });
+      this.laid.set({ graph, places, rails });
       localStorage.setItem(`${KEY}${id}`, JSON.stringify(places));
     },
     (error) => this.notices.error(error),
@@ -51,7 +58,7 @@ export class CardLayout {
     }
     if (!graph) return;
     const before = this.known;
-    this.latest.ask(async () => ({ id, graph, places: await this.service.run('layout', { graph, before }) }));
+    this.latest.ask(async () => ({ id, graph, ...(await this.service.run('layout', { graph, before })) }));
   }
 
   /** Lays everything anew. */

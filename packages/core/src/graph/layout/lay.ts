@@ -248,31 +248,41 @@ export const portHeight = (ports: number, index: number, height: number): number
   return (ports > 1 ? Math.max(15, (Math.min(46, height) - span * (ports - 1)) / 2) : 23) + index * span;
 };
 
+/** Where all rails run, by the links of a graph. */
+export function railsOf(graph: CardGraph, places: Readonly<CardPlaces>): CardPlace[][] {
+  const cards = new Map(graph.cards.map((c) => [c.id, c]));
+  const boxes = graph.cards.map((card) => ({ card, ...places[card.id] }));
+  const lines = [...new Set(boxes.flatMap(({ card, y }) => [y - 7, y + card.height + 7]))];
+  return graph.links.map((link, i) => railOf(link, { cards, boxes, lines, places }, i));
+}
+
+interface Laid {
+  cards: ReadonlyMap<string, GraphCard>;
+  boxes: readonly ({ card: GraphCard } & CardPlace)[];
+  /** Heights of the gaps between cards. */
+  lines: readonly number[];
+  places: Readonly<CardPlaces>;
+}
+
 /**
- * Where a rail runs: right-angled, from a port to a port, the last turn before the card that it feeds. Where another card
- * lies in its way it goes through the gap above or below.
+ * A rail: right-angled, from a port to a port, the last turn before the card that it feeds. Where another card lies in its
+ * way it goes through the gap above or below.
  */
-export function railOf(link: GraphLink, graph: CardGraph, places: Readonly<CardPlaces>, index: number): CardPlace[] {
-  const of = (id: string) => graph.cards.find((c) => c.id === id) as GraphCard;
-  const [a, b] = [of(link.from), of(link.to)];
+function railOf(link: GraphLink, { cards, boxes, lines, places }: Laid, index: number): CardPlace[] {
+  const [a, b] = [cards.get(link.from) as GraphCard, cards.get(link.to) as GraphCard];
   const [pa, pb] = [places[link.from], places[link.to]];
   const port = (list: readonly string[], name: string) => Math.max(0, list.indexOf(name));
   const start = { x: pa.x + a.width, y: pa.y + portHeight(a.outputs.length, port(a.outputs, link.fromPort), a.height) };
   const end = { x: pb.x, y: pb.y + portHeight(b.inputs.length, port(b.inputs, link.toPort), b.height) };
   const turn = Math.max(start.x + 8, end.x - 12 - 5 * (index % 4));
-  const clear = (y: number, from: number, to: number) =>
-    !graph.cards.some((c) => {
-      const p = places[c.id];
-      return c !== a && c !== b && p.x < to && from < p.x + c.width && p.y - 3 < y && y < p.y + c.height + 3;
-    });
-  if (end.x > start.x && clear(start.y, start.x, turn)) return corners([start, { x: turn, y: start.y }, { x: turn, y: end.y }, end]);
   const early = start.x + 10 + 5 * (index % 3);
-  const lines = graph.cards.flatMap((c) => [places[c.id].y - 7, places[c.id].y + c.height + 7]);
   const [from, to] = [Math.min(early, turn), Math.max(early, turn)];
-  const best = [end.y, ...lines].filter((y) => clear(y, from, to)).sort((p, q) => away(p) - away(q))[0] ?? end.y;
-  function away(y: number): number {
-    return Math.abs(y - start.y) + Math.abs(y - end.y);
-  }
+  const between = boxes.filter((o) => o.card !== a && o.card !== b && o.x < Math.max(to, turn) && Math.min(from, start.x) < o.x + o.card.width);
+  const clear = (y: number, left: number, right: number) =>
+    !between.some((o) => o.x < right && left < o.x + o.card.width && o.y - 3 < y && y < o.y + o.card.height + 3);
+  if (end.x > start.x && clear(start.y, start.x, turn)) return corners([start, { x: turn, y: start.y }, { x: turn, y: end.y }, end]);
+  const away = (y: number): number => Math.abs(y - start.y) + Math.abs(y - end.y);
+  const best = [end.y, ...lines].sort((p, q) => away(p) - away(q)).find((y) => clear(y, from, to)) ?? end.y;
   return corners([start, { x: early, y: start.y }, { x: early, y: best }, { x: turn, y: best }, { x: turn, y: end.y }, end]);
 }
 

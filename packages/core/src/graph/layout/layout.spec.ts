@@ -3,7 +3,7 @@ import { linkTo, makeMaster, makeOperation } from '../../document';
 import { makeRandom } from '../../noise';
 import { appendStep, insertStep, removeOperations, sourceAt } from '../edits';
 import type { CardPlaces } from './lay';
-import { layCards, railOf } from './lay';
+import { layCards, railsOf } from './lay';
 import { cardsOf } from './cards';
 
 /** A graph as people build them: chains that branch and meet, feeding several outputs. */
@@ -142,8 +142,9 @@ describe('the layout', () => {
     const d = built(30, 6);
     const graph = cardsOf(d);
     const places = layCards(graph);
+    const rails = railsOf(graph, places);
     graph.links.forEach((link, i) => {
-      const rail = railOf(link, graph, places, i);
+      const rail = rails[i];
       for (let k = 1; k < rail.length; k++) expect(rail[k].x === rail[k - 1].x || rail[k].y === rail[k - 1].y).toBeTrue();
       const from = graph.cards.find((c) => c.id === link.from)!;
       expect(rail[0].x).toBe(places[link.from].x + from.width);

@@ -1,21 +1,29 @@
 import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
-import type { Layer } from '@pebble/core';
+import type { BlendDocument, Layer } from '@pebble/core';
 import { Field } from '../../../ui/field';
 import { BlendModel } from '../blend-model';
+import { ToParameter } from '../to-parameter';
 import type { LayerField } from './layer-fields';
 
 /** A number of the chosen layer that is dragged or typed. */
 @Component({
   selector: 'pb-layer-token',
-  imports: [Field],
+  imports: [Field, ToParameter],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: '<pb-field [field]="field()" [value]="field().get(layer())" (live)="draft($event)" (done)="done($event)" />',
+  template:
+    '<pb-field [field]="field()" [value]="field().get(layer())" (live)="draft($event)" (done)="done($event)" /><pb-to-parameter [turn]="turn" [called]="field().what" />',
   styles: ':host { display: inline-flex; }',
 })
 export class LayerToken {
   private readonly model = inject(BlendModel);
   readonly field = input.required<LayerField>();
   readonly layer = input.required<Layer>();
+
+  /** One step of it, somewhere else. */
+  readonly turn = (d: BlendDocument): void => {
+    const layer = d.layers[this.model.selectedId() as string];
+    if (layer) this.field().set(layer, this.field().get(layer) + this.field().step);
+  };
 
   draft(value: number): void {
     const id = this.model.selectedId() as string;

@@ -4,7 +4,7 @@ import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, injec
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
-import type { Cue, CueKind, Join, MeshPicture, Role, Seam, WeatheringName } from '@pebble/core';
+import type { BlendDocument, Cue, CueKind, Join, MeshPicture, Role, Seam, WeatheringName } from '@pebble/core';
 import {
   JOIN_WORDS,
   SentenceError,
@@ -32,6 +32,7 @@ import { controlsOf, lineFields } from './cue-fields';
 import { CueLooks } from './cue-look';
 import { LayerCard } from '../layers/layer-card';
 import { SEAM_FIELDS, WATER_FIELDS } from '../layers/layer-fields';
+import { ToParameter } from '../to-parameter';
 import { LayerToken } from '../layers/layer-token';
 import { Pointing } from '../../../stage/pointing';
 import { StageSpecimen } from '../../../stage/stage-specimen';
@@ -40,7 +41,21 @@ import { Prices } from '../prices';
 /** The chosen layer as a sentence: where it is, and how it meets what lies below. Every token is edited in place. */
 @Component({
   selector: 'pb-sentence',
-  imports: [Field, Picture, ScrubField, MatMenuModule, MatTooltipModule, Icon, CueCard, LayerCard, LayerToken, CdkDrag, CdkDragHandle, CdkDropList],
+  imports: [
+    Field,
+    Picture,
+    ScrubField,
+    MatMenuModule,
+    MatTooltipModule,
+    Icon,
+    CueCard,
+    LayerCard,
+    LayerToken,
+    ToParameter,
+    CdkDrag,
+    CdkDragHandle,
+    CdkDropList,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './sentence.html',
   styleUrl: './sentence.scss',
@@ -139,6 +154,13 @@ export class Sentence {
   draftCue(id: string, field: CueField, value: number): void {
     this.target.draftCue(id, (c) => field.set(c, value));
   }
+  /** One step of a number of a cue, somewhere else. */
+  turnCue =
+    (id: string, field: CueField) =>
+    (d: BlendDocument): void => {
+      const cue = this.target.within(d)?.[id];
+      if (cue) field.set(cue, field.get(cue) + field.step);
+    };
   doneCue(id: string, field: CueField, value: number): void {
     this.target.setCue(id, field.label.toLowerCase(), (c) => field.set(c, value));
   }

@@ -1,7 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
 import type { CardGraph, CardPlaces, MasterDocument, MasterOutput } from '@pebble/core';
-import { CARD_WIDTH, inOrder, isStep, linkTo, portHeight, railOf, reached, sourceAt, stepKind } from '@pebble/core';
+import { CARD_WIDTH, inOrder, isStep, linkTo, portHeight, reached, sourceAt, stepKind } from '@pebble/core';
 import { follow } from '../../../ui/follow';
 import { THUMB } from '../../../workers/master-protocol';
 import { Acts } from '../acts';
@@ -67,20 +67,17 @@ export class GraphCanvas {
     return found;
   });
 
-  readonly rails = computed(() => {
+  private readonly paths = computed(() => {
     const laid = this.laid();
-    if (!laid) return [];
-    const { graph, places } = laid;
+    return (laid?.graph.links ?? []).map((link, i) => ({
+      key: `${link.from}.${link.fromPort}>${link.to}.${link.toPort}`,
+      ends: `${link.from}>${link.to}`,
+      d: rounded(laid?.rails[i] ?? []),
+    }));
+  });
+  readonly rails = computed(() => {
     const hot = this.hot();
-    return graph.links.map((link, i) => {
-      const points = railOf(link, graph, places, i);
-      return {
-        key: `${link.from}.${link.fromPort}>${link.to}.${link.toPort}`,
-        d: rounded(points),
-        hot: hot.has(`${link.from}>${link.to}`),
-        back: false,
-      };
-    });
+    return this.paths().map((path) => ({ ...path, hot: hot.has(path.ends) }));
   });
 
   readonly cards = computed(() => {
@@ -171,9 +168,12 @@ export class GraphCanvas {
 
   focus = (): void => this.host().nativeElement.focus({ preventScroll: true });
 
+  private readonly drawn = new WeakMap<HTMLCanvasElement, unknown>();
   private drawThumbs(pictures: Record<string, { rgba: Uint8ClampedArray<ArrayBuffer> }>): void {
     for (const canvas of this.world().nativeElement.querySelectorAll<HTMLCanvasElement>('canvas[data-thumb]')) {
       const picture = pictures[canvas.dataset['thumb'] ?? ''];
+      if (this.drawn.get(canvas) === picture) continue;
+      this.drawn.set(canvas, picture);
       const context = canvas.getContext('2d');
       if (picture && context) context.putImageData(new ImageData(picture.rgba, THUMB, THUMB), 0, 0);
       canvas.style.visibility = picture ? 'visible' : 'hidden';

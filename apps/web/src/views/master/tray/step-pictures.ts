@@ -169,7 +169,8 @@ export class StepPictures {
     const [shows, share, looked, master] = [this.model.shows(), this.share(), this.model.looked(), this.model.master()];
     if (!looked || !master || shows === 'result') return this.model.lowered()?.error ? 'the last good picture: see the card that is marked' : '';
     const name = nameOf(master, looked.operation);
-    if (shows === 'probe') return share === null ? 'measuring …' : `it changes ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the extent`;
+    if (shows === 'probe')
+      return share === null ? 'measuring …' : `it changes ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of what the flat shows`;
     const look = this.looks.all()?.pictures[looked.operation];
     return look
       ? `${name} gives ${short(look.lo)} … ${short(look.hi)}${look.outside > 0.0005 ? `, ${(look.outside * 100).toFixed(0)} % beyond 0–1` : ''}`
