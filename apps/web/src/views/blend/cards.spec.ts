@@ -126,7 +126,10 @@ describe('cards of the blend view', () => {
             place: signal({ slot: 'surface' }),
           },
         },
-        { provide: DocumentsService, useValue: { list: () => signal([{ id: 'still', body: { name: 'Still' } }]) } },
+        {
+          provide: DocumentsService,
+          useValue: { list: (kind: string) => signal(kind === 'blend' ? [{ id: 'still', body: { name: 'Still' } }] : []) },
+        },
         {
           provide: JobsService,
           useValue: {
