@@ -128,7 +128,7 @@ describe('cards of the blend view', () => {
         },
         {
           provide: DocumentsService,
-          useValue: { list: (kind: string) => signal(kind === 'blend' ? [{ id: 'still', body: { name: 'Still' } }] : []) },
+          useValue: { list: (kind: string) => signal(kind === 'master' ? [] : [{ id: 'still', body: { name: 'Still' } }]) },
         },
         {
           provide: JobsService,
