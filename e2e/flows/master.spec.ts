@@ -385,6 +385,7 @@ describe('a master', () => {
     const made = await stored('Terrace ground');
     const [id] = Object.entries(made.parameters).find(([, p]) => p.name === 'fallen leaves lift')!;
     expect(made.operations['ground'].inputs['layers.leaves.seam.liftM']).toEqual({ from: 'parameter', parameter: id });
+    await page.getByRole('button', { name: 'lift follows fallen leaves lift in Terrace ground' }).waitFor();
     // A number of a cue, found where the sentence keeps it.
     await page
       .getByRole('button', { name: /^Make a parameter of .* in Terrace ground/ })

@@ -14,103 +14,75 @@ export interface BlendPlace {
   holds: ParameterContent;
 }
 
-type Turn = readonly [path: string, label: string, low: number, high: number, unit?: string];
-const SEAM: readonly Turn[] = [
-  ['soft', 'soft', 0, 1],
-  ['liftM', 'lift', -0.2, 0.2, 'm'],
-  ['follow', 'follow', 0, 1],
-  ['bias', 'bias', 0.01, 0.99],
-  ['contact', 'contact', 0, 1],
-  ['broken.byM', 'broken up by', 0, 0.1, 'm'],
-  ['broken.atM', 'broken up at', 0.01, 2, 'm'],
-];
-const LOOK: readonly Turn[] = [
-  ['roughness', 'rougher', -1, 1],
-  ['normal', 'normal strength', 0, 4],
-  ['scale', 'size', 0.25, 4],
-  ['turn', 'turn', -180, 180, '°'],
-  ['u', 'moved along u', -1, 1],
-  ['v', 'moved along v', -1, 1],
-  ['low', 'levels low', 0, 1],
-  ['high', 'levels high', 0, 4],
-  ['mid', 'levels middle', 0.01, 0.99],
-];
-const CONSTANT: readonly Turn[] = [
-  ['roughness', 'roughness', 0, 1],
-  ['metallic', 'metallic', 0, 1],
-  ['heightM', 'level', -0.2, 0.2, 'm'],
-];
-const WATER: readonly Turn[] = [
-  ['levelM', 'level', -0.2, 0.2, 'm'],
-  ['clearM', 'clear depth', 0.001, 2, 'm'],
-  ['roughness', 'roughness', 0, 1],
-  ['ripple', 'ripple', 0, 1],
-  ['rippleM', 'ripple size', 0.01, 2, 'm'],
-  ['rimM', 'wet rim', 0, 0.5, 'm'],
-  ['wet', 'wetness', 0, 1],
-];
+/** Numbers that say which, not how much, and what is kept for order alone. */
+const FIXED = new Set(['order', 'seed', 'octaves', 'channel', 'set', 'colour']);
+/** Ends of numbers that are neither shares nor lengths. */
+const ENDS: Readonly<Record<string, readonly [low: number, high: number, unit?: string]>> = {
+  turn: [-180, 180, '°'],
+  scale: [0.25, 4],
+  normal: [0, 4],
+  bias: [0.01, 0.99],
+  u: [-1, 1],
+  v: [-1, 1],
+};
+const COLOUR = /^#[0-9a-f]{6}$/;
 
-/** Numbers of cues that say which, not how much. */
-const FIXED = new Set(['order', 'seed', 'octaves', 'channel', 'set']);
+/** `byM` in `broken` as "broken by": metres are said by the unit. */
+const wordOf = (key: string): string =>
+  key
+    .replace(/M$/, '')
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .toLowerCase();
 
-/** What lies at a path within something. */
-const at = (body: unknown, path: string): unknown =>
-  path.split('.').reduce<unknown>((b, key) => (b as Record<string, unknown> | undefined)?.[key], body);
+function numberOf(key: string, value: number): ParameterContent {
+  const far = Math.abs(value) * 4;
+  // Lengths go either way; a share begins at 0.
+  const [low, high, unit = ''] =
+    ENDS[key] ?? (key.endsWith('M') ? [-Math.max(0.05, far), Math.max(0.05, far), 'm'] : [Math.min(0, value * 4), Math.max(1, far)]);
+  return { kind: 'number', value: [value], low: Math.min(low, value), high: Math.max(high, value), unit };
+}
 
-/** Every number and colour of a blend's sentences, seams and looks, by layer. */
+/** Every number and colour of a blend's sentences, seams and looks, by layer from the top: what a document holds, not a list beside it. */
 export function blendPlaces(blend: BlendDocument): BlendPlace[] {
-  const places: BlendPlace[] = [];
-  const turns = (layer: string, base: string, list: readonly Turn[]) => {
-    for (const [path, label, low, high, unit = ''] of list) {
-      const value = at(blend, `${base}.${path}`);
-      if (typeof value === 'number')
-        places.push({ path: `${base}.${path}`, layer, label, holds: { kind: 'number', value: [value], low, high, unit } });
+  const places = new Map<string, BlendPlace>();
+  /** All within something, each called by the keys that lead to it, the first of which says only where. */
+  const walk = (layer: string, path: string, called: string, body: object): void => {
+    for (const [key, value] of Object.entries(body) as [string, unknown][]) {
+      if (FIXED.has(key)) continue;
+      const [at, label] = [`${path}.${key}`, `${called} ${wordOf(key)}`.trim()];
+      const add = (holds: ParameterContent) => places.has(at) || places.set(at, { path: at, layer, label, holds });
+      if (typeof value === 'number') add(numberOf(key, value));
+      else if (typeof value === 'string' && COLOUR.test(value)) add({ kind: 'colour', value });
+      else if (typeof value === 'object' && value !== null) walk(layer, at, label, value);
     }
   };
-  const colour = (layer: string, path: string, label: string) => {
-    const value = at(blend, path);
-    if (typeof value === 'string') places.push({ path, layer, label, holds: { kind: 'colour', value } });
-  };
-  const cues = (layer: string, base: string, coverage: Readonly<Coverage>) => {
+  const cues = (layer: string, path: string, coverage: Readonly<Coverage>): void => {
     for (const { id, ...cue } of inOrder(coverage)) {
       const { title, unit, ramped } = cueKind(cue.kind);
-      const reach = Math.max(Math.abs(cue.centre) * 2, cue.width, 1e-3);
-      const bounds: Record<string, readonly [number, number, string?]> = {
-        centre: [Math.min(0, cue.centre - reach), Math.max(1, cue.centre + reach), unit],
-        width: [0, Math.max(1, cue.width * 4), unit],
-        amount: [0, 1],
-        value: [0, 1],
-      };
-      for (const [key, value] of Object.entries(cue)) {
-        if (typeof value !== 'number' || FIXED.has(key) || (!ramped && (key === 'centre' || key === 'width'))) continue;
-        const [low, high, of] = bounds[key] ?? [Math.min(0, value * 4), Math.max(1, value * 4)];
-        turns(layer, `${base}.${id}`, [[key, `${title}, ${key.replace(/M$/, '')}`, low, high, of ?? (key.endsWith('M') ? 'm' : '')]]);
+      const { centre, width, ...own } = cue;
+      if (ramped) {
+        const reach = Math.max(Math.abs(centre) * 2, width, 1e-3);
+        const holds = (value: number, low: number, high: number): ParameterContent => ({ kind: 'number', value: [value], low, high, unit });
+        const ends = {
+          centre: holds(centre, Math.min(0, centre - reach), Math.max(1, centre + reach)),
+          width: holds(width, 0, Math.max(1, width * 4)),
+        };
+        for (const [key, value] of Object.entries(ends))
+          places.set(`${path}.${id}.${key}`, { path: `${path}.${id}.${key}`, layer, label: `${title}, ${key}`, holds: value });
       }
+      walk(layer, `${path}.${id}`, `${title},`, own);
     }
   };
-  for (const { id, name, shows, shared, ...layer } of inOrder(blend.layers).reverse()) {
-    const base = `layers.${id}`;
-    turns(name, base, [['strength', 'strength', 0, 1]]);
-    if (shows.kind === 'water') {
-      turns(name, `${base}.shows`, WATER);
-      colour(name, `${base}.shows.murk`, 'murk');
-      colour(name, `${base}.shows.scatter`, 'scatter');
-    } else if (shows.kind === 'constant') {
-      colour(name, `${base}.shows.baseColor`, 'colour');
-      turns(name, `${base}.shows`, CONSTANT);
-    }
-    if (shows.kind !== 'water') {
-      colour(name, `${base}.look.tint`, 'tint');
-      turns(name, `${base}.look`, LOOK);
-    }
-    turns(name, `${base}.seam`, SEAM);
-    cues(
-      name,
-      shared !== null && blend.coverages[shared] ? `coverages.${shared}.coverage` : `${base}.coverage`,
-      coverageOf(blend, { ...layer, name, shows, shared }),
-    );
+  for (const { id, ...layer } of inOrder(blend.layers).reverse()) {
+    const path = `layers.${id}`;
+    const { name, strength, shows, look, seam, shared } = layer;
+    walk(name, path, '', { strength });
+    walk(name, `${path}.shows`, '', shows);
+    if (shows.kind !== 'water') walk(name, `${path}.look`, '', look);
+    walk(name, `${path}.seam`, '', seam);
+    // What layers share stands once, under the first that does.
+    cues(name, shared !== null && blend.coverages[shared] ? `coverages.${shared}.coverage` : `${path}.coverage`, coverageOf(blend, layer));
   }
   for (const [id, { name, coverage }] of Object.entries(blend.groups)) cues(name, `groups.${id}.coverage`, coverage);
-  // What layers share stands once.
-  return places.filter((p, i) => places.findIndex((o) => o.path === p.path) === i);
+  return [...places.values()];
 }

@@ -1,46 +1,71 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
-import type { BlendDocument, BlendPlace } from '@pebble/core';
 import { blendPlaces, toParameter } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
 import { newKey } from '../../ui/new';
 import { BlendModel } from './blend-model';
 
-/** Beside a number of a blend: makes it a parameter of the master that shows the blend. Not there while none does. */
+/**
+ * Over the corner of a number of a blend, where it takes no room: makes it a parameter of the master that shows the blend,
+ * and says so where it is one, as the master then has another number there. Not there while no master shows the blend.
+ */
 @Component({
   selector: 'pb-to-parameter',
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    @if (masters()[0]; as m) {
-      <button
-        (click)="expose()"
-        [attr.aria-label]="'Make a parameter of ' + called() + ' in ' + m.name"
-        [title]="'Make a parameter of it in ' + m.name"
-      >
-        <i></i>
-      </button>
+    @if (master(); as m) {
+      @if (m.parameter; as name) {
+        <button
+          class="is"
+          (click)="say(name, m.name)"
+          [attr.aria-label]="called() + ' follows ' + name + ' in ' + m.name"
+          [title]="follows(name, m.name)"
+        >
+          <i></i>
+        </button>
+      } @else {
+        <button
+          (click)="expose(m)"
+          [attr.aria-label]="'Make a parameter of ' + called() + ' in ' + m.name"
+          [title]="'Make a parameter of it in ' + m.name"
+        >
+          <i></i>
+        </button>
+      }
     }
   `,
   styles: `
     :host {
-      display: inline-flex;
+      position: relative;
+      width: 0;
     }
     button {
-      width: 16px;
+      position: absolute;
+      right: -6px;
+      top: -19px;
+      width: 20px;
       height: 18px;
       display: grid;
       place-items: center;
-      opacity: 0.45;
+      border-radius: 9px;
+      background: var(--raise);
+      opacity: 0;
     }
-    button:hover,
-    button:focus-visible {
+    /* Shown with the token that it belongs to. */
+    :host-context(.token:hover) button,
+    :host-context(.token:focus-within) button,
+    button.is {
       opacity: 1;
     }
     i {
-      width: 10px;
-      height: 8px;
-      border: 1.5px solid currentColor;
+      width: 11px;
+      height: 9px;
+      border: 1.6px solid var(--ink);
       border-radius: 58% 42% 55% 45%/60% 52% 48% 40%;
+    }
+    .is i,
+    button:hover i {
+      background: var(--lichen);
     }
   `,
 })
@@ -48,44 +73,37 @@ export class ToParameter {
   private readonly model = inject(BlendModel);
   private readonly documents = inject(DocumentsService);
   private readonly notices = inject(NoticesService);
-  /** What turning the number does: tells which of the blend's numbers it is. */
-  readonly turn = input.required<(blend: BlendDocument) => void>();
+  /** Where the number stands in the blend, with points. */
+  readonly path = input.required<string>();
   readonly called = input.required<string>();
   private readonly all = this.documents.list('master');
 
-  /** Masters that show the open blend, and by which operation. */
-  readonly masters = computed(() => {
-    const blend = this.model.id();
-    return this.all().flatMap(({ id, body }) => {
-      const found = Object.entries(body.operations).find(([, op]) => op.step === 'blend' && op.settings['blend'] === blend);
-      return found ? [{ id, name: body.name, operation: found[0] }] : [];
-    });
+  /** The first master that shows the open blend, by which operation, and what the number follows there. */
+  readonly master = computed(() => {
+    const [blend, path] = [this.model.id(), this.path()];
+    for (const { id, body } of this.all())
+      for (const [operation, { step, settings, inputs }] of Object.entries(body.operations)) {
+        if (step !== 'blend' || settings['blend'] !== blend) continue;
+        const source = inputs[path];
+        return { id, name: body.name, operation, parameter: source?.from === 'parameter' ? (body.parameters[source.parameter]?.name ?? null) : null };
+      }
+    return null;
   });
 
-  private place(): BlendPlace | undefined {
-    const blend = this.model.blend();
-    if (!blend) return undefined;
-    const turned = structuredClone(blend);
-    this.turn()(turned);
-    const value = ({ holds }: BlendPlace) => (holds.kind === 'map' ? '' : JSON.stringify(holds.value));
-    const after = new Map(blendPlaces(turned).map((p) => [p.path, value(p)]));
-    return blendPlaces(blend).find((p) => after.has(p.path) && after.get(p.path) !== value(p));
-  }
+  readonly follows = (parameter: string, master: string): string => `${master} has its own number here: its parameter ${parameter}`;
+  say = (parameter: string, master: string): void => this.notices.say(`${this.follows(parameter, master)}. Turn it there`);
 
-  expose(): void {
-    const [master, place] = [this.masters()[0], this.place()];
-    if (!master || !place) return this.notices.say('This number cannot be a parameter: it says which picture is meant, not how much');
-    const name = `${place.layer} ${place.label}`.toLowerCase();
-    let given: string | null = null;
-    this.documents.draft(master.id, 'master', (d) => {
-      if (!d.operations[master.operation].inputs[place.path])
-        given = toParameter(d, { operation: master.operation, port: place.path }, newKey(), { name, holds: place.holds });
-    });
-    if (given === null) {
-      this.documents.dropDraft(master.id);
-      return this.notices.say(`It is a parameter of ${master.name} already`);
-    }
-    this.documents.commit(master.id, `Parameter ${String(given)}`);
-    this.notices.say(`${String(given)} is a parameter of ${master.name} now`);
+  expose({ id, name: master, operation }: { id: string; name: string; operation: string }): void {
+    const blend = this.model.blend();
+    const place = blend && blendPlaces(blend).find((p) => p.path === this.path());
+    if (!place) return this.notices.say('This number cannot be a parameter: it says which picture is meant, not how much');
+    const wanted = `${place.layer} ${place.label}`.toLowerCase();
+    this.documents.edit(
+      id,
+      'master',
+      `Parameter ${wanted}`,
+      (d) => void toParameter(d, { operation, port: place.path }, newKey(), { name: wanted, holds: place.holds }),
+    );
+    this.notices.say(`${wanted} is a parameter of ${master} now`);
   }
 }

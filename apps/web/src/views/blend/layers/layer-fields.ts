@@ -8,6 +8,8 @@ export interface LayerField extends NumberField {
   before?: string;
   /** How the step of undo is called. */
   what: string;
+  /** Where it stands in the layer, with points. */
+  path: string;
   get: (layer: Layer) => number;
   set: (layer: Layer, value: number) => void;
 }
@@ -16,21 +18,25 @@ const share = { min: 0, max: 1, step: 0.005, factor: 0.01, unit: '%', decimals: 
 const millimetres = { max: 10, step: 0.0002, factor: 0.001, unit: 'mm', decimals: 1 };
 
 const seam = (key: 'soft' | 'liftM' | 'follow' | 'bias' | 'contact' | 'detailM' | 'normal') => ({
+  path: `seam.${key}`,
   initial: DEFAULT_SEAM[key],
   get: (l: Layer) => l.seam[key],
   set: (l: Layer, v: number) => void (l.seam[key] = v),
 });
 const look = (key: 'low' | 'high' | 'mid' | 'roughness' | 'normal' | 'scale' | 'turn' | 'u' | 'v') => ({
+  path: `look.${key}`,
   initial: DEFAULT_LOOK[key],
   get: (l: Layer) => l.look[key],
   set: (l: Layer, v: number) => void (l.look[key] = v),
 });
 const water = (key: Exclude<keyof Water, 'murk' | 'scatter'>) => ({
+  path: `shows.${key}`,
   initial: DEFAULT_WATER[key],
   get: (l: Layer) => (waterOf(l) ?? DEFAULT_WATER)[key],
   set: ({ shows }: Layer, v: number) => void (shows.kind === 'water' && (shows[key] = v)),
 });
 const constant = (key: 'roughness' | 'metallic' | 'heightM') => ({
+  path: `shows.${key}`,
   initial: DEFAULT_CONSTANT[key],
   get: (l: Layer) => (constantOf(l) ?? DEFAULT_CONSTANT)[key],
   set: ({ shows }: Layer, v: number) => void (shows.kind === 'constant' && (shows[key] = v)),
@@ -40,6 +46,7 @@ const STRENGTH: LayerField = {
   before: 'at strength',
   label: 'Strength in per cent',
   what: 'strength',
+  path: 'strength',
   ...share,
   initial: 1,
   get: (l) => l.strength,
@@ -56,6 +63,7 @@ export const SEAM_FIELDS: readonly LayerField[] = [
     word: 'broken up by',
     label: 'Broken up by, in millimetres',
     what: 'break up the seam',
+    path: 'seam.broken.byM',
     min: 0,
     ...millimetres,
     initial: 0,

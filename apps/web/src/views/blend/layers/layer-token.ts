@@ -1,5 +1,5 @@
-import { ChangeDetectionStrategy, Component, inject, input } from '@angular/core';
-import type { BlendDocument, Layer } from '@pebble/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
+import type { Layer } from '@pebble/core';
 import { Field } from '../../../ui/field';
 import { BlendModel } from '../blend-model';
 import { ToParameter } from '../to-parameter';
@@ -11,7 +11,7 @@ import type { LayerField } from './layer-fields';
   imports: [Field, ToParameter],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template:
-    '<pb-field [field]="field()" [value]="field().get(layer())" (live)="draft($event)" (done)="done($event)" /><pb-to-parameter [turn]="turn" [called]="field().what" />',
+    '<pb-field [field]="field()" [value]="field().get(layer())" (live)="draft($event)" (done)="done($event)" /><pb-to-parameter [path]="path()" [called]="field().what" />',
   styles: ':host { display: inline-flex; }',
 })
 export class LayerToken {
@@ -19,11 +19,7 @@ export class LayerToken {
   readonly field = input.required<LayerField>();
   readonly layer = input.required<Layer>();
 
-  /** One step of it, somewhere else. */
-  readonly turn = (d: BlendDocument): void => {
-    const layer = d.layers[this.model.selectedId() as string];
-    if (layer) this.field().set(layer, this.field().get(layer) + this.field().step);
-  };
+  readonly path = computed(() => `layers.${this.model.selectedId()}.${this.field().path}`);
 
   draft(value: number): void {
     const id = this.model.selectedId() as string;

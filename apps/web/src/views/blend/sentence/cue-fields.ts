@@ -6,6 +6,8 @@ import type { NumberField } from '../../../ui/field';
 export interface CueField extends NumberField {
   /** Word that stands before it in the sentence. */
   before: string;
+  /** Where it stands in the cue. */
+  path: string;
   get: (cue: Cue) => number;
   set: (cue: Cue, value: number) => void;
 }
@@ -29,6 +31,7 @@ function own(cue: Cue, { key, label, before = '', shown, least, most }: Extract<
   return {
     label,
     before,
+    path: key,
     ...LOOKS[shown],
     min: least,
     max: most,
@@ -49,6 +52,7 @@ function ramp(cue: Cue): CueField[] {
   return [
     {
       label: 'Centre',
+      path: 'centre',
       before: '',
       ...look,
       min: least - far,
@@ -59,6 +63,7 @@ function ramp(cue: Cue): CueField[] {
     },
     {
       label: 'Half width',
+      path: 'width',
       before: '±',
       ...look,
       unit: '',
@@ -82,7 +87,17 @@ export const lineFields = (cue: Cue): CueField[] => [...ramp(cue), ...numbersAt(
 /** What else can be set of a cue, in its card. */
 export const moreFields = (cue: Cue): CueField[] => [
   ...numbersAt(cue, 'card'),
-  { label: 'Amount in per cent', before: '', ...LOOKS.percent, min: 0, max: 1, get: (c) => c.amount, set: (c, v) => void (c.amount = v), initial: 1 },
+  {
+    label: 'Amount in per cent',
+    path: 'amount',
+    before: '',
+    ...LOOKS.percent,
+    min: 0,
+    max: 1,
+    get: (c) => c.amount,
+    set: (c, v) => void (c.amount = v),
+    initial: 1,
+  },
 ];
 
 /** What a cue looked at, for people. */

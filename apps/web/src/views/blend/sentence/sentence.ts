@@ -4,7 +4,7 @@ import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, injec
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
-import type { BlendDocument, Cue, CueKind, Join, MeshPicture, Role, Seam, WeatheringName } from '@pebble/core';
+import type { Cue, CueKind, Join, MeshPicture, Role, Seam, WeatheringName } from '@pebble/core';
 import {
   JOIN_WORDS,
   SentenceError,
@@ -154,13 +154,11 @@ export class Sentence {
   draftCue(id: string, field: CueField, value: number): void {
     this.target.draftCue(id, (c) => field.set(c, value));
   }
-  /** One step of a number of a cue, somewhere else. */
-  turnCue =
-    (id: string, field: CueField) =>
-    (d: BlendDocument): void => {
-      const cue = this.target.within(d)?.[id];
-      if (cue) field.set(cue, field.get(cue) + field.step);
-    };
+  /** Where a number of a cue stands in the blend. */
+  pathOf(id: string, field: CueField): string {
+    const path = this.target.path();
+    return path ? `${path.of}.${path.id}.coverage.${id}.${field.path}` : '';
+  }
   doneCue(id: string, field: CueField, value: number): void {
     this.target.setCue(id, field.label.toLowerCase(), (c) => field.set(c, value));
   }
