@@ -1,5 +1,5 @@
 import type { BlendDocument, RecipeDocument } from '@pebble/core';
-import { CUE_KINDS, DEFAULT_CONSTANT, DEFAULT_WATER, makeBlend, makeCue, makeLayer, makeStack, upgraded } from '@pebble/core';
+import { CUE_KINDS, DEFAULT_CONSTANT, DEFAULT_WATER, blendPlaces, makeBlend, makeCue, makeLayer, makeStack, upgraded } from '@pebble/core';
 import { assertDocument, documentProblem } from './index';
 
 const blend = (): BlendDocument =>
@@ -137,6 +137,31 @@ describe('the shape of blends', () => {
     expect(documentProblem(wrong)).toContain('/layers/b/coverage/k1/channel');
     Object.assign(body.layers['b'].coverage['k0'], { kind: 'moon' });
     expect(documentProblem(body)).toContain('/layers/b/coverage/k0');
+  });
+  it('takes what a parameter of any number of a blend may be turned to, at both ends', () => {
+    const body = blend();
+    CUE_KINDS.forEach((kind, i) => (body.layers['b'].coverage[`k${i}`] = makeCue(kind, { order: i })));
+    body.layers['w'] = makeLayer({ kind: 'water', ...DEFAULT_WATER }, 'Puddle', 3, { group: 'wet', shared: 'low' });
+    body.layers['c'] = makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Whitewash', 4);
+    body.groups['wet'] = { name: 'Wet', on: true, coverage: { c: makeCue('slope') } };
+    body.coverages['low'] = { name: 'Low', coverage: { c: makeCue('low') } };
+    const places = blendPlaces(body);
+    for (const path of ['groups.wet.coverage.c.centre', 'coverages.low.coverage.c.width', 'layers.w.shows.clearM', 'layers.b.seam.broken.atM'])
+      expect(places.map((p) => p.path)).toContain(path);
+    for (const { path, holds } of places) {
+      if (holds.kind !== 'number') continue;
+      expect(holds.low).withContext(path).toBeLessThan(holds.high);
+      for (const value of [holds.low, holds.value[0], holds.high]) {
+        const turned = JSON.parse(JSON.stringify(body)) as BlendDocument;
+        const keys = path.split('.');
+        const holder = keys.slice(0, -1).reduce<Record<string, unknown>>((o, k) => o[k] as Record<string, unknown>, turned as never);
+        expect(typeof holder[keys.at(-1) as string])
+          .withContext(path)
+          .toBe('number');
+        holder[keys.at(-1) as string] = value;
+        expect(documentProblem(turned)).withContext(`${path} = ${value}`).toBeNull();
+      }
+    }
   });
   it('takes water, constant values, groups and named coverages', () => {
     const body = blend();

@@ -2,7 +2,7 @@ import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal,
 import type { Material, Orbit } from '@pebble/core';
 import { frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
 import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
-import { RemoteStage } from '@pebble/stage';
+import { RemoteStage, flatAt } from '@pebble/stage';
 import { LightService } from '../services/light.service';
 import { Accounts } from './accounts';
 import { Neighbours } from './neighbours';
@@ -17,6 +17,20 @@ const FINE_M = 0.03;
 /** Share of the stage's width that the specimen takes. */
 export const SPLIT = 0.594;
 const WHOLE: FlatView = { u: 0.5, v: 0.5, span: 1.06 };
+/** How far the middle of the flat goes, and how much of it is seen. */
+const REACH = [-0.4, 1.4] as const;
+const SPANS = [0.02, 2] as const;
+const held = (v: number, [least, most]: readonly [number, number]): number => Math.min(most, Math.max(least, v));
+/** What an arrow key goes by: to the right and down. */
+const ARROWS: Readonly<Record<string, readonly [right: number, down: number]>> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+/** Radians by which a pixel and an arrow key turn the specimen; share of what is seen by which an arrow key moves the flat. */
+const TURN = { pixel: 0.008, yaw: 0.1, pitch: 0.08 };
+const STEP = 0.05;
 
 /**
  * A source on a specimen and on the flat, drawn by a worker on one canvas: what it is told, and when. Views put their own
@@ -175,13 +189,11 @@ export class StageScene {
     this.orbit.set(frameBounds(this.on.bounds()));
     this.flat.set(WHOLE);
   }
-  /** Turns the specimen by radians. */
-  turnBy(yaw: number, pitch: number): void {
+  private turnBy(yaw: number, pitch: number): void {
     this.orbit.update((o) => ({ ...o, yaw: o.yaw + yaw, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + pitch)) }));
     this.look(true);
   }
-  /** Moves the specimen aside by pixels. */
-  moveBy(dx: number, dy: number): void {
+  private moveBy(dx: number, dy: number): void {
     this.orbit.update((o) => {
       const k = o.distance / 700;
       const { target: t } = o;
@@ -190,8 +202,54 @@ export class StageScene {
     });
     this.look(true);
   }
+  /** A drag over the specimen, in pixels. @param aside moves it instead of turning it */
+  dragBy(dx: number, dy: number, aside: boolean): void {
+    if (aside) this.moveBy(dx, dy);
+    else this.turnBy(-dx * TURN.pixel, dy * TURN.pixel);
+  }
+  /** Arrow keys turn the specimen. @returns whether it was one */
+  turnKey(event: KeyboardEvent): boolean {
+    const by = ARROWS[event.key] as (typeof ARROWS)[string] | undefined;
+    if (!by) return false;
+    event.preventDefault();
+    this.turnBy(-by[0] * TURN.yaw, -by[1] * TURN.pitch);
+    return true;
+  }
   /** Goes nearer, or away, by what a wheel turned. */
-  zoomBy(wheel: number): void {
+  wheel(event: WheelEvent): void {
+    event.preventDefault();
+    this.zoomBy(event.deltaY);
+  }
+  /** Moves the flat by shares of the extent. */
+  moveFlat(du: number, dv: number): void {
+    this.flat.update((f) => ({ ...f, u: held(f.u + du, REACH), v: held(f.v + dv, REACH) }));
+    this.look(true);
+  }
+  /** Arrow keys move the flat. @returns whether it was one */
+  flatKey(event: KeyboardEvent): boolean {
+    const by = ARROWS[event.key] as (typeof ARROWS)[string] | undefined;
+    if (!by) return false;
+    event.preventDefault();
+    const step = this.flat().span * STEP;
+    this.moveFlat(by[0] * step, by[1] * step);
+    return true;
+  }
+  /** Where on the flat a pointer over its pane is, as a share of the extent. */
+  flatPlace(event: MouseEvent, box = (event.currentTarget as HTMLElement).getBoundingClientRect()): [u: number, v: number] {
+    return flatAt(this.flat(), box.width / Math.max(1, box.height), (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+  }
+  /** Goes nearer to what the pointer is at on the flat, or away from it. */
+  flatWheel(event: WheelEvent): void {
+    event.preventDefault();
+    const [u, v] = this.flatPlace(event);
+    this.flat.update((f) => {
+      const span = held(f.span * Math.exp(event.deltaY * 0.001), SPANS);
+      const k = span / f.span;
+      return { u: u + (f.u - u) * k, v: v + (f.v - v) * k, span };
+    });
+    this.look(true);
+  }
+  private zoomBy(wheel: number): void {
     const { lo, hi } = this.on.bounds();
     const least = 0.08 * Math.hypot(...hi.map((v, c) => v - lo[c]));
     this.orbit.update((o) => ({ ...o, distance: Math.min(least * 120, Math.max(least, o.distance * Math.exp(wheel * 0.001))) }));

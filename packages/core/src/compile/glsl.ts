@@ -3,12 +3,12 @@ import { laneFunction } from './glsl-lanes';
 import type { LaneDefinition } from './lanes';
 import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
+import type { Unit } from './pictures';
 import { PACKING, channelOf, slotOf } from './pictures';
 import { operation, readsCoarse, readsMap, readsSize } from './registry';
 import type { DagNode, ValueType } from './types';
 import { CompileError } from './types';
 
-export type Unit = 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id';
 /** `exact` filters by itself from explicit levels and decodes colour through a table; `live` leaves both to the hardware. */
 export type GlslMode = 'exact' | 'live';
 

@@ -10,6 +10,7 @@ export * from './vertex-stage';
 export * from './tile';
 export * from './cpu';
 export * from './sources';
-export { PACKING } from './pictures';
+export { PACKING, channelOf, slotOf } from './pictures';
+export type { Unit } from './pictures';
 export * from './domain';
 export * from './price';

@@ -5,8 +5,11 @@ import type { DagNode } from './types';
 export const channelOf = (node: DagNode): ImageChannel => node.attrs['channel'] as ImageChannel;
 export const slotOf = (node: DagNode): number => node.attrs['slot'] as number;
 
+/** The packed texture arrays on the GPU. */
+export type Unit = 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id';
+
 /** Which packed texture array carries a channel on the GPU, and where in it. */
-export const PACKING: Record<ImageChannel, { unit: 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id'; swizzle: string; signed?: boolean }> = {
+export const PACKING: Record<ImageChannel, { unit: Unit; swizzle: string; signed?: boolean }> = {
   baseColor: { unit: 'colour', swizzle: 'rgb' },
   opacity: { unit: 'colour', swizzle: 'a' },
   normal: { unit: 'shape', swizzle: 'rg', signed: true },

@@ -4,7 +4,7 @@ import { alphaOf, eachTexel, eachValue, grey, plane } from './field';
 import { heightFromNormals, horizonOcclusion, reliefCurvature } from './relief';
 import { bleedColour, repairBorder, unitLength } from './repair';
 import { boxBlur, normalsFromHeight } from '../surface';
-import { linearToSrgb, srgbToLinear } from '../image';
+import { LUMINANCE, linearToSrgb, srgbToLinear } from '../image';
 
 /** A number that a step takes, with its range and usual value in the unit it is shown in times `factor`. */
 export interface StepValue {
@@ -57,7 +57,7 @@ function luminance(field: Field): Field {
   const coded = colourSpace === 'srgb';
   const linear = (v: number) => (coded ? srgbToLinear(v) : v);
   const lightness = (at: number) => {
-    const y = 0.2126 * linear(values[at]) + 0.7152 * linear(values[at + 1]) + 0.0722 * linear(values[at + 2]);
+    const y = LUMINANCE.reduce((sum, share, c) => sum + share * linear(values[at + c]), 0);
     return coded ? linearToSrgb(y) : y;
   };
   return grey(field, eachTexel(field, lightness));

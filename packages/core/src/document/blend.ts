@@ -1,4 +1,5 @@
 import type { Coverage } from '../coverage';
+import { nextOrder } from '../order';
 import type { BlendRole } from '../surface';
 
 export interface Seam {
@@ -207,7 +208,7 @@ export function copyLayerInto(into: BlendDocument, from: BlendDocument, id: stri
   const layer = from.layers[id];
   const copied = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
   const group = layer.group === null ? undefined : from.groups[layer.group];
-  const order = Math.max(0, ...Object.values(into.layers).map((l) => l.order)) + 1;
+  const order = nextOrder(into.layers);
   if (group) into.groups[key] = copied(group);
   into.layers[key] = { ...copied(layer), order, solo: false, shared: null, group: group ? key : null, coverage: copied(coverageOf(from, layer)) };
 }

@@ -1,5 +1,5 @@
 import type { Image } from '../image';
-import { decodeTable, srgbByte } from '../image';
+import { LUMINANCE, decodeTable, srgbByte } from '../image';
 import type { Rows } from '../surface';
 
 /** Side of the grid on which the light and dark of a tile are averaged. */
@@ -28,10 +28,11 @@ export function sumLight(map: Image, light: Float32Array, [first, end]: Rows): v
   const data = map.data as Uint8Array;
   const table = decodeTable(8, true);
   const columns = Uint16Array.from({ length: width }, (_, x) => Math.floor((x * GRID) / width));
+  const [red, green, blue] = LUMINANCE;
   light.fill(0, first * GRID, end * GRID);
   for (let y = first, i = first * width * 3; y < end; y++)
     for (let x = 0; x < width; x++, i += 3)
-      light[y * GRID + columns[x]] += 0.2126 * table[data[i]] + 0.7152 * table[data[i + 1]] + 0.0722 * table[data[i + 2]];
+      light[y * GRID + columns[x]] += red * table[data[i]] + green * table[data[i + 1]] + blue * table[data[i + 2]];
 }
 
 /**

@@ -16,15 +16,23 @@ export interface BlendPlace {
 
 /** Numbers that say which, not how much, and what is kept for order alone. */
 const FIXED = new Set(['order', 'seed', 'octaves', 'channel', 'set', 'colour']);
-/** Ends of numbers that are neither shares nor lengths. */
+/** Ends of numbers that are neither shares nor lengths, by their keys or by what they stand in as well. */
 const ENDS: Readonly<Record<string, readonly [low: number, high: number, unit?: string]>> = {
   turn: [-180, 180, '°'],
+  bearing: [-180, 180, '°'],
+  rise: [-90, 90, '°'],
   scale: [0.25, 4],
-  normal: [0, 4],
+  repeats: [0.25, 16],
+  high: [0, 4],
+  mid: [0.01, 0.99],
   bias: [0.01, 0.99],
   u: [-1, 1],
   v: [-1, 1],
+  'look.roughness': [-1, 1],
+  'look.normal': [0, 4],
 };
+/** Lengths that go down as well as up; others are sizes. */
+const UPS = new Set(['liftM', 'levelM', 'heightM']);
 const COLOUR = /^#[0-9a-f]{6}$/;
 
 /** `byM` in `broken` as "broken by": metres are said by the unit. */
@@ -34,11 +42,12 @@ const wordOf = (key: string): string =>
     .replace(/([a-z])([A-Z])/g, '$1 $2')
     .toLowerCase();
 
-function numberOf(key: string, value: number): ParameterContent {
-  const far = Math.abs(value) * 4;
-  // Lengths go either way; a share begins at 0.
-  const [low, high, unit = ''] =
-    ENDS[key] ?? (key.endsWith('M') ? [-Math.max(0.05, far), Math.max(0.05, far), 'm'] : [Math.min(0, value * 4), Math.max(1, far)]);
+/** @param path with points */
+function numberOf(path: string, value: number): ParameterContent {
+  const [within, key] = path.split('.').slice(-2);
+  const far = Math.max(0.05, Math.abs(value) * 4);
+  const length = (): readonly [number, number, string] => [UPS.has(key) ? -far : 0.001, far, 'm'];
+  const [low, high, unit = ''] = ENDS[`${within}.${key}`] ?? ENDS[key] ?? (key.endsWith('M') ? length() : [0, 1]);
   return { kind: 'number', value: [value], low: Math.min(low, value), high: Math.max(high, value), unit };
 }
 
@@ -51,7 +60,7 @@ export function blendPlaces(blend: BlendDocument): BlendPlace[] {
       if (FIXED.has(key)) continue;
       const [at, label] = [`${path}.${key}`, `${called} ${wordOf(key)}`.trim()];
       const add = (holds: ParameterContent) => places.has(at) || places.set(at, { path: at, layer, label, holds });
-      if (typeof value === 'number') add(numberOf(key, value));
+      if (typeof value === 'number') add(numberOf(at, value));
       else if (typeof value === 'string' && COLOUR.test(value)) add({ kind: 'colour', value });
       else if (typeof value === 'object' && value !== null) walk(layer, at, label, value);
     }

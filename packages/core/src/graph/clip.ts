@@ -1,6 +1,6 @@
 // Operations as text, and as copies: whatever they name comes with them, under names of its own.
 import type { MasterDocument, MasterOperation, Source } from '../document';
-import { inOrder } from '../order';
+import { inOrder, nextOrder } from '../order';
 import { feeder } from './material';
 import type { Named } from './names';
 import { namesTaken, uniqueName } from './names';
@@ -75,10 +75,9 @@ export function putClip(d: MasterDocument, clip: GraphClip, key: () => string): 
   const place = (kind: (typeof KINDS)[number]): void => {
     const into = d[kind] as Record<string, { order: number; name: string }>;
     const taken = namesTaken(d, kind);
-    let order = Math.max(0, ...Object.values(into).map((e) => e.order));
     for (const { id, ...entry } of inOrder(clip[kind] as Record<string, { order: number; name: string }>)) {
       const made = copied(entry) as { order: number; name: string } & Partial<MasterOperation> & { group?: string | null };
-      made.order = ++order;
+      made.order = nextOrder(into);
       const to = keys[kind].get(id) as string;
       if (made.name) {
         const after = uniqueName(made.name, taken);

@@ -6,17 +6,23 @@ import { blendPlaces } from './blend-places';
 import { clipOf, clipText, putClip, readClip } from './clip';
 import {
   appendStep,
+  frameOf,
   insertStep,
+  numbersAt,
   placesFed,
   proposedName,
   publish,
+  removeFrame,
   removeOperations,
   removeParameter,
   removeSwitch,
   replaceStep,
   sourceAt,
+  startFrom,
   toParameter,
+  toggleColour,
   unpublish,
+  upstream,
   wouldCircle,
 } from './edits';
 import { MasterMaterials } from './material';
@@ -221,6 +227,41 @@ describe('edits', () => {
     expect(d.outputs.baseColor).toEqual(linkTo('h'));
     expect(d.switches).toEqual({});
   });
+  it('start on a surface or a blend, all of which goes to the outputs', () => {
+    for (const kind of ['surface', 'blend'] as const) {
+      const d = makeMaster('New');
+      startFrom(d, kind, 'stone', 'first');
+      expect(d.operations['first']).toEqual(jasmine.objectContaining({ step: kind, settings: { [kind]: 'stone' } }));
+      expect(d.outputs).toEqual({ surface: linkTo('first') });
+    }
+  });
+  it('turn a number into a colour where a port takes either, and back', () => {
+    const d = makeMaster('M', { operations: { m: makeOperation('mix', 1), r: makeOperation('remap', 2) } });
+    const port = { operation: 'm', port: 'fg' };
+    const before = numbersAt(d, port)![0];
+    expect(toggleColour(d, port)).toBeTrue();
+    expect(numbersAt(d, port)).toEqual([before, before, before]);
+    expect(toggleColour(d, port)).toBeTrue();
+    expect(numbersAt(d, port)).toEqual([before]);
+    d.operations['m'].inputs['fg'] = linkTo('r');
+    expect(toggleColour(d, port)).toBeFalse();
+    expect(d.operations['m'].inputs['fg']).toEqual(linkTo('r'));
+  });
+  it('frame operations, and let the frame go without them', () => {
+    const d = layered();
+    const name = frameOf(d, ['n', 'x9'], 'new', 'moss');
+    expect(name).toBe('moss 2');
+    expect(d.frames['new'].order).toBe(2);
+    expect([d.operations['n'].frame, d.operations['x9'].frame, d.operations['m'].frame]).toEqual(['new', 'new', 'f']);
+    removeFrame(d, 'new');
+    expect(d.frames['new']).toBeUndefined();
+    expect(d.operations['n'].frame).toBeNull();
+    removeOperations(d, Object.keys(d.operations));
+    expect(d.frames).toEqual({});
+  });
+  it('know what feeds an operation, the nearest first, published values as well', () => {
+    expect(upstream(layered(), 'w')).toEqual(['h', 'm', 'n']);
+  });
   it('know what would go in a circle', () => {
     const d = chain();
     expect(wouldCircle(d, 'c', 'a')).toBeTrue();
@@ -258,7 +299,7 @@ describe('numbers of a blend', () => {
     const context = { surfaces: {}, blends: { g: blend } };
     const d = makeMaster('M', { operations: { b: makeOperation('blend', 1, { settings: { blend: 'g' } }) }, outputs: { surface: linkTo('b') } });
     const before = new MasterMaterials().of(d, context);
-    let moved = 0;
+    const still: string[] = [];
     for (const place of places) {
       const with1 = copy(d);
       const holds = copy(place.holds);
@@ -267,9 +308,33 @@ describe('numbers of a blend', () => {
       toParameter(with1, { operation: 'b', port: place.path }, 'p', { holds });
       const after = new MasterMaterials().of(with1, context);
       expect(after.problems).withContext(place.path).toEqual([]);
-      if (JSON.stringify(after.values) !== JSON.stringify(before.values) || after.key !== before.key) moved++;
+      if (JSON.stringify(after.values) === JSON.stringify(before.values) && after.key === before.key) still.push(place.path);
     }
-    // The lowest layer lies everywhere, whatever its seam and strength are.
-    expect(moved).toBeGreaterThan(20);
+    expect(still).toEqual([]);
+  });
+  it('are called by what they are, under the layer that has them; what layers share stands once', () => {
+    const cue = { c: makeCue('noise', { sizeM: 0.3 }) };
+    const blend = makeBlend('Ground', {
+      layers: {
+        low: makeLayer('s', 'Stone', 1),
+        mid: makeLayer('m', 'Moss', 2, { shared: 'damp', group: 'g' }),
+        top: makeLayer('l', 'Lichen', 3, { shared: 'damp' }),
+      },
+      groups: { g: { name: 'Growth', on: true, coverage: { c: makeCue('slope') } } },
+      coverages: { damp: { name: 'Damp', coverage: cue } },
+    });
+    const places = blendPlaces(blend);
+    const called = (path: string) => places.flatMap((p) => (p.path === path ? [`${p.layer}: ${p.label}`] : []));
+    expect(called('layers.mid.seam.broken.byM')).toEqual(['Moss: broken by']);
+    expect(called('layers.top.seam.liftM')).toEqual(['Lichen: lift']);
+    expect(called('coverages.damp.coverage.c.sizeM')).toEqual(['Lichen: noise, size']);
+    expect(called('groups.g.coverage.c.centre')).toEqual(['Growth: slope, centre']);
+    // Which picture, which seed and in which order is not how much.
+    expect(places.filter((p) => /\.(order|seed|octaves|channel|set)$/.test(p.path))).toEqual([]);
+    const lift = places.find((p) => p.path === 'layers.top.seam.liftM')?.holds;
+    expect(lift).toEqual(jasmine.objectContaining({ kind: 'number', value: [0], low: -0.05, high: 0.05, unit: 'm' }));
+    expect(places.find((p) => p.path === 'coverages.damp.coverage.c.sizeM')?.holds).toEqual(
+      jasmine.objectContaining({ value: [0.3], low: 0.001, high: 1.2, unit: 'm' }),
+    );
   });
 });

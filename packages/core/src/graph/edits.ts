@@ -2,7 +2,7 @@
 import type { MasterDocument, MasterOperation, MasterOutput, MasterParameter, ParameterContent, Source } from '../document';
 import { MASTER_OUTPUTS, linkTo, makeOperation } from '../document';
 import { hexOf, linearOf, linearToSrgb } from '../image';
-import { inOrder } from '../order';
+import { inOrder, nextOrder } from '../order';
 import { feeder, reached } from './material';
 import { namesTaken, uniqueName } from './names';
 import type { GraphStep } from './step';
@@ -14,8 +14,6 @@ export interface GraphPort {
   port: string;
 }
 
-const nextOrder = (collection: Readonly<Record<string, { order: number }>>): number =>
-  Math.max(0, ...Object.values(collection).map((e) => e.order)) + 1;
 export const isOutput = (name: string): name is MasterOutput => (MASTER_OUTPUTS as readonly string[]).includes(name);
 
 /** What feeds a place. */

@@ -1,34 +1,25 @@
-import type { Sources, Values } from '../compile';
+import type { Sources } from '../compile';
 import { emitGlsl, evaluate, flatDomain, frameValues, optimise } from '../compile';
 
 import { sourcesOfMaps } from '../compile';
 import type { MasterDocument } from '../document';
-import { linkTo, makeBlend, makeLayer, makeMaster, makeOperation, valueOf } from '../document';
+import { linkTo, makeBlend, makeLayer, makeOperation, valueOf } from '../document';
 import { makeImage } from '../image';
-import { evaluateMaterial, makeMaterialMaps, materialPrice } from '../material';
+import { evaluateMaterial, makeMaterialMaps, materialPrice, texturesOf } from '../material';
 import { blendMaterial, makeStack } from '../blend';
 import { makeRandom } from '../noise';
 import { anyGraph } from '../testing/any-graph';
+import { NOTHING, graph, noSources, outputOf as at } from '../testing/graphs';
 import type { GraphContext } from './step';
 import { stepKinds } from './catalogue';
 import { GraphError } from './step';
 import { MasterMaterials, lowerMaster, masterKey, permutationsOf, samplersOf } from './material';
-import { plotOf, reachShare, stepLooks, stepValue } from './looks';
+import type { Role } from '../surface';
+import { ROLE_FACTS } from '../surface';
 import { cutAway } from './edits';
 
 /** What a longer run asks for. */
 const env = (globalThis as { process?: { env: Record<string, string | undefined> } }).process?.env ?? {};
-const NOTHING: GraphContext = { surfaces: {}, blends: {} };
-const noSources: Sources = () => {
-  throw new Error('nothing is looked up');
-};
-const graph = (operations: MasterDocument['operations'], outputs: MasterDocument['outputs'] = {}, over: Partial<MasterDocument> = {}) =>
-  makeMaster('Test', { operations, outputs, ...over });
-const at = (d: MasterDocument, output: 'roughness' | 'baseColor' | 'height' | 'normal', side = 4, context = NOTHING, sources = noSources) => {
-  const material = new MasterMaterials().of(d, context);
-  const { outputs } = material.far;
-  return evaluate(optimise({ x: outputs[output] }).outputs, { domain: flatDomain(side, side), values: material.values, sources })['x'];
-};
 const errorOf = (d: MasterDocument, context = NOTHING) => lowerMaster(d, context).error as GraphError;
 
 describe('steps', () => {
@@ -194,6 +185,46 @@ describe('a master', () => {
     expect(at(mapped, 'roughness', 4, context, sources)[0][5]).toBeCloseTo(0.2, 6);
     expect(samplersOf(new MasterMaterials().of(mapped, context).far)).toBe(1);
   });
+  it('takes the fed side of a switch where the other is fed by nothing, and is neutral where a surface is', () => {
+    const d = graph(
+      {
+        stone: makeOperation('makesurface', 1, { inputs: { roughness: valueOf(0.3) } }),
+        pick: makeOperation('switch', 2, { settings: { switch: 'a' }, inputs: { off: linkTo('stone') } }),
+        plain: makeOperation('switch', 3, { settings: { switch: 'a' } }),
+        empty: makeOperation('makesurface', 4),
+      },
+      { surface: linkTo('pick') },
+      { switches: { a: { order: 1, name: 'stone', group: null, help: '', on: false } } },
+    );
+    for (const on of [false, true]) {
+      d.switches['a'].on = on;
+      d.outputs = { surface: linkTo('pick') };
+      expect(lowerMaster(d, NOTHING).error).toBeNull();
+      expect(at(d, 'roughness')[0][0]).toBeCloseTo(0.3, 6);
+      d.outputs = { roughness: linkTo('plain') };
+      expect(at(d, 'roughness')[0][0]).toBe(on ? 1 : 0);
+    }
+    d.outputs = { surface: linkTo('empty') };
+    expect(at(d, 'baseColor').map((p) => p[0])).toEqual([...ROLE_FACTS.baseColor.neutral].map((v) => Math.fround(v)));
+    expect(at(d, 'height')[0][0]).toBe(0);
+  });
+  it('binds a packed texture once for each array and slot that is read, of maps, masks and IDs', () => {
+    const reads = {
+      mesh: new Set<never>(),
+      roles: new Map<number, Set<Role>>([
+        // Roughness, occlusion and the normal lie in one array, metallic in another.
+        [0, new Set(['roughness', 'occlusion', 'normal', 'metallic'])],
+        [2, new Set(['baseColor', 'opacity', 'height'])],
+      ]),
+      masks: new Set([0, 1]),
+      ids: new Set([0]),
+      levels: false,
+    };
+    const bound = texturesOf(reads)
+      .map(({ unit, slot }) => `${unit} ${slot}`)
+      .sort();
+    expect(bound).toEqual(['colour 2', 'height 2', 'id 0', 'mask 0', 'mask 1', 'rare 0', 'shape 0']);
+  });
   it('counts programs by the switches that decide something, and says what they cut away', () => {
     const on = (name: string, order: number) => ({ order, name, group: null, help: '', on: false });
     const d = graph(
@@ -290,88 +321,6 @@ describe('mistakes in a graph', () => {
       Array.from({ length: 2000 }, (_, i) => [`n${i}`, makeOperation('sin', i, i ? { inputs: { in: linkTo(`n${i - 1}`) } } : {})]),
     );
     expect(errorOf(graph(operations, { roughness: linkTo('n1999') })).code).toBe('too-many');
-  });
-});
-
-describe('looks', () => {
-  const over = (side: number, values: Values) => ({ values, sources: noSources, domain: flatDomain(side, side) });
-  const gauge = graph(
-    {
-      mask: makeOperation('extract', 1, { inputs: { in: linkTo('uv') } }),
-      uv: makeOperation('texcoord', 0),
-      less: makeOperation('subtract', 2, { inputs: { in1: linkTo('mask'), in2: { from: 'parameter', parameter: 'level' } } }),
-      steep: makeOperation('multiply', 3, { inputs: { in1: linkTo('less'), in2: valueOf(10) } }),
-      lit: makeOperation('clamp', 4, { inputs: { in: linkTo('steep') } }),
-    },
-    { roughness: linkTo('lit') },
-    {
-      parameters: { level: { order: 1, name: 'level', group: null, help: '', holds: { kind: 'number', value: [0.75], low: 0, high: 1, unit: '' } } },
-    },
-  );
-  const lowered = lowerMaster(gauge, NOTHING);
-  const { values } = new MasterMaterials().of(gauge, NOTHING);
-  it('say of every step what it gives and how much of it leaves 0–1', () => {
-    const looks = stepLooks(lowered, over(20, values), { mask: 'out', steep: 'out', lit: 'out' });
-    expect(looks.get('mask')!.lo).toBeCloseTo(0.025, 5);
-    expect(looks.get('steep')!.lo).toBeCloseTo(-7.25, 4);
-    // u < 0.75 and u > 0.85: 15 and 3 of 20 columns.
-    expect(looks.get('steep')!.outside).toBeCloseTo(0.9, 5);
-    expect(looks.get('lit')!.outside).toBe(0);
-  });
-  it('plot a step against what feeds it from afar, everything else as it is', () => {
-    const along = { operation: 'mask', port: 'out' };
-    const plot = plotOf(
-      lowered,
-      {
-        curves: [
-          { operation: 'lit', port: 'out' },
-          { operation: 'steep', port: 'out' },
-          { operation: 'uv', port: 'out' },
-        ],
-        along,
-        from: 0,
-        to: 1,
-        at: [0.5, 0.5],
-        points: 101,
-      },
-      over(96, values),
-    );
-    plot.x.forEach((x, i) => {
-      expect(plot.curves[0]!.planes[0][i]).toBeCloseTo(Math.min(1, Math.max(0, (x - 0.75) * 10)), 4);
-      expect(plot.curves[1]!.planes[0][i]).toBeCloseTo((x - 0.75) * 10, 4);
-    });
-    expect(plot.curves.map((c) => c!.follows)).toEqual([true, true, false]);
-    expect(plot.occurs!.from).toBeCloseTo(0.01, 1);
-    expect(plot.occurs!.bins.reduce((a, n) => a + n, 0)).toBe(96 * 96);
-  });
-  it('plot against a parameter', () => {
-    const plot = plotOf(
-      lowered,
-      { curves: [{ operation: 'lit', port: 'out' }], along: { value: 'plevel' }, from: 0, to: 1, at: [0.5, 0.5], points: 11 },
-      over(96, values),
-    );
-    plot.x.forEach((x, i) => expect(plot.curves[0]!.planes[0][i]).toBeCloseTo(Math.min(1, Math.max(0, (0.5 - x) * 10)), 4));
-  });
-  it('measure what a step reaches', () => {
-    const masked = graph(
-      {
-        uv: makeOperation('texcoord', 0),
-        u: makeOperation('extract', 1, { inputs: { in: linkTo('uv') } }),
-        inside: makeOperation('step', 2, { inputs: { edge: valueOf(0.75), in: linkTo('u') } }),
-        dye: makeOperation('combine3', 3, { inputs: { in1: valueOf(0.2), in2: valueOf(0.4), in3: valueOf(0.1) } }),
-        mixed: makeOperation('mix', 4, { inputs: { bg: valueOf(0.5), fg: linkTo('dye'), mix: linkTo('inside') } }),
-      },
-      { baseColor: linkTo('mixed') },
-    );
-    const low = lowerMaster(masked, NOTHING);
-    const { values: own } = new MasterMaterials().of(masked, NOTHING);
-    const share = (id: string) => reachShare(low.far, stepValue(low, id, 'out')!, over(64, own));
-    expect(share('dye')).toBeCloseTo(0.25, 6);
-    expect(share('mixed')).toBe(1);
-    masked.operations['mixed'].inputs['mix'] = valueOf(0);
-    const none = lowerMaster(masked, NOTHING);
-    const { values: still } = new MasterMaterials().of(masked, NOTHING);
-    expect(reachShare(none.far, stepValue(none, 'dye', 'out')!, over(16, still))).toBe(0);
   });
 });
 

@@ -7,7 +7,7 @@ import type { GraphValue } from './step';
 import { GraphError, isSurface } from './step';
 
 /** What an output shows itself by: a surface by its base colour. */
-export const shownNode = (value: GraphValue): DagNode => (isSurface(value) ? value.surface.channels.baseColor : value);
+const shownNode = (value: GraphValue): DagNode => (isSurface(value) ? value.surface.channels.baseColor : value);
 
 /** The value of an output of an operation; null where it cannot be worked out. */
 export function stepValue({ steps }: LoweredMaster, operation: string, port: string): GraphValue | null {
@@ -166,14 +166,14 @@ export function reachOf(b: Builder, graph: MaterialGraph, value: GraphValue): Da
   return b.node('step', [b.constant(UNSEEN), most]);
 }
 
+const outputsOf = (b: Builder, { outputs }: MaterialGraph): Record<keyof MaterialGraph['outputs'], DagNode> =>
+  Object.fromEntries(Object.entries(outputs).map(([name, node]) => [name, b.taken(node)])) as Record<keyof MaterialGraph['outputs'], DagNode>;
+
 /** A material's graph painted where a step reaches. */
 export function probedGraph(graph: MaterialGraph, value: GraphValue): MaterialGraph {
   const b = new Builder();
   const reach = reachOf(b, graph, value);
-  const outputs = Object.fromEntries(Object.entries(graph.outputs).map(([name, node]) => [name, b.taken(node)])) as Record<
-    keyof MaterialGraph['outputs'],
-    DagNode
-  >;
+  const outputs = outputsOf(b, graph);
   outputs.baseColor = b.mix(outputs.baseColor, b.constant(...PROBE_COLOUR), reach);
   return { outputs, probes: [] };
 }
@@ -185,18 +185,18 @@ export function reachShare(graph: MaterialGraph, value: GraphValue, at: LookFrom
   return plane.reduce((sum, v) => sum + v, 0) / plane.length;
 }
 
-/** How the output of a step is shown on the stage: as a colour, as a normal, or as the numbers themselves. */
-export function shownGraph(graph: MaterialGraph, value: GraphValue): { graph: MaterialGraph; channel: 'lit' | 'baseColor' | 'normal' } {
+/** The channel of the stage in which the output of a step is seen as it is. */
+export const shownChannel = (value: GraphValue): 'lit' | 'normal' => (isSurface(value) ? 'lit' : 'normal');
+
+/** A material's graph that shows the output of a step: a surface as itself, numbers in the channel of normals. */
+export function shownGraph(graph: MaterialGraph, value: GraphValue): MaterialGraph {
   const b = new Builder();
-  const outputs = Object.fromEntries(Object.entries(graph.outputs).map(([name, node]) => [name, b.taken(node)])) as Record<
-    keyof MaterialGraph['outputs'],
-    DagNode
-  >;
+  const outputs = outputsOf(b, graph);
   if (isSurface(value)) {
     const { channels, specular } = value.surface;
     for (const [name, node] of Object.entries(channels)) outputs[name as 'height'] = b.taken(node);
     outputs.specular = b.taken(specular);
-    return { graph: { outputs, probes: [] }, channel: 'lit' };
+    return { outputs, probes: [] };
   }
   const node = b.taken(value);
   const wide = COMPONENTS[node.type];
@@ -204,5 +204,5 @@ export function shownGraph(graph: MaterialGraph, value: GraphValue): { graph: Ma
   // The channel of normals shows a number x as (x + 1) / 2: numbers are stretched so that they are seen as they are.
   const held = [0, 1, 2].map((c) => b.node('hold', [part(c), b.constant(0), b.constant(1)]));
   outputs.normal = b.combine(...held.map((x) => b.subtract(b.multiply(x, b.constant(2)), b.constant(1))));
-  return { graph: { outputs, probes: [] }, channel: 'normal' };
+  return { outputs, probes: [] };
 }

@@ -184,11 +184,6 @@ export class GraphLowering {
       },
       fed: (port) => Object.hasOwn(operation.inputs, port),
       setting: (name) => operation.settings[name] ?? kind.settings.find((s) => s.name === name)?.initial ?? '',
-      map: (port) => {
-        const source = operation.inputs[port];
-        const holds = source?.from === 'parameter' ? document.parameters[source.parameter]?.holds : undefined;
-        return holds?.kind === 'map' ? holds : null;
-      },
       value: (name, type, read) => {
         this.readers.push(read);
         return b.value(`${prefix}${name}`, type);

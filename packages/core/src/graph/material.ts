@@ -1,10 +1,9 @@
 import type { DagNode } from '../compile';
-import { Builder, PACKING, evaluateOnce, footprintName, operation as registered, optimise, readsMap, topological } from '../compile';
-import { channelOf, slotOf } from '../compile/pictures';
+import { Builder, channelOf, evaluateOnce, footprintName, operation as registered, optimise, readsMap, slotOf, topological } from '../compile';
 import type { MasterDocument, MasterOutput, Source } from '../document';
 import { MASTER_OUTPUTS } from '../document';
-import type { Laid, Material, MaterialGraph, MaterialProblem } from '../material';
-import { readsOf } from '../material';
+import type { Laid, Material, MaterialGraph, MaterialProblem, MaterialSlots } from '../material';
+import { readsOf, texturesOf } from '../material';
 import { inOrder } from '../order';
 import { Recent } from '../recent';
 import type { BlendRole } from '../surface';
@@ -176,9 +175,12 @@ export class MasterMaterials {
   }
 }
 
+/** What a lowered master looks up. */
+export const lookedUp = ({ lists }: LoweredMaster): MaterialSlots => ({ surfaces: lists.slots, masks: lists.masks, ids: lists.ids });
+
 /** A material of what was lowered, with values of a document of its shape. */
 export function materialOf(key: string, lowered: LoweredMaster, document: MasterDocument, context: GraphContext, outputs = lowered.far): Material {
-  const { lists, notes, error } = lowered;
+  const { notes, error } = lowered;
   const values = readValues(lowered.readers, document, context);
   let reads: Material['reads'] | undefined;
   let bounds: Material['bounds'] | undefined;
@@ -191,7 +193,7 @@ export function materialOf(key: string, lowered: LoweredMaster, document: Master
       return outputs === lowered.far ? lowered.near() : outputs;
     },
     values,
-    slots: { surfaces: lists.slots, masks: lists.masks, ids: lists.ids },
+    slots: lookedUp(lowered),
     get laid() {
       return (laid ??= laidBy(outputs, values));
     },
@@ -250,10 +252,8 @@ function laidBy({ outputs }: MaterialGraph, values: Material['values']): Materia
 
 /** Textures that a target binds for it: one a packed texture and slot. */
 export function samplersOf({ outputs }: Pick<MaterialGraph, 'outputs'>): number {
-  const used = new Set<string>();
-  const { outputs: optimised } = optimise(Object.fromEntries(Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular')));
-  for (const node of topological(Object.values(optimised))) if (readsMap(node)) used.add(`${PACKING[channelOf(node)].unit}/${slotOf(node)}`);
-  return used.size;
+  const shaded = Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular');
+  return texturesOf(readsOf(optimise(Object.fromEntries(shaded)).outputs)).length;
 }
 
 /** Switches that decide something, and how many programs that makes. */

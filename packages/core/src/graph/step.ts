@@ -1,6 +1,6 @@
 import type { BlendSurface, Shading, SlotLists } from '../blend';
 import type { Builder, DagNode, ImageChannel, StepGroup, ValueType, Values } from '../compile';
-import type { BlendDocument, MasterDocument, MasterOperation, ParameterContent } from '../document';
+import type { BlendDocument, MasterDocument, MasterOperation } from '../document';
 
 /** All of a surface at a place. */
 export interface SurfaceValue {
@@ -89,8 +89,6 @@ export interface StepSite {
   /** Whether something feeds an input. */
   fed(port: string): boolean;
   setting(name: string): string | number;
-  /** The map parameter that feeds a port; null without. */
-  map(port: string): Extract<ParameterContent, { kind: 'map' }> | null;
   /** A number of its own that may change without compiling. */
   value(name: string, type: ValueType, read: ValueReader): DagNode;
   /** Numbers that something within it asks for by names that begin with the prefix. */

@@ -1,5 +1,5 @@
-import type { DagNode, ImageChannel } from '../compile';
-import { CHANNEL_ROLE, optimise, readsSize, topological } from '../compile';
+import type { DagNode, ImageChannel, Unit } from '../compile';
+import { CHANNEL_ROLE, PACKING, optimise, readsSize, topological } from '../compile';
 import type { MeshInput } from '../geometry';
 import { MESH_INPUTS } from '../geometry';
 import type { Role } from '../surface';
@@ -26,6 +26,18 @@ export function readsOf(outputs: Readonly<Record<string, DagNode>>): MaterialRea
     else reads.roles.set(slot, (reads.roles.get(slot) ?? new Set()).add(CHANNEL_ROLE[channel]));
   }
   return reads;
+}
+
+const ROLE_UNIT = new Map(Object.entries(CHANNEL_ROLE).map(([channel, role]) => [role, PACKING[channel as ImageChannel].unit]));
+
+/** The packed textures that are bound for it: of which array, for which slot. */
+export function texturesOf({ roles, masks, ids }: MaterialReads): { unit: Unit; slot: number }[] {
+  const surfaces = [...roles].flatMap(([slot, has]) => {
+    const units = new Set([...has].flatMap((role) => ROLE_UNIT.get(role) ?? []));
+    return [...units].map((unit) => ({ unit, slot }));
+  });
+  const pictures = (unit: Unit, slots: ReadonlySet<number>) => [...slots].map((slot) => ({ unit, slot }));
+  return [...surfaces, ...pictures('mask', masks), ...pictures('id', ids)];
 }
 
 /** What some outputs of a material read: a layer that leaves a channel alone is not asked for it. */

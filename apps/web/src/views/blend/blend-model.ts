@@ -1,10 +1,11 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { BlendDocument, Layer, Material, MaterialProblem, MaterialSlots, Price, Section, Stack, SurfaceDocument } from '@pebble/core';
-import { BlendMaterials, PACKED_FORMATS, SectionCutter, densityGap, densityOf, inOrder, layerPrices, makeStack, textureBytes } from '@pebble/core';
+import { BlendMaterials, SectionCutter, densityGap, densityOf, inOrder, layerPrices, makeStack } from '@pebble/core';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { breathe, inSlices, later } from '../../ui/breathe';
 import { materialFeed } from '../../stage/material-feed';
+import { runtimeBytes } from '../../stage/runtime-bytes';
 import { StagePixels } from '../../stage/stage-pixels';
 import { PagePrograms } from '../../services/page-programs.service';
 import type { StageSource } from '../../stage/stage-source';
@@ -67,6 +68,10 @@ export class BlendModel implements StageSource {
   readonly slots = this.feed.slots;
   readonly shown = this.feed.shown;
   readonly sources = this.feed.sources;
+  readonly bytes = runtimeBytes(() => {
+    const [now, shaped] = [this.material(), this.shaped().material];
+    return now && shaped && { reads: shaped.reads, slots: now.slots };
+  }, this.surfaces);
 
   /** What each layer adds, by id: the price with it less the price of what lies below. Those of another shape come later, in pieces. */
   readonly prices = signal<Record<string, Price>>({});
@@ -82,25 +87,6 @@ export class BlendModel implements StageSource {
     this.prices.set(out);
     this.price.set(whole);
   }
-  readonly bytes = computed(() => {
-    const stack = this.stack();
-    if (!stack) return 0;
-    const units = this.program()?.glsl.units ?? [];
-    const side = (id: string) => Math.max(1, ...Object.values(this.surfaces()[id]?.maps ?? {}).map((m) => m.width));
-    const square = (id: string) => ({ width: side(id), height: side(id) });
-    const sum = (sizes: readonly { width: number; height: number }[], wanted: readonly (keyof typeof PACKED_FORMATS)[]) =>
-      sizes.reduce((n, { width, height }) => n + wanted.reduce((m, unit) => m + textureBytes(width, height, PACKED_FORMATS[unit]), 0), 0);
-    const pictures = (list: Stack['masks']) => list.map((p) => (p.kind === 'painted' ? this.pixels.sizeOf(p.picture) : square(p.surface)));
-    return (
-      sum(
-        shownSlots(stack).map(square),
-        units.filter((u) => u !== 'mask' && u !== 'id'),
-      ) +
-      sum(pictures(stack.masks), ['mask']) +
-      sum(pictures(stack.ids), ['id'])
-    );
-  });
-
   /** What to say when neighbours have texels of very different size; null while they get on. */
   readonly densityWarning = computed(() => {
     const gap = densityGap(
@@ -220,9 +206,3 @@ export class BlendModel implements StageSource {
 
 /** What a stack looks up; the same lists as long as it is the same stack. */
 const slotsOf = ({ slots, masks, ids }: Stack): MaterialSlots => ({ surfaces: slots, masks, ids });
-
-/** Ids of the surfaces that layers of a stack show, those of blends inside as well. */
-function shownSlots(stack: Stack): string[] {
-  const all = stack.layers.flatMap((l) => (l.inner ? shownSlots(l.inner) : l.slot >= 0 ? [stack.slots[l.slot]] : []));
-  return [...new Set(all)];
-}

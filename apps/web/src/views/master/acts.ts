@@ -14,6 +14,7 @@ import {
   insertStep,
   linkTo,
   namesTaken,
+  nextOrder,
   publish,
   putClip,
   readClip,
@@ -75,13 +76,7 @@ export class Acts {
     const op = d.operations[key];
     if (op.step !== 'switch') return;
     const id = newKey();
-    d.switches[id] = {
-      order: Math.max(0, ...Object.values(d.switches).map((s) => s.order)) + 1,
-      name: uniqueName('switch', namesTaken(d, 'switches')),
-      group: null,
-      help: '',
-      on: true,
-    };
+    d.switches[id] = { order: nextOrder(d.switches), name: uniqueName('switch', namesTaken(d, 'switches')), group: null, help: '', on: true };
     op.settings['switch'] = id;
   }
 
@@ -163,7 +158,7 @@ export class Acts {
     const found = Object.entries(d.groups).find(([, g]) => identifierOf(g.name) === identifierOf(name));
     if (found) return found[0];
     const key = newKey();
-    d.groups[key] = { order: Math.max(0, ...Object.values(d.groups).map((g) => g.order)) + 1, name: uniqueName(name, namesTaken(d, 'groups')) };
+    d.groups[key] = { order: nextOrder(d.groups), name: uniqueName(name, namesTaken(d, 'groups')) };
     return key;
   }
 

@@ -41,7 +41,7 @@ export class Looks {
       this.latest.ask(() => this.service.run('looks', { ...ask, ports }));
     });
     effect(() => {
-      const [looks, bytes] = [this.all(), this.bytes()];
+      const [looks, bytes] = [this.all(), this.model.bytes()];
       this.workbench.meter.set(looks && { ...looks.price, bytes });
     });
   }
@@ -88,13 +88,6 @@ export class Looks {
         return stage ? [[pictureKey(picture), { role, stage }]] : [];
       }),
     );
-  });
-
-  /** Bytes of the maps that the outputs need, as the stage's formats keep them. */
-  private readonly bytes = computed(() => {
-    const surfaces = this.model.surfaces();
-    const slots = this.model.material()?.slots.surfaces ?? [];
-    return slots.reduce((sum, id) => sum + Object.values(surfaces[id]?.maps ?? {}).reduce((n, m) => n + (m.width * m.height * 4) / 3, 0), 0);
   });
 
   /** Operations that push the whole past the budget the most, the dearest first. */

@@ -1,10 +1,23 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Material } from '@pebble/core';
-import { MasterMaterials, masterKey, materialOf, probedGraph, reached, shownGraph, stepValue } from '@pebble/core';
+import {
+  MasterMaterials,
+  masterKey,
+  materialOf,
+  optimise,
+  probedGraph,
+  reached,
+  readsOf,
+  shownChannel,
+  shownGraph,
+  lookedUp,
+  stepValue,
+} from '@pebble/core';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { PagePrograms } from '../../services/page-programs.service';
 import { materialFeed } from '../../stage/material-feed';
+import { runtimeBytes } from '../../stage/runtime-bytes';
 import { StagePixels } from '../../stage/stage-pixels';
 import type { StageSource } from '../../stage/stage-source';
 import { StageSpecimen } from '../../stage/stage-specimen';
@@ -68,7 +81,7 @@ export class MasterModel implements StageSource {
     const name = `${shows} ${looked.operation} ${looked.port}`;
     const known = this.graphs.get(lowered) ?? new Map<string, LoweredMaster['far']>();
     this.graphs.set(lowered, known);
-    const graph = known.get(name) ?? (shows === 'probe' ? probedGraph(lowered.far, value) : shownGraph(lowered.far, value).graph);
+    const graph = known.get(name) ?? (shows === 'probe' ? probedGraph(lowered.far, value) : shownGraph(lowered.far, value));
     known.set(name, graph);
     // What no output needs is part of it now.
     const whole = masterKey(master, this.context(), new Set([...reached(master), ...Object.keys(master.operations)]));
@@ -78,7 +91,7 @@ export class MasterModel implements StageSource {
   readonly stepChannel = computed(() => {
     const [lowered, looked] = [this.lowered(), this.looked()];
     const value = lowered && looked ? stepValue(lowered, looked.operation, looked.port) : null;
-    return value && lowered ? shownGraph(lowered.far, value).channel : 'lit';
+    return value ? shownChannel(value) : 'lit';
   });
 
   private readonly feed = materialFeed(this.material, () => untracked(this.material));
@@ -89,6 +102,11 @@ export class MasterModel implements StageSource {
   readonly slots = this.feed.slots;
   readonly shown = this.feed.shown;
   readonly sources = this.feed.sources;
+  /** Of the whole, whatever is looked at. */
+  readonly bytes = runtimeBytes(() => {
+    const lowered = this.lowered();
+    return lowered && { reads: readsOf(optimise(lowered.far.outputs).outputs), slots: lookedUp(lowered) };
+  }, this.surfaces);
   readonly programs = inject(PagePrograms);
   readonly beside = signal<readonly Material[]>([]);
 

@@ -1,6 +1,6 @@
 import type { RemapRequest } from '@pebble/contracts';
 import type { Finding, FindingCode, MapEntry, Role, Step, StepKind } from '@pebble/core';
-import { ROLE_FACTS, STEPS, inOrder, valuesOf } from '@pebble/core';
+import { ROLE_FACTS, STEPS, inOrder, nextOrder, valuesOf } from '@pebble/core';
 import { recipeOfMap } from '@pebble/usecases';
 
 export type MapChange = RemapRequest['changes'][number];
@@ -12,7 +12,7 @@ export interface Mend {
 
 /** A step with its usual values, behind the others. */
 export function withStep(steps: Readonly<Record<string, Step>>, kind: StepKind, values: Record<string, number> = {}): Record<string, Step> {
-  const order = Math.max(0, ...Object.values(steps).map((s) => s.order)) + 1;
+  const order = nextOrder(steps);
   return { ...steps, [`s${order}`]: { order, kind, on: true, values: { ...valuesOf(kind, values) } } };
 }
 

@@ -4,7 +4,7 @@ import { dotLanes } from '../lanes';
 import type { Operation } from '../registry';
 import type { ValueType } from '../types';
 import { ANY } from '../types';
-import { LUMINANCE } from '../../image/colour';
+import { LUMINANCE } from '../../image';
 import { always } from './shared';
 
 const colour = (name: string) => ({ name, type: 'vec3' as ValueType });

@@ -36,7 +36,7 @@ const HEAD = 46;
 const LINE = 17;
 /** Least distance of ports from one another. */
 export const PORT_GAP = 9;
-export const outputCard = (name: MasterOutput): string => `>${name}`;
+const outputCard = (name: MasterOutput): string => `>${name}`;
 export const frameCard = (id: string): string => `#${id}`;
 
 /** Ports of an operation that are drawn: those that may be linked, beside the map. */

@@ -27,7 +27,7 @@ const withChannels = ({ surface }: SurfaceValue, channels: Partial<Shading['chan
 });
 
 /** A blend with the numbers that parameters stand for. A place in it is written with points: `layers.moss.seam.soft`. */
-export function blendBy(operation: MasterOperation, document: MasterDocument, { blends }: GraphContext): BlendDocument | null {
+function blendBy(operation: MasterOperation, document: MasterDocument, { blends }: GraphContext): BlendDocument | null {
   const blend = blends[String(operation.settings['blend'] ?? '')];
   if (!blend) return null;
   const places = Object.entries(operation.inputs).filter(([port]) => port.includes('.'));

@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { Brush, BrushPoint, ColourRun, Component, PaintedVertices, EyeView, StrokeAim } from '@pebble/core';
-import { DEFAULT_BRUSH, fedBy, makeCue, tileBytes, tileCount, tileSums, withSpans } from '@pebble/core';
+import { DEFAULT_BRUSH, fedBy, makeCue, nextOrder, tileBytes, tileCount, tileSums, withSpans } from '@pebble/core';
 import type { RemoteStage } from '@pebble/stage';
 import { MeshService } from '../../../services/mesh.service';
 import { NoticesService } from '../../../services/notices.service';
@@ -370,7 +370,7 @@ export class Painting {
     this.model.edit(`${layer.name}: where ${nameOf(channel)} is painted`, (d) => {
       const { coverage, shared } = d.layers[id];
       const into = (shared !== null ? d.coverages[shared]?.coverage : undefined) ?? coverage;
-      const order = Math.max(0, ...Object.values(into).map((c) => c.order)) + 1;
+      const order = nextOrder(into);
       into[newKey()] = makeCue('vertexColour', { channel, order });
     });
   }

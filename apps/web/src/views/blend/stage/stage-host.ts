@@ -12,6 +12,7 @@ import { useKeys } from '../../../ui/keys';
 import { ScrubField } from '../../../ui/scrub-field';
 import { AccountCard } from './account-card';
 import { Accounts } from '../../../stage/accounts';
+import { CHANNELS } from '../../../stage/channels';
 import { BlendModel } from '../blend-model';
 import { Compare } from './compare';
 import { CompareLayer } from './compare-layer';
@@ -30,16 +31,7 @@ import { SPLIT, StageScene } from '../../../stage/stage-scene';
 import { EXTENT, StageSpecimen } from '../../../stage/stage-specimen';
 
 const RADIANS = Math.PI / 180;
-export const CHANNEL_NAMES: readonly { id: StageChannel; name: string }[] = [
-  { id: 'lit', name: 'Lit' },
-  { id: 'baseColor', name: 'Base colour' },
-  { id: 'normal', name: 'Normal' },
-  { id: 'roughness', name: 'Roughness' },
-  { id: 'occlusion', name: 'Occlusion' },
-  { id: 'metallic', name: 'Metallic' },
-  { id: 'height', name: 'Height' },
-  { id: 'weights', name: 'Layers' },
-];
+const BLEND_CHANNELS: typeof CHANNELS = [...CHANNELS, { id: 'weights', name: 'Layers' }];
 
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
@@ -54,7 +46,7 @@ export class StageHost {
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
-  readonly channels = CHANNEL_NAMES;
+  readonly channels = BLEND_CHANNELS;
   /** What flat and section can show, by name. */
   readonly placeNames = computed(() => [...this.on.places().map(placeName), EXTENT]);
   readonly on = inject(StageSpecimen);
@@ -71,7 +63,7 @@ export class StageHost {
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly light = inject(LightService);
   readonly lightOpen = signal(false);
-  private readonly scene = inject(StageScene);
+  readonly scene = inject(StageScene);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
     const { material } = this.model.shaped();
     const again = material ? heightPrice(material) : { samples: 0, operations: 0 };
@@ -167,8 +159,8 @@ export class StageHost {
     this.scene.channel.set(channel);
   }
   nextChannel(): void {
-    const at = CHANNEL_NAMES.findIndex((c) => c.id === this.scene.channel());
-    this.show(CHANNEL_NAMES[(at + 1) % CHANNEL_NAMES.length].id);
+    const at = BLEND_CHANNELS.findIndex((c) => c.id === this.scene.channel());
+    this.show(BLEND_CHANNELS[(at + 1) % BLEND_CHANNELS.length].id);
   }
   frameSpecimen(): void {
     this.scene.reframe();
@@ -183,7 +175,7 @@ export class StageHost {
         event,
         () => ({ eye: this.scene.eye(), aspect: box.width / box.height }),
         place,
-        (dx, dy) => this.turn(dx, dy, event.shiftKey),
+        (dx, dy) => this.scene.dragBy(dx, dy, event.shiftKey),
       );
     }
     if (this.model.cutting()) {
@@ -200,12 +192,7 @@ export class StageHost {
         (event.clientY - box.top) / box.height,
       ),
     );
-    follow(event, (dx, dy, e) => this.turn(dx, dy, e.shiftKey || event.button === 1));
-  }
-  /** Turns the specimen, or moves it aside. */
-  private turn(dx: number, dy: number, aside: boolean): void {
-    if (aside) this.scene.moveBy(dx, dy);
-    else this.scene.turnBy(-dx * 0.008, dy * 0.008);
+    follow(event, (dx, dy, e) => this.scene.dragBy(dx, dy, e.shiftKey || event.button === 1));
   }
   hoverSpecimen(event: PointerEvent): void {
     const pane = event.currentTarget as HTMLElement;
@@ -220,20 +207,13 @@ export class StageHost {
       this.scene.look(true);
     }
   }
-  zoomSpecimen(event: WheelEvent): void {
-    event.preventDefault();
-    this.scene.zoomBy(event.deltaY);
-  }
   specimenKey(event: KeyboardEvent): void {
     if (event.key === 'Enter' && this.onVertices()) {
       event.preventDefault();
       const { width, height } = this.size();
       return void this.painting.dab({ eye: this.scene.eye(), aspect: (width * SPLIT) / height });
     }
-    const by = { ArrowLeft: [0.1, 0], ArrowRight: [-0.1, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] }[event.key];
-    if (!by) return;
-    event.preventDefault();
-    this.scene.turnBy(by[0], by[1]);
+    this.scene.turnKey(event);
   }
 
   degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;

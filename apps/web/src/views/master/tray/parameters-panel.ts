@@ -6,11 +6,13 @@ import {
   cutAway,
   inOrder,
   namesTaken,
+  nextOrder,
   permutationsOf,
   removeParameter,
   removeSwitch,
   rename,
   uniqueName,
+  unpublish,
   usesOf,
 } from '@pebble/core';
 import { MasterService } from '../../../services/master.service';
@@ -181,6 +183,14 @@ type Row = MasterParameter & { id: string };
               maxlength="200"
               (change)="renamePublished(p.id, $any($event.target).value)"
             />
+            <button
+              class="act"
+              (click)="unpublish(p.id)"
+              [attr.aria-label]="'Unpublish ' + p.name"
+              title="Unpublish it: what reads it is linked again"
+            >
+              ×
+            </button>
           </div>
         }
       </div>
@@ -387,7 +397,7 @@ export class ParametersPanel {
     this.of(id, `Group of ${this.name(id)}`, (p, d) => {
       if (group !== '+') return void (p.group = group || null);
       const key = newKey();
-      d.groups[key] = { order: Math.max(0, ...Object.values(d.groups).map((g) => g.order)) + 1, name: uniqueName('Group', namesTaken(d, 'groups')) };
+      d.groups[key] = { order: nextOrder(d.groups), name: uniqueName('Group', namesTaken(d, 'groups')) };
       p.group = key;
     });
   }
@@ -402,6 +412,7 @@ export class ParametersPanel {
         (d) => ([d.parameters[id].order, d.parameters[other.id].order] = [d.parameters[other.id].order, d.parameters[id].order]),
       );
   }
+  unpublish = (id: string): void => this.model.edit(`Unpublish ${this.model.master()?.published[id]?.name ?? ''}`, (d) => unpublish(d, id));
   remove = (id: string): void => this.model.edit(`Make ${this.name(id)} a constant`, (d) => removeParameter(d, id));
   flip = (id: string): void => this.model.edit('Flip the switch', (d) => (d.switches[id].on = !d.switches[id].on));
   dropSwitch = (id: string): void => this.model.edit('Remove the switch', (d) => removeSwitch(d, id));

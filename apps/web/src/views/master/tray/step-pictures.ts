@@ -1,26 +1,16 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
-import type { StageChannel } from '@pebble/stage';
 import { follow } from '../../../ui/follow';
 import { Latest } from '../../../ui/latest';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
+import { CHANNELS } from '../../../stage/channels';
 import { SpecimenPick } from '../../../stage/specimen-pick';
 import { StageScene } from '../../../stage/stage-scene';
 import { Looks, nameOf } from '../looks';
 import type { Shows } from '../master-model';
 import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
-
-const CHANNELS: readonly { id: StageChannel; name: string }[] = [
-  { id: 'lit', name: 'lit' },
-  { id: 'baseColor', name: 'base colour' },
-  { id: 'normal', name: 'normal' },
-  { id: 'roughness', name: 'roughness' },
-  { id: 'occlusion', name: 'occlusion' },
-  { id: 'metallic', name: 'metallic' },
-  { id: 'height', name: 'height' },
-];
 
 /** The whole, the chosen step or what it reaches, on the specimen and flat. */
 @Component({
@@ -63,10 +53,18 @@ const CHANNELS: readonly { id: StageChannel; name: string }[] = [
         role="application"
         aria-label="Specimen. Arrow keys turn it"
         (pointerdown)="turn($event)"
-        (wheel)="zoom($event)"
-        (keydown)="key($event)"
+        (wheel)="scene.wheel($event)"
+        (keydown)="scene.turnKey($event)"
       ></div>
-      <div class="pane flat" aria-label="Flat" role="img" (pointerdown)="pan($event)" (wheel)="zoomFlat($event)"></div>
+      <div
+        class="pane flat"
+        tabindex="0"
+        role="application"
+        aria-label="Flat. Arrow keys move it"
+        (pointerdown)="pan($event)"
+        (wheel)="scene.flatWheel($event)"
+        (keydown)="scene.flatKey($event)"
+      ></div>
     </div>
     <div class="foot">
       <pb-specimen-pick />
@@ -201,29 +199,15 @@ export class StepPictures {
 
   turn(event: PointerEvent): void {
     (event.currentTarget as HTMLElement).focus({ preventScroll: true });
-    follow(event, (dx, dy, e) => (e.shiftKey ? this.scene.moveBy(dx, dy) : this.scene.turnBy(-dx * 0.008, dy * 0.008)));
-  }
-  zoom(event: WheelEvent): void {
-    event.preventDefault();
-    this.scene.zoomBy(event.deltaY);
-  }
-  key(event: KeyboardEvent): void {
-    const by = { ArrowLeft: [0.1, 0], ArrowRight: [-0.1, 0], ArrowUp: [0, 0.08], ArrowDown: [0, -0.08] }[event.key];
-    if (!by) return;
-    event.preventDefault();
-    this.scene.turnBy(by[0], by[1]);
+    follow(event, (dx, dy, e) => this.scene.dragBy(dx, dy, e.shiftKey || event.button === 1));
   }
   pan(event: PointerEvent): void {
-    const width = (event.currentTarget as HTMLElement).clientWidth;
+    const pane = event.currentTarget as HTMLElement;
+    pane.focus({ preventScroll: true });
     follow(event, (dx, dy) => {
-      this.scene.flat.update((f) => ({ ...f, u: f.u - (dx / width) * f.span, v: f.v - (dy / width) * f.span }));
-      this.scene.look(true);
+      const { span } = this.scene.flat();
+      this.scene.moveFlat((-dx / pane.clientWidth) * span, (-dy / pane.clientWidth) * span);
     });
-  }
-  zoomFlat(event: WheelEvent): void {
-    event.preventDefault();
-    this.scene.flat.update((f) => ({ ...f, span: Math.min(8, Math.max(0.05, f.span * Math.exp(event.deltaY * 0.001))) }));
-    this.scene.look(true);
   }
 }
 

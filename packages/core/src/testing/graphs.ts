@@ -1,0 +1,29 @@
+import type { Sources } from '../compile';
+import { evaluate, flatDomain, optimise } from '../compile';
+import type { MasterDocument } from '../document';
+import { makeMaster } from '../document';
+import type { GraphContext } from '../graph';
+import { MasterMaterials } from '../graph';
+
+/** A project in which there is nothing but the master. */
+export const NOTHING: GraphContext = { surfaces: {}, blends: {} };
+/** For graphs that look up no picture: one that did would be wrong. */
+export const noSources: Sources = () => {
+  throw new Error('nothing is looked up');
+};
+
+export const graph = (operations: MasterDocument['operations'], outputs: MasterDocument['outputs'] = {}, over: Partial<MasterDocument> = {}) =>
+  makeMaster('Test', { operations, outputs, ...over });
+
+/** Planes of an output of a master, over the whole square, `side` texels wide. */
+export function outputOf(
+  d: MasterDocument,
+  output: 'roughness' | 'baseColor' | 'height' | 'normal',
+  side = 4,
+  context = NOTHING,
+  sources = noSources,
+) {
+  const material = new MasterMaterials().of(d, context);
+  const { outputs } = material.far;
+  return evaluate(optimise({ x: outputs[output] }).outputs, { domain: flatDomain(side, side), values: material.values, sources })['x'];
+}
