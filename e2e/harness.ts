@@ -112,7 +112,7 @@ async function madeDemo(): Promise<string> {
 async function fillDemo(databaseUrl: string): Promise<void> {
   const served = await serve([], { DATABASE_URL: databaseUrl });
   const jobs = () => api<JobView[]>(served.url, '/jobs');
-  await until(async () => (await jobs()).length >= DEMO_JOBS && (await jobs()).every((j) => j.status === 'done'), 180);
+  await until(async () => (await jobs()).length >= DEMO_JOBS && (await jobs()).every((j) => j.status === 'done'));
   await served.stop();
 }
 /** A page that fails the test on any error it reports. */

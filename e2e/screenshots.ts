@@ -17,7 +17,6 @@ const served = await serveFresh();
 await until(
   async () =>
     (await api<JobView[]>(served.url, '/jobs')).length >= 11 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
-  120,
 );
 const browser = await launch();
 const [width, height] = (process.argv[3] ?? '1280x800').split('x').map(Number);

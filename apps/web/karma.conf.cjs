@@ -4,7 +4,7 @@ module.exports = (config) =>
     basePath: '',
     frameworks: ['jasmine'],
     plugins: [require('karma-jasmine'), require('karma-chrome-launcher')],
-    client: { jasmine: { random: true, timeoutInterval: 20000 }, clearContext: false },
+    client: { jasmine: { random: true, timeoutInterval: 120000 }, clearContext: false },
     reporters: ['dots'],
     browsers: ['ChromeHeadlessCI'],
     customLaunchers: {

@@ -175,7 +175,7 @@ describe('a master', () => {
     const built = await stored('New master');
     await isAssetBase(built);
     expect(hands.count).toBeLessThanOrEqual(250);
-  }, 120_000);
+  });
 
   it('is built from nothing by mouse, in no more than 150 actions', async () => {
     await page.goto(`${served.url}/master`);
@@ -273,7 +273,7 @@ describe('a master', () => {
       const feeds = (s: { from: string; operation?: string }) => s.from === 'link' && operations[s.operation ?? '']?.step === from;
       return Object.entries(operations).find(([, o]) => o.step === step && Object.values(o.inputs).some(feeds))![0];
     }
-  }, 120_000);
+  });
 
   it('says by its plot what a step does to numbers, and where it leaves 0–1', async () => {
     await page.goto(`${served.url}/master/glazed-tile`);
@@ -283,10 +283,10 @@ describe('a master', () => {
     expect(await page.locator('pb-plot .lead').innerText()).toBe('whole glaze against');
     // Against its own lower end, it falls.
     await page.getByLabel('What the curve runs along').selectOption({ label: 'low' });
-    await until(async () => /in,/.test(await page.locator('pb-plot .said').innerText()), 10);
+    await until(async () => /in,/.test(await page.locator('pb-plot .said').innerText()));
     // An operation that leaves the box says so.
     await page.locator('#card-place').click();
-    await until(async () => /leaves 0–1/.test(await page.locator('pb-plot .said').innerText()), 10);
+    await until(async () => /leaves 0–1/.test(await page.locator('pb-plot .said').innerText()));
     expect(await page.getByTestId('plot').locator('canvas').count()).toBe(1);
   });
 
@@ -312,7 +312,7 @@ describe('a master', () => {
     expect(await compiles()).toBe(before);
     await page.getByTestId('graph').focus();
     await page.keyboard.press('b');
-    await until(async () => (await compiles()) === before + 1, 15);
+    await until(async () => (await compiles()) === before + 1);
     const history = await api<History>(served.url, '/documents/glazed-tile/history');
     expect(history.steps.at(-1)?.label).toBe('Bypass whole glaze');
     await page.keyboard.press('b');
@@ -344,7 +344,7 @@ describe('a master', () => {
     expect(Object.values((await stored('Asset base')).parameters).some((p) => p.name === 'rub edge')).toBeTrue();
     await page.keyboard.press('Control+z');
     await page.keyboard.press('Control+z');
-    await until(async () => Object.keys((await stored('Asset base')).parameters).length === Object.keys(before.parameters).length, 10);
+    await until(async () => Object.keys((await stored('Asset base')).parameters).length === Object.keys(before.parameters).length);
     expect((await stored('Asset base')).operations).toEqual(before.operations);
   });
 
@@ -356,7 +356,7 @@ describe('a master', () => {
     await page.keyboard.press('Control+a');
     await page.keyboard.type('clampp(whole, 0.0, 1.0)');
     await page.locator('#card-depth.wrong').waitFor();
-    await until(async () => /no function clampp\. Did you mean clamp/.test(await page.locator('pb-operation-card .error').first().innerText()), 10);
+    await until(async () => /no function clampp\. Did you mean clamp/.test(await page.locator('pb-operation-card .error').first().innerText()));
     await page.getByText(/The last good picture stays/).waitFor();
     await page.getByTestId('formula').locator('.cm-content').click();
     await page.keyboard.press('Control+a');
@@ -381,7 +381,7 @@ describe('a master', () => {
     await page.goto(`${served.url}/blend/terrace-step`);
     await page.locator('[data-layer="Fallen leaves"] .name').click();
     await page.getByRole('button', { name: 'Make a parameter of lift in Terrace ground' }).click();
-    await until(async () => Object.values((await stored('Terrace ground')).parameters).some((p) => p.name === 'fallen leaves lift'), 10);
+    await until(async () => Object.values((await stored('Terrace ground')).parameters).some((p) => p.name === 'fallen leaves lift'));
     const made = await stored('Terrace ground');
     const [id] = Object.entries(made.parameters).find(([, p]) => p.name === 'fallen leaves lift')!;
     expect(made.operations['ground'].inputs['layers.leaves.seam.liftM']).toEqual({ from: 'parameter', parameter: id });
@@ -391,7 +391,7 @@ describe('a master', () => {
       .getByRole('button', { name: /^Make a parameter of .* in Terrace ground/ })
       .first()
       .click();
-    await until(async () => Object.keys((await stored('Terrace ground')).parameters).length === Object.keys(made.parameters).length + 1, 10);
+    await until(async () => Object.keys((await stored('Terrace ground')).parameters).length === Object.keys(made.parameters).length + 1);
     expect(Object.keys((await stored('Terrace ground')).operations['ground'].inputs).some((p) => p.startsWith('layers.leaves.coverage.'))).toBeTrue();
   });
 

@@ -118,7 +118,7 @@ describe('meshes of one’s own', () => {
     const { parts } = (await specimen('Marker')).body;
     expect(Object.values(parts).map((p) => p.sets)).toEqual([1]);
     // The page shows islands now: much of it is neither tile nor beyond.
-    await until(async () => (await painted(page, 'specimen-page', [0x8c, 0x8a, 0x86])) < 0.5, 10);
+    await until(async () => (await painted(page, 'specimen-page', [0x8c, 0x8a, 0x86])) < 0.5);
     await page.getByRole('button', { name: 'Undo', exact: true }).click();
     await finding(/no texture coordinates/).waitFor();
     await page.getByRole('button', { name: 'Redo', exact: true }).click();
@@ -135,11 +135,11 @@ describe('meshes of one’s own', () => {
   });
   it('islands on each other are shown red until they are wanted, then blue, and get places of their own when laid out again', async () => {
     await page.getByRole('button', { name: 'Overlaps' }).click();
-    await until(async () => (await painted(page, 'specimen-page', BAD)) > 0.1, 10);
+    await until(async () => (await painted(page, 'specimen-page', BAD)) > 0.1);
     await finding(/left and right: lie on each other/)
       .getByRole('button', { name: 'It is wanted' })
       .click();
-    await until(async () => (await painted(page, 'specimen-page', GOOD)) > 0.1, 10);
+    await until(async () => (await painted(page, 'specimen-page', GOOD)) > 0.1);
     expect(await painted(page, 'specimen-page', BAD)).toBe(0);
     await finding(/lies on itself as wanted|as wanted/)
       .getByRole('button', { name: 'Keep apart' })
@@ -148,12 +148,12 @@ describe('meshes of one’s own', () => {
       .getByRole('button', { name: 'Lay out again' })
       .click();
     await page.getByRole('group', { name: 'Set of texture coordinates' }).getByRole('button', { name: '2', pressed: true }).waitFor();
-    await until(async () => (await finding(/lie on each other/).count()) === 0, 10);
+    await until(async () => (await finding(/lie on each other/).count()) === 0);
     // The first set is still there.
     await page.getByRole('group', { name: 'Set of texture coordinates' }).getByRole('button', { name: '1' }).click();
     await finding(/left and right: lie on each other/).waitFor();
     await page.getByRole('group', { name: 'Set of texture coordinates' }).getByRole('button', { name: '2' }).click();
-    await until(async () => (await finding(/lie on each other/).count()) === 0, 10);
+    await until(async () => (await finding(/lie on each other/).count()) === 0);
   });
   it('pointing at an island on the page or on the form reads it; keys turn, move and frame', async () => {
     const form = page.getByTestId('specimen-form');
@@ -172,9 +172,9 @@ describe('meshes of one’s own', () => {
     });
     await form.focus();
     for (let k = 0; k < 3; k++) await page.keyboard.press('ArrowLeft');
-    await until(async () => (await pixels()) !== before, 10);
+    await until(async () => (await pixels()) !== before);
     await page.keyboard.press('f');
-    await until(async () => (await pixels()) === before, 10);
+    await until(async () => (await pixels()) === before);
     expect(Number(await drawn())).toBeGreaterThan(3);
   });
   it('the same folder again makes nothing twice', async () => {

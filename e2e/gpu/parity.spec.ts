@@ -87,7 +87,7 @@ describe('GPU and CPU', () => {
   });
   it('agree in live mode in every channel of what a mesh carries and layers may be, on a bent mesh with several coordinates', async () => {
     expect(disagreements(await page.evaluate(() => pebble.bent(8)))).toEqual([]);
-  }, 300_000);
+  });
   it('show the same while a program is built as when it is there', async () => {
     for (const { name, program, former, unshifted, p95, scale } of await page.evaluate(() => pebble.ahead())) {
       expect(scale).withContext(name).toBeLessThan(1);
@@ -98,7 +98,7 @@ describe('GPU and CPU', () => {
       expect(p95).withContext(name).toBeLessThanOrEqual(6);
       if (unshifted !== null) expect(program).toBeLessThan(0.75 * unshifted);
     }
-  }, 300_000);
+  });
   it('show a surface that is on its way from coarse pixels, and then itself', async () => {
     const [another, instead] = await page.evaluate(() => pebble.announced());
     for (const { program, former, p95, again } of [another, instead]) {
@@ -111,10 +111,10 @@ describe('GPU and CPU', () => {
     expect(another.compiles).toEqual([1, 2, 2]);
     // The same program shows another surface.
     expect(instead.compiles).toEqual([1, 1, 1]);
-  }, 120_000);
+  });
   it('go on with the program where nothing can be worked out ahead of it', async () => {
     expect(await page.evaluate(() => pebble.aheadFails())).toEqual({ ahead: 0, full: 3 });
-  }, 120_000);
+  });
   it('follow a mask while it is painted, without another texture or program', async () => {
     const { p99, coarse, changed, textures, others, compiles } = await page.evaluate(() => pebble.mask());
     expect(p99).toBeLessThanOrEqual(2);

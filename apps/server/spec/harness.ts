@@ -79,8 +79,10 @@ export async function testApp(options: { work?: boolean; deadAfterSeconds?: numb
 }
 
 export const opId = (): string => crypto.randomUUID();
-export const until = async <T>(read: () => Promise<T | null | undefined | false>, seconds = 100): Promise<T> => {
-  const end = Date.now() + seconds * 1000;
+/** How long anything may take: far longer than it does, since a machine may be slow and busy. */
+const PATIENCE_MS = 240_000;
+export const until = async <T>(read: () => Promise<T | null | undefined | false>): Promise<T> => {
+  const end = Date.now() + PATIENCE_MS;
   for (;;) {
     const value = await read();
     if (value) return value;
