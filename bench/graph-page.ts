@@ -1,6 +1,6 @@
 // Runs in the browser: graphs as they are compiled, and the same written by hand.
 import type { MasterDocument } from '@pebble/core';
-import { MasterMaterials, emitGlsl, frameValues, linkTo, makeMaster, makeOperation, optimise, valueOf } from '@pebble/core';
+import { MasterMaterials, NO_CONTEXT, emitGlsl, frameValues, linkTo, makeMaster, makeOperation, optimise, valueOf } from '@pebble/core';
 
 const [WIDTH, HEIGHT] = [640, 400];
 const VERTEX = `#version 300 es
@@ -127,7 +127,7 @@ function tell(program: WebGLProgram, values: Readonly<Record<string, readonly nu
 }
 
 const programs = CASES.map(({ document, hand }, i) => {
-  const { far, values } = new MasterMaterials().of(document, { surfaces: {}, blends: {} });
+  const { far, values } = new MasterMaterials().of(document, NO_CONTEXT);
   const { outputs, hoisted } = optimise({ baseColor: far.outputs.baseColor, height: far.outputs.height }, { hoist: true });
   // All of it in the fragment, as the other.
   const made = link(`${emitGlsl(outputs, 'live', 0, true).source}\nvoid main() { vec3 c; float h; pb_evaluate(c, h); pixel = vec4(c, 1.0); }`);

@@ -1,6 +1,7 @@
 import type { MasterDocument } from '@pebble/core';
 import {
   MasterMaterials,
+  NO_CONTEXT,
   cardsOf,
   emitGlsl,
   insertStep,
@@ -17,7 +18,7 @@ import { launch } from '../e2e/browser';
 import { openGpuPage } from '../e2e/gpu/open-page';
 import { median, ms, often, table, timed, times } from './measure';
 
-const NOTHING = { surfaces: {}, blends: {} };
+const NOTHING = NO_CONTEXT;
 declare const pebbleGraphs: { names: string[]; turn(which: number): Promise<{ made: number[]; hand: number[]; apart: number }> };
 
 /** A graph as people build them: chains that branch and meet, all of it reaching the outputs. */

@@ -71,7 +71,7 @@ describe('a master', () => {
         .filter((s) => s.kind === 'surface')
         .map((s) => [s.id, { sizeM: 1, reliefM: 0.05, mid: 0.5, roles }]),
     );
-    return new MasterMaterials().of(d, { surfaces: surfaces as never, blends: {} });
+    return new MasterMaterials().of(d, { surfaces: surfaces as never, blends: {}, masters: {} });
   };
   /** What an asset base has to have, however it was built. */
   const isAssetBase = async (d: MasterDocument) => {
@@ -374,7 +374,7 @@ describe('a master', () => {
     expect(parameter.holds).toEqual({ kind: 'number', value: [0.08], low: 0, high: 1, unit: '' });
     expect(made.operations['ground'].inputs['layers.clay.seam.soft']).toEqual({ from: 'parameter', parameter: id });
     await page.getByRole('tab', { name: 'Parameters' }).click();
-    expect(await page.getByLabel('Name of laterite clay soft').count()).toBe(1);
+    await page.getByLabel('Name of laterite clay soft').waitFor();
   });
 
   it('takes a number of the blend as a parameter by one click on its token in Blend, too', async () => {
@@ -393,6 +393,73 @@ describe('a master', () => {
       .click();
     await until(async () => Object.keys((await stored('Terrace ground')).parameters).length === Object.keys(made.parameters).length + 1);
     expect(Object.keys((await stored('Terrace ground')).operations['ground'].inputs).some((p) => p.startsWith('layers.leaves.coverage.'))).toBeTrue();
+  });
+
+  it('makes an operation of one’s own of several, is found by its name elsewhere, and is edited in one place', async () => {
+    await page.goto(`${served.url}/master/glazed-tile`);
+    await stageReady(page);
+    const before = await stored('Glazed tile');
+    const one = (name: RegExp) => page.getByRole('treeitem', { name }).first().click();
+    await one(/^whole glaze/);
+    await page.keyboard.down('Control');
+    await one(/^formula/);
+    await page.keyboard.up('Control');
+    await page.getByTestId('graph').focus();
+    await page.keyboard.press('m');
+    await page.getByText(/lie between what is chosen/).waitFor();
+    await page.keyboard.down('Control');
+    await one(/^extract/);
+    await one(/^crackle cells/);
+    await page.keyboard.up('Control');
+    await page.getByTestId('graph').focus();
+    await page.keyboard.press('m');
+    await until(async () => Object.values((await stored('Glazed tile')).operations).some((op) => op.step === 'own'));
+    const d = await stored('Glazed tile');
+    const [key, op] = Object.entries(d.operations).find(([, o]) => o.step === 'own')!;
+    expect(Object.keys(d.operations).length).toBe(Object.keys(before.operations).length - 3);
+    // What it gives follows its master, open by a click, here and wherever else it is used.
+    await page.getByRole('link', { name: /^Edit/ }).click();
+    await page.waitForURL(new RegExp(String(op.settings['master'])));
+    await page.getByRole('tab', { name: 'Parameters' }).click();
+    await page.getByRole('link', { name: 'Glazed tile' }).waitFor();
+    await page.getByLabel('What this master is for').fill('Cracks between cells');
+    await page.getByLabel('What this master is for').blur();
+    await saved();
+    await page.goto(`${served.url}/master/asset-base`);
+    await page.getByTestId('graph').focus();
+    await page.keyboard.press('Tab');
+    await page.getByTestId('search').waitFor();
+    await page.keyboard.type(op.name);
+    await page.getByRole('option', { name: /Cracks between cells/ }).waitFor();
+    await page.keyboard.press('Escape');
+    // One undo, and all is as it was; the master stays.
+    await page.goto(`${served.url}/master/glazed-tile`);
+    await page.locator(`#card-${key}`).waitFor();
+    await page.keyboard.press('Control+z');
+    await until(async () => Object.keys((await stored('Glazed tile')).operations).length === Object.keys(before.operations).length);
+    expect((await stored('Glazed tile')).operations).toEqual(before.operations);
+  });
+
+  it('shows what a step gives after block compression, and by how much it is off', async () => {
+    await page.goto(`${served.url}/master/glazed-tile`);
+    await stageReady(page);
+    await page
+      .getByRole('treeitem', { name: /^whole glaze/ })
+      .first()
+      .click();
+    await page.getByTestId('graph').focus();
+    await page.keyboard.press('s');
+    await page.keyboard.press('k');
+    await page.getByText(/^BC4, 32 KiB: off by \d/).waitFor();
+    const colours = await page.getByTestId('blocks').evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+      return new Set(data.filter((_, i) => i % 4 === 0)).size;
+    });
+    expect(colours).toBeGreaterThan(8);
+    await page.getByLabel('Texels a repetition').selectOption('512');
+    await page.getByText(/^BC4, 128 KiB/).waitFor();
+    await page.keyboard.press('w');
+    await page.getByTestId('blocks').waitFor({ state: 'detached' });
   });
 
   it('follows what another window does to it', async () => {

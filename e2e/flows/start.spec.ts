@@ -41,6 +41,11 @@ describe('starting and stopping', () => {
     const answer = await fetch(`${served!.url}/api/jobs`).catch(() => null);
     return answer?.ok ? ((await answer.json()) as JobView[]) : [];
   };
+  /** A job once it is as it is waited for; what is known instead, where it never is. */
+  const jobWhen = (id: string, is: (status: JobView['status']) => boolean): Promise<JobView> =>
+    until(async () => (await jobs()).find((j) => j.id === id && is(j.status))).catch(async (error: Error) => {
+      throw new Error(`${error.message}: ${JSON.stringify(await jobs())}\n${served!.output()}`);
+    });
   afterEach(() => {
     // A server that died of its own accord tells why.
     if (served && served.process.exitCode) console.error(served.output());
@@ -102,10 +107,10 @@ describe('starting and stopping', () => {
       surfaces: [1, 2, 3].map((n) => ({ name: `Bed ${n}`, sizeM: 1, reliefM: 0.04, maps })),
     });
     // On a busy machine it may begin late, or be over between two looks: then there is less to finish.
-    await until(async () => ['running', 'done'].includes((await jobs()).find((j) => j.id === job.id)?.status ?? ''));
+    await jobWhen(job.id, (status) => status !== 'waiting');
     await served!.kill();
     await start();
-    const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed'].includes(j.status)));
+    const ended = await jobWhen(job.id, (status) => ['done', 'failed'].includes(status));
     expect(ended.status)
       .withContext(ended.error ?? '')
       .toBe('done');
@@ -158,11 +163,11 @@ describe('starting and stopping', () => {
     };
     const recipe = await api<StoredDocument>(served!.url, '/documents', { body, label: 'New', opId: opId() });
     const job = await api<JobView>(served!.url, '/pack', { recipe: recipe.id, skip: [] });
-    await until(async () => (await jobs()).find((j) => j.id === job.id)?.status !== 'waiting');
+    await jobWhen(job.id, (status) => status !== 'waiting');
     const killed = postmaster();
     process.kill(killed, 'SIGKILL');
     await backFrom(killed);
-    const ended = await until(async () => (await jobs()).find((j) => j.id === job.id && ['done', 'failed', 'cancelled'].includes(j.status)));
+    const ended = await jobWhen(job.id, (status) => ['done', 'failed', 'cancelled'].includes(status));
     if (ended.status === 'done') {
       const zip = Buffer.from(await (await fetch(`${served!.url}/api/blobs/${String(jobResult('pack', ended)!.blob)}`)).arrayBuffer());
       expect(zip.length).toBe(jobResult('pack', ended)!.bytes);

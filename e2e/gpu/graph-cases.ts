@@ -1,6 +1,6 @@
 // Random graphs of typed steps, on the GPU in exact mode and on the processor.
 import type { Domain, PackedSet, Values } from '@pebble/core';
-import { MasterMaterials, evaluate, flatDomain, footprintValues, frameValues, makeRandom, optimise } from '@pebble/core';
+import { MasterMaterials, NO_CONTEXT, evaluate, flatDomain, footprintValues, frameValues, makeRandom, optimise } from '@pebble/core';
 import { evaluateExact } from '@pebble/stage';
 import { anyGraph } from '../../packages/core/src/testing/any-graph';
 
@@ -42,7 +42,7 @@ export async function randomGraphs<T>(
 ): Promise<T[]> {
   const out: T[] = [];
   for (let i = 0; i < count; i++) {
-    const material = new MasterMaterials().of(anyGraph(makeRandom(seed + i), 4 + ((seed + i) % 20)), { surfaces: {}, blends: {} });
+    const material = new MasterMaterials().of(anyGraph(makeRandom(seed + i), 4 + ((seed + i) % 20)), NO_CONTEXT);
     if (material.problems.length) throw new Error(`${seed + i}: ${material.problems[0].message}`);
     const { outputs, hoisted } = optimise(material.far.outputs, { hoist: true });
     const domain = wide(12, seed + i);

@@ -1,5 +1,5 @@
-import type { AnyDocument, BlendDocument, DocumentKind, DocumentOf, Image, MapSet, Role, SurfaceFacts } from '@pebble/core';
-import { pictureOf, upgraded } from '@pebble/core';
+import type { AnyDocument, BlendDocument, DocumentKind, DocumentOf, Image, MapSet, MasterDocument, Role, SurfaceFacts } from '@pebble/core';
+import { mapsUsed, mastersIn, pictureOf, upgraded } from '@pebble/core';
 import { documentProblem } from '@pebble/contracts';
 import { nodeCodec } from '@pebble/formats/node';
 import type { PixelReader } from '@pebble/usecases';
@@ -45,6 +45,7 @@ export function pairs(many: string[], option: string): Map<string, string> {
 /** What documents name, found beside them: a surface is the folder of its id, or the one that was given for it; `NAME.json` is another blend. */
 export class Beside {
   readonly blends: Record<string, BlendDocument> = {};
+  readonly masters: Record<string, MasterDocument> = {};
   readonly facts: Record<string, SurfaceFacts & { roles: Set<Role> }> = {};
   private readonly folders = new Map<string, string>();
 
@@ -79,6 +80,18 @@ export class Beside {
       ...pictures.flatMap((picture) => (picture.kind === 'painted' ? [] : [picture.surface])),
     ];
     for (const id of new Set(named)) await this.surface(id, blend.name);
+  }
+
+  /** Everything that a master shows; `NAME.json` is another that it uses as an operation. */
+  async shown(master: MasterDocument): Promise<void> {
+    for (const { surface } of mapsUsed(master)) await this.surface(surface, master.name);
+    for (const { step, settings } of Object.values(master.operations))
+      if (step === 'blend' && settings['blend']) await this.blend(String(settings['blend']));
+    for (const id of mastersIn(master))
+      if (!this.masters[id]) {
+        this.masters[id] = await readDocument(this.placeOf(id), 'master', this.given);
+        await this.shown(this.masters[id]);
+      }
   }
 
   /** @param by whoever shows it, for messages */

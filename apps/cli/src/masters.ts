@@ -7,7 +7,6 @@ import {
   emitGlsl,
   inOrder,
   lowerFormula,
-  mapsUsed,
   materialPrice,
   optimise,
   parseFormula,
@@ -36,10 +35,8 @@ async function open(
   const document = await readDocument(at, 'master');
   for (const text of set) setValue(document, text);
   const beside = Beside.at(at, { cwd, surfaces, painted: [] });
-  for (const { surface } of mapsUsed(document)) await beside.surface(surface, document.name);
-  for (const { step, settings } of Object.values(document.operations))
-    if (step === 'blend' && settings['blend']) await beside.blend(String(settings['blend']));
-  const context: GraphContext = { surfaces: beside.facts, blends: beside.blends };
+  await beside.shown(document);
+  const context: GraphContext = { surfaces: beside.facts, blends: beside.blends, masters: beside.masters };
   const materials = new MasterMaterials();
   const { error } = materials.lowering(document, context);
   if (error) throw placed(document, error);
@@ -76,7 +73,7 @@ function setValue(document: MasterDocument, text: string): void {
   if (holds.kind === 'colour') {
     if (!/^#[0-9a-fA-F]{6}$/.test(value)) throw new UsageError(`${name} is a colour: it takes #rrggbb, not "${value}"`);
     holds.value = value.toLowerCase();
-  } else if (holds.kind === 'map') holds.surface = value;
+  } else if (holds.kind !== 'number') holds.surface = value;
   else {
     const numbers = value.split(',').map(Number);
     if (numbers.length !== holds.value.length || value.trim() === '' || !numbers.every(Number.isFinite))

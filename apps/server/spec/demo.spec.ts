@@ -26,7 +26,7 @@ import {
 import { blendSurface } from '@pebble/usecases';
 import { blendMesh } from '@pebble/usecases/on-mesh';
 import { DEMO_BLENDS, DEMO_SEEDS, demoDocuments, stillDocuments } from '../src/demo';
-import { STILL, STILL_COLOURS } from '../src/demo-still';
+import { STILL, STILL_COLOURS } from '@pebble/usecases';
 import { stillIds, tiledStill } from '../src/jobs/kinds/still';
 
 /** Vertices that are looked at: enough for shares to a percent. */

@@ -1,8 +1,6 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Cue, GeneratorName, Layer, LayerContent, RecipeDocument, Seam } from '@pebble/core';
 import { DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeCue, makeLayer, parseChannelLayout } from '@pebble/core';
-
-import { DEMO_MASTERS, STILL_MASTERS } from './demo-masters';
-import { STILL, STILL_COLOURS } from './demo-still';
+import { EXAMPLE_MASTERS, STILL, STILL_COLOURS, STILL_MASTERS } from '@pebble/usecases';
 
 /** Seeds of the surfaces of Orrin Ridge. */
 export const DEMO_SEEDS: Record<GeneratorName, number> = {
@@ -220,7 +218,7 @@ export const DEMO_BLENDS: Record<string, BlendDocument> = { 'terrace-step': terr
 const copies = (of: Readonly<Record<string, AnyDocument>>) => Object.entries(of).map(([id, body]) => ({ id, body: structuredClone(body) }));
 /** What is there at once. */
 export const demoDocuments = (): { id: string; body: AnyDocument }[] =>
-  copies({ 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'usual-packing': usualPacking, ...DEMO_MASTERS });
+  copies({ 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'usual-packing': usualPacking, ...EXAMPLE_MASTERS });
 /** What lies on the still, once that is laid out. */
 export const stillDocuments = (): { id: string; body: AnyDocument }[] =>
   copies({ 'copper-still': copperStill, 'black-iron': blackIron, 'whole-still': wholeStill, ...STILL_MASTERS });

@@ -47,6 +47,7 @@ const holds = {
     object({ kind: { const: 'number' }, value: numbers, low: anything, high: anything, unit: { type: 'string', maxLength: 20 } } as const),
     object({ kind: { const: 'colour' }, value: colour } as const),
     object({ kind: { const: 'map' }, surface: { type: 'string', maxLength: 64 }, role: { enum: ROLES } } as const),
+    object({ kind: { const: 'surface' }, surface: { type: 'string', maxLength: 64 } } as const),
   ],
 } as const;
 const named = { order, name: text } as const;
@@ -55,6 +56,7 @@ export const MASTER_SCHEMA = object({
   kind: { const: 'master' },
   version: { const: 1 },
   name: text,
+  help,
   extentM: number(0.001, 10000),
   specimen: id,
   operations: { ...keyed(operation), maxProperties: MAX_OPERATIONS },

@@ -18,4 +18,5 @@ export * from './paint';
 export * from './light';
 export * from './pack';
 export * from './cost';
+export * from './blocks';
 export * from './derive';

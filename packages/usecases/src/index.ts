@@ -14,3 +14,5 @@ export * from './looking';
 export * from './making';
 export * from './mesh-intake';
 export * from './remap';
+export { EXAMPLE_MASTERS, STILL_MASTERS } from './examples/masters';
+export { STILL, STILL_COLOURS } from './examples/still';

@@ -1,4 +1,5 @@
 import type {
+  BlockLook,
   CardGraph,
   CardPlace,
   CardPlaces,
@@ -56,5 +57,7 @@ export type MasterRequests = {
   looks: { args: MasterAsk & { ports: Record<string, string> }; result: MasterLooks };
   plot: { args: MasterAsk & { plot: PlotRequest }; result: Plot };
   reach: { args: MasterAsk & { operation: string; port: string }; result: number };
+  /** What a step gives after block compression, as a texture of `side` texels a repetition. */
+  blocks: { args: MasterAsk & { operation: string; port: string; side: number }; result: BlockLook | null };
   switches: { args: MasterAsk; result: Record<string, { off: Price; on: Price }> };
 };

@@ -24,6 +24,7 @@ import {
   stepLooks,
   stepValue,
   switchPrices,
+  throughBlocks,
 } from '@pebble/core';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import { stageImage, stageImages } from './stage-images';
@@ -125,6 +126,36 @@ const reach: Handler<'reach'> = async ({ operation, port, ...ask }) => {
   return { result: value ? reachShare(lowered.far, value, at) : 0, transfer: [] };
 };
 
+/** A plane of `wide` numbers a place, of `THUMB`² places, at `side`²: between places along straight lines. */
+function stretched(plane: Float32Array, side: number): Float32Array {
+  const wide = plane.length / (THUMB * THUMB);
+  const out = new Float32Array(side * side * wide);
+  const along = (i: number) => {
+    const at = Math.min(THUMB - 1, Math.max(0, ((i + 0.5) / side) * THUMB - 0.5));
+    const from = Math.min(THUMB - 2, Math.floor(at));
+    return { from, share: at - from };
+  };
+  for (let y = 0; y < side; y++)
+    for (let x = 0; x < side; x++) {
+      const [h, v] = [along(x), along(y)];
+      for (let c = 0; c < wide; c++) {
+        const of = (dx: number, dy: number) => plane[((v.from + dy) * THUMB + h.from + dx) * wide + c];
+        const [top, below] = [0, 1].map((dy) => of(0, dy) + (of(1, dy) - of(0, dy)) * h.share);
+        out[(y * side + x) * wide + c] = top + (below - top) * v.share;
+      }
+    }
+  return out;
+}
+
+const blocks: Handler<'blocks'> = async ({ operation, port, side, ...ask }) => {
+  const { lowered, at } = await known(ask);
+  const value = stepValue(lowered, operation, port);
+  if (!value) return { result: null, transfer: [] };
+  const mesh = Object.fromEntries(Object.entries(grounds.get(ask.ground) ?? {}).map(([name, plane]) => [name, stretched(plane, side)]));
+  const result = throughBlocks(value, { ...at, domain: flatDomain(side, side, ask.document.extentM, mesh) });
+  return { result, transfer: [result.rgba.buffer] };
+};
+
 const switches: Handler<'switches'> = async ({ document, context }) => ({
   result: Object.fromEntries(Object.keys(document.switches).map((id) => [id, switchPrices(document, context, id)])),
   transfer: [],
@@ -140,4 +171,4 @@ const ground: Handler<'ground'> = async ({ key, planes }) => {
   return { result: null, transfer: [] };
 };
 
-serve<MasterRequests>({ ground, layout, looks, plot, reach, switches });
+serve<MasterRequests>({ blocks, ground, layout, looks, plot, reach, switches });

@@ -25,11 +25,12 @@ export interface MasterOperation {
   note: string;
 }
 
-/** What a parameter holds: one to four numbers, a colour (`#rrggbb`), or a map of a surface in a role. */
+/** What a parameter holds: one to four numbers, a colour (`#rrggbb`), a map of a surface in a role, or all of a surface. */
 export type ParameterContent =
   | { kind: 'number'; value: number[]; low: number; high: number; unit: string }
   | { kind: 'colour'; value: string }
-  | { kind: 'map'; surface: string; role: Role };
+  | { kind: 'map'; surface: string; role: Role }
+  | { kind: 'surface'; surface: string };
 
 /** A value that can change at run time. */
 export interface MasterParameter {
@@ -60,6 +61,8 @@ export interface MasterDocument {
   kind: 'master';
   version: 1;
   name: string;
+  /** What it is for: said where it is used as an operation of another. */
+  help: string;
   /** Metres of one unit of texture coordinates, for steps that measure. */
   extentM: number;
   /** A specimen of our own by its name, or one that was brought in by its id. */
@@ -79,6 +82,7 @@ export const makeMaster = (name: string, over: Partial<MasterDocument> = {}): Ma
   kind: 'master',
   version: 1,
   name,
+  help: '',
   extentM: 1,
   specimen: 'patch',
   operations: {},

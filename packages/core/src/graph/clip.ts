@@ -1,7 +1,7 @@
 // Operations as text, and as copies: whatever they name comes with them, under names of its own.
 import type { MasterDocument, MasterOperation, Source } from '../document';
 import { inOrder, nextOrder } from '../order';
-import { feeder } from './material';
+import { feeder } from './key';
 import type { Named } from './names';
 import { namesTaken, uniqueName } from './names';
 

@@ -26,13 +26,13 @@ import {
   wouldCircle,
 } from './edits';
 import { MasterMaterials } from './material';
+import { NO_CONTEXT } from './step';
 import { NAMED, identifierOf, namesTaken, rename, uniqueName } from './names';
 
-const NOTHING = { surfaces: {}, blends: {} };
 const copy = <T>(v: T): T => JSON.parse(JSON.stringify(v)) as T;
 let count = 0;
 const key = () => `k${count++}`;
-const keyOf = (d: MasterDocument) => new MasterMaterials().of(d, NOTHING).problems;
+const keyOf = (d: MasterDocument) => new MasterMaterials().of(d, NO_CONTEXT).problems;
 
 /** A layer as people build one: twelve parameters in two groups, a switch, a published value, a frame. */
 function layered(): MasterDocument {
@@ -192,7 +192,7 @@ describe('edits', () => {
   it('make a parameter of a constant and a constant of a parameter, the picture being the same', () => {
     const d = chain();
     const values = (m: MasterDocument) => {
-      const material = new MasterMaterials().of(m, NOTHING);
+      const material = new MasterMaterials().of(m, NO_CONTEXT);
       return Object.values(material.values)
         .map((v) => v.join())
         .sort();
@@ -296,7 +296,7 @@ describe('numbers of a blend', () => {
     const places = blendPlaces(blend);
     expect(places.length).toBeGreaterThan(30);
     expect(new Set(places.map((p) => p.path)).size).toBe(places.length);
-    const context = { surfaces: {}, blends: { g: blend } };
+    const context = { ...NO_CONTEXT, blends: { g: blend } };
     const d = makeMaster('M', { operations: { b: makeOperation('blend', 1, { settings: { blend: 'g' } }) }, outputs: { surface: linkTo('b') } });
     const before = new MasterMaterials().of(d, context);
     const still: string[] = [];

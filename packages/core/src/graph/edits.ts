@@ -3,9 +3,10 @@ import type { MasterDocument, MasterOperation, MasterOutput, MasterParameter, Pa
 import { MASTER_OUTPUTS, linkTo, makeOperation } from '../document';
 import { hexOf, linearOf, linearToSrgb } from '../image';
 import { inOrder, nextOrder } from '../order';
-import { feeder, reached } from './material';
+import { feeder, reached } from './key';
 import { namesTaken, uniqueName } from './names';
-import type { GraphStep } from './step';
+import type { GraphContext } from './step';
+import { NO_CONTEXT, inputsOf, outputsOf } from './step';
 import { isStep, stepKind } from './catalogue';
 
 /** A place where something may be fed: a port of an operation, or an output of the graph (`operation` empty). */
@@ -50,48 +51,58 @@ export function addStep(d: MasterDocument, step: string, id: string, over: Parti
 }
 
 /** Type that a port takes or gives, where it is fixed. */
-const firstInput = (kind: GraphStep, op: MasterOperation, surface: boolean): string | undefined => {
-  const inputs = kind.inputs(op).filter((i) => i.type !== 'map');
+const firstInput = (op: MasterOperation, surface: boolean, context: GraphContext): string | undefined => {
+  const inputs = inputsOf(op, context).filter((i) => i.type !== 'map');
   const fits = (type: string) => (surface ? type === 'surface' || type === 'either' : type !== 'surface');
   // What something is done to comes first, coordinates and numbers that say how after it.
   return (inputs.find((i) => fits(i.type) && i.initial !== 'texcoord') ?? inputs.find((i) => fits(i.type)))?.name;
 };
 /** The output that goes on where the one before it did. */
-export const firstOutput = (d: MasterDocument, id: string): string => {
-  const op = d.operations[id];
-  return op && isStep(op.step) ? (stepKind(op.step).outputs(op)[0]?.name ?? 'out') : 'out';
-};
+export const firstOutput = (d: MasterDocument, id: string, context: GraphContext = NO_CONTEXT): string =>
+  outputsOf(d.operations[id], context)[0]?.name ?? 'out';
 /** Whether an output is a surface: bypassed steps and switches hand on what they get. */
-export function givesSurface(d: MasterDocument, id: string, port: string, depth = 0): boolean {
+export function givesSurface(d: MasterDocument, id: string, port: string, context: GraphContext = NO_CONTEXT, depth = 0): boolean {
   const op = d.operations[id];
-  if (!op || !isStep(op.step) || depth > 40) return false;
-  const type = stepKind(op.step)
-    .outputs(op)
-    .find((o) => o.name === port)?.type;
+  if (!op || depth > 40) return false;
+  const type = outputsOf(op, context).find((o) => o.name === port)?.type;
   if (type !== 'either') return type === 'surface';
-  return Object.values(op.inputs).some((s) => s.from === 'link' && givesSurface(d, s.operation, s.port, depth + 1));
+  return Object.values(op.inputs).some((s) => s.from === 'link' && givesSurface(d, s.operation, s.port, context, depth + 1));
 }
 
 /** Puts a step into what feeds a place: it takes the former source in, and feeds the place. */
-export function insertStep(d: MasterDocument, at: GraphPort, step: string, id: string): void {
+export function insertStep(
+  d: MasterDocument,
+  at: GraphPort,
+  step: string,
+  id: string,
+  context: GraphContext = NO_CONTEXT,
+  settings: MasterOperation['settings'] = {},
+): void {
   const former = sourceAt(d, at);
-  addStep(d, step, id, { frame: d.operations[at.operation]?.frame ?? null });
-  const surface = former?.from === 'link' && givesSurface(d, former.operation, former.port);
-  const input = former && firstInput(stepKind(step), d.operations[id], surface);
+  addStep(d, step, id, { frame: d.operations[at.operation]?.frame ?? null, settings });
+  const surface = former?.from === 'link' && givesSurface(d, former.operation, former.port, context);
+  const input = former && firstInput(d.operations[id], surface, context);
   if (former && input) d.operations[id].inputs[input] = former;
-  feed(d, at, linkTo(id, firstOutput(d, id)));
+  feed(d, at, linkTo(id, firstOutput(d, id, context)));
 }
 
 /** Feeds a new step from a port. @returns the input that took it; null where none fits */
-export function appendStep(d: MasterDocument, from: GraphPort, step: string, id: string): string | null {
-  addStep(d, step, id, { frame: d.operations[from.operation]?.frame ?? null });
-  const input = firstInput(stepKind(step), d.operations[id], givesSurface(d, from.operation, from.port));
+export function appendStep(
+  d: MasterDocument,
+  from: GraphPort,
+  step: string,
+  id: string,
+  context: GraphContext = NO_CONTEXT,
+  settings: MasterOperation['settings'] = {},
+): string | null {
+  addStep(d, step, id, { frame: d.operations[from.operation]?.frame ?? null, settings });
+  const input = firstInput(d.operations[id], givesSurface(d, from.operation, from.port, context), context);
   if (input) d.operations[id].inputs[input] = linkTo(from.operation, from.port);
   return input ?? null;
 }
 
 /** Takes operations away. What they fed is fed by what fed them, where that fits; parameters that only they used stay. */
-export function removeOperations(d: MasterDocument, ids: Iterable<string>): void {
+export function removeOperations(d: MasterDocument, ids: Iterable<string>, context: GraphContext = NO_CONTEXT): void {
   for (const id of ids) {
     const op = d.operations[id];
     if (!op) continue;
@@ -99,7 +110,7 @@ export function removeOperations(d: MasterDocument, ids: Iterable<string>): void
     const links = Object.entries(op.inputs).filter(([, s]) => s.from === 'link' || s.from === 'published');
     const [, heir] = links.find(([port]) => port === through) ?? links[0] ?? [];
     for (const at of placesFed(d, id)) {
-      const surface = (s: Source | undefined) => s?.from === 'link' && givesSurface(d, s.operation, s.port);
+      const surface = (s: Source | undefined) => s?.from === 'link' && givesSurface(d, s.operation, s.port, context);
       const fits = heir && !(heir.from === 'link' && heir.operation === id) && surface(heir) === surface(sourceAt(d, at));
       feed(d, at, fits ? heir : null);
     }
@@ -113,20 +124,21 @@ export function removeOperations(d: MasterDocument, ids: Iterable<string>): void
 }
 
 /** Another step in its place: links stay at ports of the same name, then by their order; the rest is let go of. */
-export function replaceStep(d: MasterDocument, id: string, step: string): void {
+export function replaceStep(
+  d: MasterDocument,
+  id: string,
+  step: string,
+  context: GraphContext = NO_CONTEXT,
+  settings: MasterOperation['settings'] = {},
+): void {
   const op = d.operations[id];
-  const before = isStep(op.step) ? stepKind(op.step).inputs(op) : [];
+  const before = inputsOf(op, context);
   const former = op.inputs;
-  const outputsBefore = isStep(op.step)
-    ? stepKind(op.step)
-        .outputs(op)
-        .map((o) => o.name)
-    : ['out'];
+  const outputsBefore = outputsOf(op, context).map((o) => o.name);
   op.step = step;
-  op.settings = {};
+  op.settings = settings;
   op.inputs = {};
-  const kind = stepKind(step);
-  const after = kind.inputs(op).filter((i) => i.type !== 'map');
+  const after = inputsOf(op, context).filter((i) => i.type !== 'map');
   const surfaces = (type: string) => type === 'surface' || type === 'either';
   const left = Object.entries(former).filter(([port, source]) => {
     if (!after.some((i) => i.name === port)) return true;
@@ -141,7 +153,7 @@ export function replaceStep(d: MasterDocument, id: string, step: string): void {
   function place(port: string): number {
     return before.findIndex((i) => i.name === port);
   }
-  const outputs = kind.outputs(op).map((o) => o.name);
+  const outputs = outputsOf(op, context).map((o) => o.name);
   for (const at of placesFed(d, id)) {
     const source = sourceAt(d, at) as Extract<Source, { from: 'link' }>;
     if (!outputs.includes(source.port))
@@ -150,28 +162,16 @@ export function replaceStep(d: MasterDocument, id: string, step: string): void {
 }
 
 /** Numbers that a port holds while nothing feeds it. */
-export function numbersAt(d: MasterDocument, { operation, port }: GraphPort): readonly number[] | null {
+export function numbersAt(d: MasterDocument, { operation, port }: GraphPort, context: GraphContext = NO_CONTEXT): readonly number[] | null {
   const source = sourceAt(d, { operation, port });
   if (source) return source.from === 'value' ? source.value : null;
-  const op = d.operations[operation];
-  const input =
-    op && isStep(op.step)
-      ? stepKind(op.step)
-          .inputs(op)
-          .find((i) => i.name === port)
-      : undefined;
+  const input = inputsOf(d.operations[operation], context).find((i) => i.name === port);
   return input && typeof input.initial !== 'string' && input.initial.length ? input.initial : null;
 }
 
 /** Turns the number of a port that takes what comes into a colour of three, and back. @returns whether it could */
 export function toggleColour(d: MasterDocument, at: GraphPort): boolean {
-  const op = d.operations[at.operation];
-  const input =
-    op && isStep(op.step)
-      ? stepKind(op.step)
-          .inputs(op)
-          .find((i) => i.name === at.port)
-      : undefined;
+  const input = inputsOf(d.operations[at.operation], NO_CONTEXT).find((i) => i.name === at.port);
   const numbers = numbersAt(d, at);
   if (!numbers || (input?.type !== 'any' && input?.type !== 'either')) return false;
   feed(d, at, { from: 'value', value: numbers.length === 3 ? [numbers[0]] : [0, 1, 2].map((i) => numbers[i] ?? numbers[0]) });
@@ -201,7 +201,7 @@ const PLAIN = new Set([
 ]);
 
 /** What a parameter would be called by where it is used: "moss tint", "gauge level". */
-export function proposedName(d: MasterDocument, { operation, port }: GraphPort): string {
+export function proposedName(d: MasterDocument, { operation, port }: GraphPort, context: GraphContext = NO_CONTEXT): string {
   const op = d.operations[operation];
   if (port.includes('.')) {
     const parts = port.split('.');
@@ -211,6 +211,8 @@ export function proposedName(d: MasterDocument, { operation, port }: GraphPort):
       .replace(/([a-z])([A-Z])/g, '$1 $2')
       .toLowerCase();
   }
+  const label = inputsOf(op, context).find((i) => i.name === port)?.label;
+  if (label) return label;
   const called = op?.name || (op?.settings['role'] as string | undefined) || '';
   if (!PLAIN.has(port)) return called && called !== port ? `${called} ${port}` : port;
   if (called) return port === 'map' ? called : `${called} ${port}`;
@@ -226,18 +228,16 @@ export function toParameter(
   at: GraphPort,
   id: string,
   given: { name?: string; group?: string | null; holds?: ParameterContent } = {},
+  context: GraphContext = NO_CONTEXT,
 ): string | null {
   const op = d.operations[at.operation];
   if (!op) return null;
-  const input = isStep(op.step)
-    ? stepKind(op.step)
-        .inputs(op)
-        .find((i) => i.name === at.port)
-    : undefined;
-  const numbers = numbersAt(d, at);
+  const input = inputsOf(op, context).find((i) => i.name === at.port);
+  const numbers = numbersAt(d, at, context);
   let { holds } = given;
   if (!holds && input?.type === 'map')
     holds = { kind: 'map', surface: String(op.settings['surface'] ?? ''), role: (op.settings['role'] ?? 'baseColor') as 'baseColor' };
+  if (!holds && input?.type === 'surface') holds = { kind: 'surface', surface: '' };
   if (!holds && numbers) {
     const [least, most] = [Math.min(...numbers), Math.max(...numbers)];
     holds =
@@ -252,7 +252,7 @@ export function toParameter(
           };
   }
   if (!holds) return null;
-  const name = uniqueName(given.name ?? proposedName(d, at), namesTaken(d, 'parameters'));
+  const name = uniqueName(given.name ?? proposedName(d, at, context), namesTaken(d, 'parameters'));
   d.parameters[id] = { order: nextOrder(d.parameters), name, group: given.group ?? null, help: '', holds };
   op.inputs[at.port] = { from: 'parameter', parameter: id };
   return name;

@@ -13,7 +13,8 @@ import { NOTHING, graph, noSources, outputOf as at } from '../testing/graphs';
 import type { GraphContext } from './step';
 import { stepKinds } from './catalogue';
 import { GraphError } from './step';
-import { MasterMaterials, lowerMaster, masterKey, permutationsOf, samplersOf } from './material';
+import { masterKey } from './key';
+import { MasterMaterials, lowerMaster, permutationsOf, samplersOf } from './material';
 import type { Role } from '../surface';
 import { ROLE_FACTS } from '../surface';
 import { cutAway } from './edits';
@@ -29,7 +30,7 @@ describe('steps', () => {
     for (const kind of kinds) {
       expect(kind.help.length).withContext(kind.name).toBeGreaterThan(4);
       expect(kind.words.length).withContext(kind.name).toBeGreaterThan(3);
-      expect(kind.outputs({ settings: {} }).length)
+      expect(kind.outputs({ settings: {} }, NOTHING).length)
         .withContext(kind.name)
         .toBeGreaterThan(0);
     }
@@ -38,10 +39,10 @@ describe('steps', () => {
     for (const kind of stepKinds()) {
       const lowered = lowerMaster(graph({ n: makeOperation(kind.name, 1) }), NOTHING);
       const given = lowered.steps.get('n');
-      // Nothing but a blend has to be chosen: surfaces that nothing feeds are neutral.
+      // Nothing but a blend or a master has to be chosen: surfaces that nothing feeds are neutral.
       expect(given instanceof GraphError ? given.code : '')
         .withContext(kind.name)
-        .toBe(kind.name === 'blend' ? 'missing-blend' : '');
+        .toBe(({ blend: 'missing-blend', own: 'missing-master' } as Record<string, string>)[kind.name] ?? '');
     }
   });
 });
@@ -126,7 +127,7 @@ describe('a master', () => {
         }),
       },
     });
-    const context: GraphContext = { surfaces: {}, blends: { g: blend } };
+    const context: GraphContext = { ...NOTHING, blends: { g: blend } };
     const d = graph({ b: makeOperation('blend', 1, { settings: { blend: 'g' } }) }, { surface: linkTo('b') }, { extentM: blend.extentM });
     const run = (material: ReturnType<MasterMaterials['of']>) => {
       const into = makeMaterialMaps(32, 32, ['baseColor', 'roughness']);
@@ -169,7 +170,7 @@ describe('a master', () => {
   });
   it('shows maps by their role, the neutral of the role where there is none, and says so', () => {
     const rough = makeImage({ width: 2, height: 2, channels: 1, data: Uint8Array.of(51, 51, 51, 51) });
-    const context: GraphContext = { surfaces: { s: { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set(['roughness']) } }, blends: {} };
+    const context: GraphContext = { ...NOTHING, surfaces: { s: { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set(['roughness']) } } };
     const sources: Sources = (_, channel) => sourcesOfMaps({ roughness: rough })(channel)!;
     const image = (settings: Record<string, string>, inputs = {}) =>
       graph({ i: makeOperation('image', 1, { settings, inputs }) }, { roughness: linkTo('i') });

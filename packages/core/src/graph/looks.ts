@@ -7,7 +7,7 @@ import type { GraphValue } from './step';
 import { GraphError, isSurface } from './step';
 
 /** What an output shows itself by: a surface by its base colour. */
-const shownNode = (value: GraphValue): DagNode => (isSurface(value) ? value.surface.channels.baseColor : value);
+export const shownNode = (value: GraphValue): DagNode => (isSurface(value) ? value.surface.channels.baseColor : value);
 
 /** The value of an output of an operation; null where it cannot be worked out. */
 export function stepValue({ steps }: LoweredMaster, operation: string, port: string): GraphValue | null {
@@ -41,7 +41,7 @@ export function stepLooks(lowered: LoweredMaster, at: LookFrom, ports: Readonly<
   }
   const found = new Map<string, StepLook>();
   if (!Object.keys(outputs).length) return found;
-  for (const [id, list] of Object.entries(gather(outputs, at))) found.set(id, { planes: list, ...rangeOf(list) });
+  for (const [id, list] of Object.entries(planesAt(outputs, at))) found.set(id, { planes: list, ...rangeOf(list) });
   return found;
 }
 
@@ -57,7 +57,8 @@ function rangeOf(planes: readonly Float32Array[]): Omit<StepLook, 'planes'> {
   return { lo, hi, outside: count ? outside / count : 0 };
 }
 
-function gather(outputs: Readonly<Record<string, DagNode>>, options: LookFrom): Record<string, Float32Array[]> {
+/** Planes of outputs at every place of a domain. */
+export function planesAt(outputs: Readonly<Record<string, DagNode>>, options: LookFrom): Record<string, Float32Array[]> {
   const { width, height } = options.domain;
   const { outputs: small } = optimise(outputs);
   const out = Object.fromEntries(
@@ -132,10 +133,10 @@ export function plotOf(lowered: LoweredMaster, request: PlotRequest, { values, s
   const texcoord = Float32Array.from({ length: points * 2 }, (_, i) => at[i % 2]);
   const domain: Domain = { ...flatDomain(points, 1, 1, { texcoord, sweep: x }), footprint: { x: [1 / 512, 0], y: [0, 1 / 512] } };
   const outputs = Object.fromEntries(swept.flatMap((node, i) => (node ? [[`c${i}`, node]] : [])));
-  const planes = Object.keys(outputs).length ? gather(outputs, { domain, values, sources }) : {};
+  const planes = Object.keys(outputs).length ? planesAt(outputs, { domain, values, sources }) : {};
   let occurs: Histogram | null = null;
   if (moving && moving.op !== 'value') {
-    const content = gather({ moving }, { domain: places, values, sources })['moving'];
+    const content = planesAt({ moving }, { domain: places, values, sources })['moving'];
     occurs = histogramOf(content[0]);
   }
   return { x, occurs, curves: swept.map((node, i) => node && { planes: planes[`c${i}`], follows: node !== nodes[i] }) };
@@ -181,7 +182,7 @@ export function probedGraph(graph: MaterialGraph, value: GraphValue): MaterialGr
 /** Share of the places that a step changes, 0–1. */
 export function reachShare(graph: MaterialGraph, value: GraphValue, at: LookFrom): number {
   const b = new Builder();
-  const [plane] = gather({ reach: reachOf(b, graph, value) }, at)['reach'];
+  const [plane] = planesAt({ reach: reachOf(b, graph, value) }, at)['reach'];
   return plane.reduce((sum, v) => sum + v, 0) / plane.length;
 }
 

@@ -3,8 +3,9 @@ import { COMPONENTS, CompileError } from '../compile';
 import type { SlotLists } from '../blend';
 import type { MasterDocument, MasterOperation, Source } from '../document';
 import { linearOf } from '../image';
+import { laidSurface } from './laid-surface';
 import { neutralShading } from './neutral';
-import type { GraphContext, GraphNote, GraphValue, StepInput, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
+import type { GraphContext, GraphNote, GraphValue, Lowering, StepInput, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
 import { stepKind } from './catalogue';
 import { GraphError, isSurface } from './step';
 
@@ -16,19 +17,30 @@ const safe = (id: string): string => id.replace(/[_Z-]/g, (c) => ({ _: 'Z0', '-'
 /** The value that a parameter is, by its name. */
 export const parameterValue = (id: string): string => `p${safe(id)}`;
 /** The value that an input's own number is, by its name. */
-export function valueName(document: MasterDocument, { operation, port }: { operation: string; port: string }): string {
+export function valueName(document: MasterDocument, { operation, port }: { operation: string; port: string }, context: GraphContext): string {
   const op = document.operations[operation];
   const at = op
     ? stepKind(op.step, operation)
-        .inputs(op)
+        .inputs(op, context)
         .findIndex((i) => i.name === port)
     : -1;
   return `v${safe(operation)}Z0${at < 0 ? safe(port.replace(/\./g, '_')) : at}`;
 }
 
+/** A master that is lowered as one operation of another. */
+interface Within {
+  /** Prefix of its values. */
+  prefix: string;
+  lists: SlotLists;
+  /** What stands in for a parameter of it; null for its own. */
+  feeds(parameter: string): GraphValue | null;
+  read(reader: ValueReader): void;
+  note(code: GraphNote['code'], message: string): void;
+}
+
 /** Turns operations of a document into nodes, each when it is first asked for. */
-export class GraphLowering {
-  readonly lists: SlotLists = { slots: [], masks: [], ids: [] };
+export class GraphLowering implements Lowering {
+  readonly lists: SlotLists;
   readonly notes: GraphNote[] = [];
   readonly readers: ValueReader[] = [];
   private readonly done = new Map<string, Record<string, GraphValue> | GraphError>();
@@ -39,7 +51,15 @@ export class GraphLowering {
     private readonly document: MasterDocument,
     private readonly context: GraphContext,
     private readonly far: boolean,
-  ) {}
+    private readonly nested: Within | null = null,
+  ) {
+    this.lists = nested?.lists ?? { slots: [], masks: [], ids: [] };
+  }
+
+  private called = (name: string): string => `${this.nested?.prefix ?? ''}${name}`;
+  private read = (reader: ValueReader): void => void (this.nested ? this.nested.read(reader) : this.readers.push(reader));
+  private note = (operation: string, code: GraphNote['code'], message: string): void =>
+    void (this.nested ? this.nested.note(code, message) : this.notes.push({ operation, code, message }));
 
   /** All outputs of an operation. @throws GraphError */
   of(id: string): Record<string, GraphValue> {
@@ -61,10 +81,10 @@ export class GraphLowering {
   source(source: Source, at: { operation: string; port: string }, input?: StepInput): GraphValue {
     const { b, document } = this;
     if (source.from === 'value') {
-      const name = valueName(document, at);
+      const name = this.called(valueName(document, at, this.context));
       const wide = source.value.length;
       const { operation, port } = at;
-      this.readers.push((d) => {
+      this.read((d) => {
         const now = operation ? d.operations[operation]?.inputs[port] : d.outputs[port as 'height'];
         return { [name]: now?.from === 'value' && now.value.length === wide ? now.value : source.value };
       });
@@ -95,19 +115,40 @@ export class GraphLowering {
     return given[port];
   }
 
-  private parameter(id: string, at: { operation: string; port: string }, input?: StepInput): DagNode {
+  private parameter(id: string, at: { operation: string; port: string }, input?: StepInput): GraphValue {
     const parameter = this.document.parameters[id];
     if (!parameter) throw new GraphError('missing-link', `The parameter that ${at.port} follows is gone. Choose another`, at.operation, at.port);
+    const fed = this.nested?.feeds(id);
+    if (fed) return fed;
     const { holds } = parameter;
+    if (holds.kind === 'surface') return this.surfaceOf(id, holds.surface, at);
     if (holds.kind === 'map')
       throw new GraphError('type-mismatch', `${parameter.name} holds a map, and ${at.port} takes ${input?.type ?? 'numbers'}`, at.operation, at.port);
-    const name = parameterValue(id);
+    const name = this.called(parameterValue(id));
     const wide = holds.kind === 'colour' ? 3 : holds.value.length;
-    this.readers.push((d) => {
+    this.read((d) => {
       const now = d.parameters[id]?.holds ?? holds;
       return { [name]: now.kind === 'colour' ? linearOf(now.value) : now.kind === 'number' ? now.value : new Array<number>(wide).fill(0) };
     });
     return this.b.value(name, (['float', 'vec2', 'vec3', 'vec4'] as const)[wide - 1]);
+  }
+
+  private readonly laid = new Map<string, SurfaceValue>();
+  /** The surface that a parameter holds, laid over the extent. */
+  private surfaceOf(id: string, surface: string, at: { operation: string }): SurfaceValue {
+    const { b, lists, context, far, laid } = this;
+    const known = laid.get(id);
+    if (known) return known;
+    const prefix = this.called(`${parameterValue(id)}Z0`);
+    const value: StepSite['value'] = (name, type, read) => (this.read(read), b.value(`${prefix}${name}`, type));
+    const there = context.surfaces[surface] !== undefined;
+    if (!there && !this.nested)
+      this.note(at.operation, 'missing-surface', `${this.document.parameters[id].name} holds no surface: it gives neutral values. Choose one`);
+    const made = {
+      surface: there ? laidSurface({ b, lists, context, far, prefix, value }, surface, b.node('texcoord'), b.constant(1)) : neutralShading({ b }),
+    };
+    laid.set(id, made);
+    return made;
   }
 
   private made(id: string): Record<string, GraphValue> {
@@ -129,12 +170,12 @@ export class GraphLowering {
 
   /** Every output gives the first input that fits. */
   private bypass(site: StepSite, kind: GraphStep): Record<string, GraphValue> {
-    const inputs = kind.inputs(site.operation).filter((i) => i.type !== 'map');
+    const inputs = kind.inputs(site.operation, this.context).filter((i) => i.type !== 'map');
     const first = kind.through ?? inputs.find((i) => site.fed(i.name))?.name ?? inputs[0]?.name;
     if (first === undefined) throw new GraphError('missing-input', 'It takes nothing in, so it cannot be bypassed', site.id);
     const value = site.either(first);
     return Object.fromEntries(
-      kind.outputs(site.operation).map(({ name, type }) => {
+      kind.outputs(site.operation, this.context).map(({ name, type }) => {
         const channel = isSurface(value) && type !== 'surface' ? value.surface.channels[name as 'height'] : value;
         return [name, channel ?? value];
       }),
@@ -143,13 +184,13 @@ export class GraphLowering {
 
   private site(id: string, operation: MasterOperation, kind: GraphStep): StepSite {
     const { b, document, context, far, lists } = this;
-    const inputs = kind.inputs(operation);
-    const prefix = `n${safe(id)}Z0`;
+    const inputs = kind.inputs(operation, context);
+    const prefix = this.called(`n${safe(id)}Z0`);
     const fail: StepSite['fail'] = (code, message, port, at) => {
       throw new GraphError(code, message, id, port, at);
     };
     const nothingYet = (port: string): SurfaceValue => {
-      this.notes.push({ operation: id, code: 'missing-surface', message: `Nothing feeds ${port} yet: a neutral surface stands in` });
+      this.note(id, 'missing-surface', `Nothing feeds ${portName(inputs, port)} yet: a neutral surface stands in`);
       return { surface: neutralShading({ b }) };
     };
     const either = (port: string): GraphValue => {
@@ -185,12 +226,33 @@ export class GraphLowering {
       fed: (port) => Object.hasOwn(operation.inputs, port),
       setting: (name) => operation.settings[name] ?? kind.settings.find((s) => s.name === name)?.initial ?? '',
       value: (name, type, read) => {
-        this.readers.push(read);
+        this.read(read);
         return b.value(`${prefix}${name}`, type);
       },
-      read: (reader) => void this.readers.push(reader),
+      number: (port, type, initial) => {
+        const name = this.called(valueName(document, { operation: id, port }, context));
+        const wide = COMPONENTS[type];
+        this.read((d, c) => {
+          const now = d.operations[id]?.inputs[port];
+          return { [name]: now?.from === 'value' && now.value.length === wide ? now.value : initial(c) };
+        });
+        return b.value(name, type);
+      },
+      within: (master, now, feeds) =>
+        new GraphLowering(b, master, context, far, {
+          prefix,
+          lists,
+          feeds,
+          read: (reader) =>
+            this.read((d, c, known) => {
+              const inner = now(d, c);
+              return inner ? reader(inner, c, known) : {};
+            }),
+          note: (code, message) => this.note(id, code, `In ${master.name}: ${message}`),
+        }),
+      read: this.read,
       level: (uv, slot, channel) => b.node('imagelevel', [b.derivative(uv, 'x'), b.derivative(uv, 'y')], { slot, channel }),
-      note: (code, message) => void this.notes.push({ operation: id, code, message }),
+      note: (code, message) => this.note(id, code, message),
       fail,
     };
   }
@@ -220,6 +282,8 @@ function isIdle({ operations }: MasterDocument, source: Source | undefined): boo
   return op?.step === 'switch' && !Object.values(op.inputs).some((s) => s.from !== 'value');
 }
 
+/** What a port is called. */
+const portName = (inputs: readonly StepInput[], port: string): string => inputs.find((i) => i.name === port)?.label ?? port;
 const nameOf = ({ name, step }: MasterOperation): string => name || step;
 const remedy = (has: string, wants: string): string =>
   wants === 'float'

@@ -1,7 +1,6 @@
 import type { DagNode } from '../compile';
 import { Builder, channelOf, evaluateOnce, footprintName, operation as registered, optimise, readsMap, slotOf, topological } from '../compile';
-import type { MasterDocument, MasterOutput, Source } from '../document';
-import { MASTER_OUTPUTS } from '../document';
+import type { MasterDocument } from '../document';
 import type { Laid, Material, MaterialGraph, MaterialProblem, MaterialSlots } from '../material';
 import { readsOf, texturesOf } from '../material';
 import { inOrder } from '../order';
@@ -11,10 +10,10 @@ import { BLEND_ROLES } from '../surface';
 import { intervalOf } from './interval';
 import { GraphLowering, readValues } from './lower';
 import { mapOf } from './steps/images';
-import { neutralShading } from './neutral';
+import { masterKey } from './key';
+import { shadingOf } from './outputs';
 import type { GraphContext, GraphNote, GraphValue, ValueReader } from './step';
-import { isStep, stepKind } from './catalogue';
-import { GraphError, isSurface } from './step';
+import { GraphError } from './step';
 
 /** Shapes of masters whose graphs are kept. */
 const MAX_GRAPHS = 12;
@@ -34,66 +33,8 @@ export interface LoweredMaster {
   error: GraphError | null;
 }
 
-/** What of a document is compiled, as text: equal for two exactly when only values tell them apart. @param ids operations that count: those that outputs need */
-export function masterKey(document: MasterDocument, context: GraphContext, ids: Iterable<string> = reached(document)): string {
-  const wide = (operation: string, port: string, source: Source): string => {
-    if (source.from === 'value') return `v${source.value.length}`;
-    if (source.from === 'link') return `${source.operation}.${source.port}`;
-    if (source.from === 'published') {
-      const { operation: id = '', port: out = '' } = document.published[source.published] ?? {};
-      return `${id}.${out}`;
-    }
-    const holds = document.parameters[source.parameter]?.holds;
-    return `p${source.parameter}:${!holds ? 'gone' : holds.kind === 'number' ? holds.value.length : holds.kind}`;
-  };
-  const lines = [...ids].sort().map((id) => {
-    const op = document.operations[id];
-    if (!isStep(op.step)) return `${id}?${op.step}`;
-    const kind = stepKind(op.step, id);
-    const inputs = kind.inputs(op).map(({ name, initial }) => {
-      const source = op.inputs[name];
-      return source ? wide(id, name, source) : typeof initial === 'string' ? initial : `v${initial.length}`;
-    });
-    return `${id}=${op.step}${op.bypassed ? '!' : ''}(${inputs.join()})${JSON.stringify(op.settings)}${kind.shape?.(op, document, context) ?? ''}`;
-  });
-  const outputs = MASTER_OUTPUTS.map((name) => {
-    const source = document.outputs[name];
-    return source ? wide('', name, source) : '';
-  });
-  return `${lines.join('\n')}\n>${outputs.join()}`;
-}
-
-/** Sources of an operation that count. */
-export function sourcesOf(document: MasterDocument, id: string): [string, Source][] {
-  const op = document.operations[id];
-  if (!op) return [];
-  const all = Object.entries(op.inputs);
-  if (op.step !== 'switch') return all;
-  const taken = document.switches[String(op.settings['switch'])]?.on ? 'on' : 'off';
-  return op.inputs[taken] ? all.filter(([port]) => port === taken) : all;
-}
-/** The operation that a source comes from; null where it is none. */
-export const feeder = (document: MasterDocument, source: Source): string | null =>
-  source.from === 'link' ? source.operation : source.from === 'published' ? (document.published[source.published]?.operation ?? null) : null;
-
-/** Ids of the operations that outputs need, or one of them. */
-export function reached(document: MasterDocument, from: readonly Source[] = Object.values(document.outputs)): Set<string> {
-  const found = new Set<string>();
-  const wanted = from.flatMap((s) => feeder(document, s) ?? []);
-  while (wanted.length) {
-    const id = wanted.pop() as string;
-    if (found.has(id) || !Object.hasOwn(document.operations, id)) continue;
-    found.add(id);
-    for (const [, source] of sourcesOf(document, id)) {
-      const next = feeder(document, source);
-      if (next !== null) wanted.push(next);
-    }
-  }
-  return found;
-}
-
 /** Channels as they leave a graph: held in their ranges, nothing being no number. */
-function held(b: Builder, role: BlendRole, node: DagNode): DagNode {
+function heldOf(b: Builder, role: BlendRole, node: DagNode): DagNode {
   if (role === 'normal') return registered(node.op).unit ? node : b.node('overnormal', [b.constant(0, 0, 1), node]);
   const [low, high] = role === 'height' ? [-HIGHEST, HIGHEST] : [0, 1];
   return b.node('hold', [node, b.constant(low), b.constant(high)]);
@@ -101,27 +42,9 @@ function held(b: Builder, role: BlendRole, node: DagNode): DagNode {
 
 function outputsOf(lowering: GraphLowering, document: MasterDocument): MaterialGraph['outputs'] {
   const { b } = lowering;
-  const from = (name: MasterOutput): GraphValue | null => {
-    const source = document.outputs[name];
-    return source ? lowering.source(source, { operation: '', port: name }) : null;
-  };
-  const whole = from('surface');
-  if (whole && !isSurface(whole))
-    throw new GraphError('type-mismatch', `The output surface takes a surface, and a ${whole.type} comes in. Link it to a channel`, '', 'surface');
-  const shading = whole?.surface ?? neutralShading({ b });
-  const channels = Object.fromEntries(
-    BLEND_ROLES.map((role) => {
-      const own = from(role);
-      if (own && isSurface(own))
-        throw new GraphError('type-mismatch', `The output ${role} takes numbers, and a surface comes in. Link one of its channels`, '', role);
-      const wanted = shading.channels[role].type;
-      if (own && own.type !== wanted && own.type !== 'float')
-        throw new GraphError('type-mismatch', `The output ${role} takes a ${wanted}, and a ${own.type} comes in`, '', role);
-      const node = own && own.type !== wanted ? b.combine(own, own, own) : (own ?? shading.channels[role]);
-      return [role, held(b, role, node)];
-    }),
-  ) as Record<BlendRole, DagNode>;
-  return { ...channels, specular: shading.specular, identity: channels.baseColor };
+  const { channels, specular } = shadingOf(lowering, document);
+  const held = Object.fromEntries(BLEND_ROLES.map((role) => [role, heldOf(b, role, channels[role])])) as Record<BlendRole, DagNode>;
+  return { ...held, specular, identity: held.baseColor };
 }
 
 /** Lowers a document: its outputs, and each operation by itself. */
@@ -266,11 +189,15 @@ export function permutationsOf(document: MasterDocument): { live: string[]; coun
 /** Every map that an operation shows, for lists of what is used. */
 export const mapsUsed = (document: MasterDocument): { operation: string; surface: string }[] =>
   Object.entries(document.operations).flatMap(([operation, op]) => {
+    const followed = Object.values(op.inputs).flatMap((s) => {
+      const holds = s.from === 'parameter' ? document.parameters[s.parameter]?.holds : undefined;
+      return holds?.kind === 'surface' && holds.surface ? [{ operation, surface: holds.surface }] : [];
+    });
     const surface =
       op.step === 'image' || op.step === 'tiledimage'
         ? mapOf(op, document).surface
         : op.step === 'surface'
           ? String(op.settings['surface'] ?? '')
           : '';
-    return surface ? [{ operation, surface }] : [];
+    return surface ? [{ operation, surface }, ...followed] : followed;
   });

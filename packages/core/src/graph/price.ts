@@ -1,5 +1,6 @@
 import type { DagNode, Price, Values } from '../compile';
 import { optimise, priceOf } from '../compile';
+import type { MasterOperation } from '../document';
 import { makeMaster, makeOperation } from '../document';
 import { materialPrice } from '../material';
 import { materialOf } from './material';
@@ -7,7 +8,7 @@ import type { LoweredMaster } from './material';
 import { lowerMaster } from './material';
 import { stepKinds } from './catalogue';
 import type { GraphContext, GraphStep, GraphValue } from './step';
-import { GraphError, isSurface } from './step';
+import { GraphError, NO_CONTEXT, isSurface } from './step';
 
 const nodesOf = (given: Readonly<Record<string, GraphValue>> | GraphError | undefined): DagNode[] =>
   !given || given instanceof GraphError
@@ -29,12 +30,12 @@ export function operationPrices(lowered: LoweredMaster, values: Values, feeds: (
 }
 
 /** What a step costs by itself, fed by things that differ from pixel to pixel. Empty maps and blends cost what they turn out to. */
-export function stepPrice(kind: GraphStep, context: GraphContext = { surfaces: {}, blends: {} }): Price {
+export function stepPrice(kind: GraphStep, context: GraphContext = NO_CONTEXT, settings: MasterOperation['settings'] = {}): Price {
   const feed = makeMaster('Priced');
   feed.operations['uv'] = makeOperation('geomcolor', 1);
   feed.operations['surface'] = makeOperation('makesurface', 2);
-  const op = makeOperation(kind.name, 3);
-  for (const input of kind.inputs(op)) {
+  const op = makeOperation(kind.name, 3, { settings });
+  for (const input of kind.inputs(op, context)) {
     if (input.type === 'map' || typeof input.initial === 'string') continue;
     if (input.type === 'surface') op.inputs[input.name] = { from: 'link', operation: 'surface', port: 'out' };
     else {

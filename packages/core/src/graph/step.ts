@@ -1,6 +1,6 @@
 import type { BlendSurface, Shading, SlotLists } from '../blend';
 import type { Builder, DagNode, ImageChannel, StepGroup, ValueType, Values } from '../compile';
-import type { BlendDocument, MasterDocument, MasterOperation } from '../document';
+import type { BlendDocument, MasterDocument, MasterOperation, Source } from '../document';
 
 /** All of a surface at a place. */
 export interface SurfaceValue {
@@ -15,6 +15,8 @@ export type PortType = ValueType | 'any' | 'surface' | 'either' | 'map';
 export interface StepInput {
   name: string;
   type: PortType;
+  /** What it is called, where its name is only a key. */
+  label?: string;
   /** What it is while nothing feeds it: numbers (one goes with every component), or a leaf of the place by its name. */
   initial: readonly number[] | string;
   /** How it is shown and turned: as a colour, a whole number, or within bounds that are usual. */
@@ -28,12 +30,13 @@ export interface StepOutput {
   name: string;
   /** `any` where it depends on what comes in. */
   type: PortType;
+  label?: string;
 }
 /** Something that is fixed when a graph is compiled. */
 export interface StepSetting {
   name: string;
   label: string;
-  kind: 'choice' | 'surface' | 'role' | 'blend' | 'switch' | 'text' | 'swizzle';
+  kind: 'choice' | 'surface' | 'role' | 'blend' | 'master' | 'switch' | 'text' | 'swizzle';
   choices?: readonly (string | number)[];
   initial: string | number;
 }
@@ -42,13 +45,26 @@ export interface StepSetting {
 export interface GraphContext {
   surfaces: Readonly<Record<string, BlendSurface>>;
   blends: Readonly<Record<string, BlendDocument>>;
+  /** Masters that may be used as operations of others. */
+  masters: Readonly<Record<string, MasterDocument>>;
 }
+/** A project in which there is nothing. */
+export const NO_CONTEXT: GraphContext = { surfaces: {}, blends: {}, masters: {} };
 
 /** Why a step cannot be worked out: where, and what to do. */
 export class GraphError extends Error {
   constructor(
     readonly code:
-      'unknown-step' | 'unknown-port' | 'missing-link' | 'type-mismatch' | 'cycle' | 'missing-input' | 'formula' | 'missing-blend' | 'too-many',
+      | 'unknown-step'
+      | 'unknown-port'
+      | 'missing-link'
+      | 'type-mismatch'
+      | 'cycle'
+      | 'missing-input'
+      | 'formula'
+      | 'missing-blend'
+      | 'missing-master'
+      | 'too-many',
     message: string,
     readonly operation: string,
     readonly port?: string,
@@ -68,6 +84,13 @@ export interface GraphNote {
   operation: string;
   code: 'missing-map' | 'missing-surface';
   message: string;
+}
+
+/** A master while it is lowered. */
+export interface Lowering {
+  readonly b: Builder;
+  /** What a source gives. @param at who asks, for messages; @throws GraphError */
+  source(source: Source, at: { operation: string; port: string }, input?: StepInput): GraphValue;
 }
 
 /** Where a step is lowered, and with what. */
@@ -91,6 +114,18 @@ export interface StepSite {
   setting(name: string): string | number;
   /** A number of its own that may change without compiling. */
   value(name: string, type: ValueType, read: ValueReader): DagNode;
+  /** The number that an input has while nothing else feeds it, where that may change elsewhere. */
+  number(port: string, type: ValueType, initial: (context: GraphContext) => readonly number[]): DagNode;
+  /**
+   * Another master within it.
+   * @param now the same as it is when values are read
+   * @param feeds what stands in for a parameter of it
+   */
+  within(
+    master: MasterDocument,
+    now: (document: MasterDocument, context: GraphContext) => MasterDocument | null,
+    feeds: (parameter: string) => GraphValue | null,
+  ): Lowering;
   /** Numbers that something within it asks for by names that begin with the prefix. */
   read(reader: ValueReader): void;
   /** Mip level that a coordinate asks for. */
@@ -107,8 +142,8 @@ export interface GraphStep {
   help: string;
   words: string;
   materialx: string;
-  inputs(operation: Pick<MasterOperation, 'settings' | 'inputs'>): readonly StepInput[];
-  outputs(operation: Pick<MasterOperation, 'settings'>): readonly StepOutput[];
+  inputs(operation: Pick<MasterOperation, 'settings' | 'inputs'>, context: GraphContext): readonly StepInput[];
+  outputs(operation: Pick<MasterOperation, 'settings'>, context: GraphContext): readonly StepOutput[];
   settings: readonly StepSetting[];
   /** @throws GraphError */
   lower(site: StepSite): Record<string, GraphValue>;
@@ -138,3 +173,9 @@ export function stepKind(name: string, operation = ''): GraphStep {
   if (!kind) throw new GraphError('unknown-step', `There is no operation called ${name}. Replace it by another`, operation);
   return kind;
 }
+
+/** Inputs and outputs of an operation; none where its step is not known. */
+export const inputsOf = (op: MasterOperation | undefined, context: GraphContext): readonly StepInput[] =>
+  op && isStep(op.step) ? stepKind(op.step).inputs(op, context) : [];
+export const outputsOf = (op: MasterOperation | undefined, context: GraphContext): readonly StepOutput[] =>
+  op && isStep(op.step) ? stepKind(op.step).outputs(op, context) : [];

@@ -2,6 +2,7 @@ import type { MasterDocument, Source } from '../document';
 import { linkTo, makeMaster, makeOperation, valueOf } from '../document';
 import type { GraphStep, PortType } from '../graph';
 import { stepKinds } from '../graph/catalogue';
+import { NO_CONTEXT } from '../graph/step';
 
 type Wide = 1 | 2 | 3 | 4;
 const WIDE: Partial<Record<PortType, Wide>> = { float: 1, vec2: 2, vec3: 3, vec4: 4 };
@@ -32,7 +33,7 @@ export function anyGraph(next: () => number, size: number): MasterDocument {
     // Ports that take what comes are all of one width, or floats.
     const common = pick([1, 2, 3] as const);
     let wide: Wide = 1;
-    for (const input of kind.inputs(op)) {
+    for (const input of kind.inputs(op, NO_CONTEXT)) {
       if (typeof input.initial === 'string' && next() < 0.6) continue;
       const own = WIDE[input.type];
       const given = input.whole ? { source: valueOf(1 + Math.floor(next() * 6)), wide: 1 as Wide } : feed(own ?? (next() < 0.4 ? 1 : common));
@@ -41,7 +42,7 @@ export function anyGraph(next: () => number, size: number): MasterDocument {
     }
     if (kind.name === 'swizzle') op.settings['channels'] = 'xxx';
     d.operations[id] = op;
-    for (const out of kind.outputs(op).slice(0, 1)) {
+    for (const out of kind.outputs(op, NO_CONTEXT).slice(0, 1)) {
       made.push({ id, port: out.name, wide: kind.name === 'swizzle' ? 3 : (WIDE[out.type] ?? wide) });
     }
   }

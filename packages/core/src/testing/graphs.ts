@@ -2,11 +2,10 @@ import type { Sources } from '../compile';
 import { evaluate, flatDomain, optimise } from '../compile';
 import type { MasterDocument } from '../document';
 import { makeMaster } from '../document';
-import type { GraphContext } from '../graph';
-import { MasterMaterials } from '../graph';
+import { MasterMaterials, NO_CONTEXT } from '../graph';
 
 /** A project in which there is nothing but the master. */
-export const NOTHING: GraphContext = { surfaces: {}, blends: {} };
+export const NOTHING = NO_CONTEXT;
 /** For graphs that look up no picture: one that did would be wrong. */
 export const noSources: Sources = () => {
   throw new Error('nothing is looked up');

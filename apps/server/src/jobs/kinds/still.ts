@@ -7,7 +7,7 @@ import { importSurface } from '@pebble/usecases';
 import { layOut, tangented } from '@pebble/usecases/layout';
 import { importMesh } from '@pebble/usecases/specimens';
 import { stillDocuments } from '../../demo';
-import { STILL, STILL_COLOURS } from '../../demo-still';
+import { STILL, STILL_COLOURS } from '@pebble/usecases';
 import type { JobDefinition } from '../kind';
 
 /** Side of the ID map, in texels. Colours meet half way between islands, so that its size hardly matters. */

@@ -1,8 +1,9 @@
 import { Injectable, inject, signal } from '@angular/core';
-import type { GraphClip, GraphPort, MasterDocument, Renamed, Source } from '@pebble/core';
+import type { GraphClip, GraphPort, MasterDocument, MasterOperation, Renamed, Source } from '@pebble/core';
 import {
   addStep,
   appendStep,
+  caughtBetween,
   clipOf,
   clipText,
   endsOf,
@@ -10,6 +11,7 @@ import {
   firstOutput,
   frameOf,
   givesSurface,
+  grouped,
   identifierOf,
   insertStep,
   linkTo,
@@ -29,6 +31,7 @@ import {
   uniqueName,
   wouldCircle,
 } from '@pebble/core';
+import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
 import { newKey } from '../../ui/new';
 import { nameOf } from './looks';
@@ -43,6 +46,7 @@ export type Aim = { kind: 'feed'; at: GraphPort } | { kind: 'after'; from: Graph
 export class Acts {
   private readonly model = inject(MasterModel);
   private readonly selection = inject(Selection);
+  private readonly documents = inject(DocumentsService);
   private readonly notices = inject(NoticesService);
   /** The search that is open, and what for. */
   readonly aim = signal<Aim | null>(null);
@@ -56,17 +60,21 @@ export class Acts {
   }
 
   /** Puts a step where the search was opened for. */
-  put(step: string, aim: Aim): void {
+  put(step: string, aim: Aim, given: { settings?: MasterOperation['settings']; name?: string } = {}): void {
     const key = newKey();
-    const label = `Add ${step}`;
+    const context = this.model.context();
+    const { settings = {}, name = '' } = given;
+    const called = name || step;
+    const label = `Add ${called}`;
     if (aim.kind === 'replace') {
-      this.model.edit(`Replace by ${step}`, (d) => replaceStep(d, aim.id, step));
+      this.model.edit(`Replace by ${called}`, (d) => replaceStep(d, aim.id, step, context, settings));
       return;
     }
     this.model.edit(label, (d) => {
-      if (aim.kind === 'feed') insertStep(d, aim.at, step, key);
-      else if (aim.kind === 'after') appendStep(d, aim.from, step, key);
-      else addStep(d, step, key);
+      if (aim.kind === 'feed') insertStep(d, aim.at, step, key, context, settings);
+      else if (aim.kind === 'after') appendStep(d, aim.from, step, key, context, settings);
+      else addStep(d, step, key, { settings });
+      if (name) rename(d, 'operations', key, name);
       this.afterAdding(d, key);
     });
     this.selection.choose(key);
@@ -88,11 +96,11 @@ export class Acts {
       this.notices.say(`${nameOf(master, source.operation)} hangs on ${nameOf(master, at.operation)} itself: linked so it would feed itself`);
       return false;
     }
-    const surface = source.from === 'link' && givesSurface(master, source.operation, source.port);
+    const surface = source.from === 'link' && givesSurface(master, source.operation, source.port, this.model.context());
     const op = master.operations[at.operation];
     const type = op
       ? stepKind(op.step)
-          .inputs(op)
+          .inputs(op, this.model.context())
           .find((i) => i.name === at.port)?.type
       : at.port === 'surface'
         ? 'surface'
@@ -121,7 +129,9 @@ export class Acts {
     }
     if (!ids.length) return;
     const at = this.selection.at();
-    this.model.edit(ids.length > 1 ? `Remove ${ids.length} operations` : `Remove ${nameOf(master, ids[0])}`, (d) => removeOperations(d, ids));
+    this.model.edit(ids.length > 1 ? `Remove ${ids.length} operations` : `Remove ${nameOf(master, ids[0])}`, (d) =>
+      removeOperations(d, ids, this.model.context()),
+    );
     const source = at && sourceAt(master, at);
     this.selection.choose(source?.from === 'link' && !ids.includes(source.operation) ? source.operation : null);
   }
@@ -141,7 +151,7 @@ export class Acts {
   parameter(at: GraphPort | null = this.selection.at()): void {
     if (!at?.operation) return;
     let name: string | null = null;
-    this.model.draft((d) => (name = toParameter(d, at, newKey(), { group: this.groupOf(d, at.operation) })));
+    this.model.draft((d) => (name = toParameter(d, at, newKey(), { group: this.groupOf(d, at.operation) }, this.model.context())));
     this.model.commit(name ? `Parameter ${String(name)}` : 'Make a parameter');
   }
   /** A number becomes a colour, or a colour a number. */
@@ -181,6 +191,43 @@ export class Acts {
       return this.model.edit('Take the frame away', (d) => removeFrame(d, within));
     this.model.edit('Frame', (d) => void frameOf(d, ids, newKey(), 'Frame'));
   }
+  /** Makes an operation of one's own of the chosen ones: a master, used where they were. */
+  async own(): Promise<void> {
+    const [ids, master, lowered] = [this.selection.ids(), this.model.master(), this.model.lowered()];
+    if (!ids.length || !master || !lowered) return;
+    const caught = caughtBetween(master, ids);
+    if (caught.length)
+      return this.notices.say(
+        `${caught.map((id) => nameOf(master, id)).join(', ')} ${caught.length > 1 ? 'lie' : 'lies'} between what is chosen: choose that as well`,
+      );
+    const frame = master.operations[ids[0]].frame;
+    const wanted = (frame && master.frames[frame]?.name) || ids.map((id) => master.operations[id].name).find(Boolean) || 'Own operation';
+    const name = uniqueName(
+      wanted,
+      new Set(
+        this.documents
+          .list('master')()
+          .map((m) => identifierOf(m.body.name)),
+      ),
+    );
+    const { master: made, replace } = grouped(master, ids, { lowered, name, key: newKey });
+    const open = this.model.id();
+    try {
+      const of = await this.documents.create(made, name);
+      // What was chosen may have changed, or gone, while it was on its way.
+      if (this.model.id() !== open || this.model.master() !== master)
+        return this.notices.say(`${name} is made, but the graph changed meanwhile: add it by its name`);
+      const key = newKey();
+      this.model.edit(`Make ${name} of ${ids.length === 1 ? nameOf(master, ids[0]) : `${ids.length} operations`}`, (d) => {
+        replace(d, of, key);
+        rename(d, 'operations', key, name);
+      });
+      this.selection.choose(key);
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+
   fold(frame: string): void {
     const master = this.model.master();
     if (!master?.frames[frame]) return;
@@ -228,7 +275,7 @@ export class Acts {
   /** Links the chosen operation on: to the first output that nothing feeds. */
   toOutput(name: 'surface' | 'baseColor' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height'): void {
     const [id, master] = [this.selection.id(), this.model.master()];
-    if (id && master) this.link({ operation: '', port: name }, linkTo(id, firstOutput(master, id)), nameOf(master, id));
+    if (id && master) this.link({ operation: '', port: name }, linkTo(id, firstOutput(master, id, this.model.context())), nameOf(master, id));
   }
 }
 const count = ({ operations }: GraphClip): string => {

@@ -37,7 +37,7 @@ export class Looks {
       const master = this.model.master();
       const ask = this.ask();
       if (!master || !ask) return untracked(() => this.all.set(null));
-      const ports = Object.fromEntries(Object.keys(master.operations).map((id) => [id, firstOutput(master, id)]));
+      const ports = Object.fromEntries(Object.keys(master.operations).map((id) => [id, firstOutput(master, id, this.model.context())]));
       this.latest.ask(() => this.service.run('looks', { ...ask, ports }));
     });
     effect(() => {

@@ -3,6 +3,7 @@ import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Materi
 import {
   MasterMaterials,
   masterKey,
+  mastersWithin,
   materialOf,
   optimise,
   probedGraph,
@@ -34,13 +35,30 @@ export class MasterModel implements StageSource {
   readonly id = signal<string | null>(null);
   private readonly allSurfaces = this.documents.list('surface');
   private readonly allBlends = this.documents.list('blend');
+  private readonly allMasters = this.documents.list('master');
 
   readonly master = computed(() => this.documents.body(this.id(), 'master'));
   readonly body = computed(() => this.master() ?? null);
   readonly surfaces = computed(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
   readonly blends = computed<Record<string, BlendDocument>>(() => Object.fromEntries(this.allBlends().map((b) => [b.id, b.body])));
   readonly known = computed(() => blendSurfaces(this.surfaces()));
-  readonly context = computed<GraphContext>(() => ({ surfaces: this.known(), blends: this.blends() }));
+  /** All masters but the open one, and those that are made of it: what may be an operation of it. */
+  readonly usable = computed(() => {
+    const id = this.id();
+    const all = Object.fromEntries(this.allMasters().map((m) => [m.id, m.body]));
+    return this.allMasters().filter((m) => m.id !== id && !(id && mastersWithin(all[m.id], all).has(id)));
+  });
+  /** Masters that the open one is made of. */
+  private readonly masters = computed(
+    () => {
+      const all = Object.fromEntries(this.allMasters().map((m) => [m.id, m.body]));
+      const master = this.master();
+      return master ? Object.fromEntries([...mastersWithin(master, all)].map((id) => [id, all[id]])) : {};
+    },
+    // The open one changes with every step; those within it seldom.
+    { equal: (a, b) => Object.keys(a).length === Object.keys(b).length && Object.keys(a).every((id) => a[id] === b[id]) },
+  );
+  readonly context = computed<GraphContext>(() => ({ surfaces: this.known(), blends: this.blends(), masters: this.masters() }));
   readonly nameOf = (id: string): string => this.surfaces()[id]?.name ?? this.blends()[id]?.name ?? id;
 
   readonly shows = signal<Shows>('result');

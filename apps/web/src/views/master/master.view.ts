@@ -2,8 +2,9 @@ import { ApplicationRef, ChangeDetectionStrategy, Component, computed, effect, i
 import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
-import type { Named } from '@pebble/core';
-import { MASTER_OUTPUTS, makeMaster, startFrom } from '@pebble/core';
+import type { MasterDocument, Named } from '@pebble/core';
+import { MASTER_OUTPUTS, identifierOf, makeMaster, startFrom, uniqueName } from '@pebble/core';
+import { EXAMPLE_MASTERS, STILL_MASTERS } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
@@ -168,6 +169,12 @@ export class MasterView {
     const name = nameFrom(text);
     if (name) this.model.edit(`Rename to ${name}`, (d) => void (d.name = name));
   }
+  readonly examples = Object.values({ ...EXAMPLE_MASTERS, ...STILL_MASTERS });
+  /** A copy of an example, or of a master that is there. */
+  async copyOf(example: MasterDocument): Promise<void> {
+    const name = uniqueName(example.name, new Set(this.masters().map((m) => identifierOf(m.body.name))));
+    await this.made({ ...structuredClone(example), name });
+  }
   async create(kind: 'nothing' | 'surface' | 'blend', of = ''): Promise<void> {
     if (kind !== 'nothing' && !of) return;
     const from =
@@ -182,6 +189,9 @@ export class MasterView {
       ...(from?.kind === 'blend' ? { specimen: from.specimen } : {}),
     });
     if (kind !== 'nothing') startFrom(body, kind, of, newKey());
+    await this.made(body);
+  }
+  private async made(body: MasterDocument): Promise<void> {
     try {
       await this.router.navigate(['/master', await this.documents.create(body, body.name)]);
     } catch (error) {

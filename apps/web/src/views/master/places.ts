@@ -28,7 +28,7 @@ export class CardLayout {
   private readonly graph = computed(
     () => {
       const master = this.model.master();
-      return master ? cardsOf(master) : null;
+      return master ? cardsOf(master, this.model.context()) : null;
     },
     { equal: (a, b) => JSON.stringify(a) === JSON.stringify(b) },
   );

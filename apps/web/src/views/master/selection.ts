@@ -39,7 +39,7 @@ export class Selection {
   /** Inputs of what is chosen, as they are walked through. */
   readonly inputs = computed<readonly string[]>(() => {
     const [id, output, master] = [this.id(), this.output(), this.model.master()];
-    return output ? [output] : id && master ? portsOf(master, id).inputs : [];
+    return output ? [output] : id && master ? portsOf(master, id, this.model.context()).inputs : [];
   });
   /** Which of them keys go to. */
   readonly input = linkedSignal<string | null, string | null>({
@@ -58,7 +58,7 @@ export class Selection {
     source: () => this.id(),
     computation: (id) => {
       const master = untracked(this.model.master);
-      return id && master ? firstOutput(master, id) : 'out';
+      return id && master ? firstOutput(master, id, untracked(this.model.context)) : 'out';
     },
   });
 

@@ -1,8 +1,10 @@
 import type { MasterDocument, MasterOutput } from '../../document';
 import { MASTER_OUTPUTS } from '../../document';
 import { inOrder } from '../../order';
-import { reached } from '../material';
-import { isStep, stepKind } from '../catalogue';
+import { reached } from '../key';
+import { isStep } from '../catalogue';
+import type { GraphContext } from '../step';
+import { NO_CONTEXT, inputsOf, outputsOf } from '../step';
 
 /** What is laid out: an operation, an output that is fed, or a folded frame. */
 export interface GraphCard {
@@ -40,16 +42,14 @@ const outputCard = (name: MasterOutput): string => `>${name}`;
 export const frameCard = (id: string): string => `#${id}`;
 
 /** Ports of an operation that are drawn: those that may be linked, beside the map. */
-export function portsOf(document: MasterDocument, id: string): { inputs: string[]; outputs: string[] } {
+export function portsOf(document: MasterDocument, id: string, context: GraphContext = NO_CONTEXT): { inputs: string[]; outputs: string[] } {
   const op = document.operations[id];
   if (!op || !isStep(op.step)) return { inputs: Object.keys(op?.inputs ?? {}), outputs: ['out'] };
-  const kind = stepKind(op.step, id);
   return {
-    inputs: kind
-      .inputs(op)
+    inputs: inputsOf(op, context)
       .filter((i) => i.type !== 'map' && !i.name.includes('.'))
       .map((i) => i.name),
-    outputs: kind.outputs(op).map((o) => o.name),
+    outputs: outputsOf(op, context).map((o) => o.name),
   };
 }
 
@@ -60,7 +60,7 @@ export const linesOf = (document: MasterDocument, id: string): string[] =>
 const heightOf = (lines: number, ports: number): number => Math.max(HEAD + lines * LINE + (lines ? 5 : 0), 18 + ports * PORT_GAP);
 
 /** Cards and links of a document. Links through published values are not drawn: that is what they are for. */
-export function cardsOf(document: MasterDocument): CardGraph {
+export function cardsOf(document: MasterDocument, context: GraphContext = NO_CONTEXT): CardGraph {
   const lanes = new Map<string, number>();
   MASTER_OUTPUTS.forEach((name, lane) => {
     const source = document.outputs[name];
@@ -87,7 +87,7 @@ export function cardsOf(document: MasterDocument): CardGraph {
     const lane = lanes.get(id) ?? MASTER_OUTPUTS.length;
     const frame = folded(id);
     if (frame === null) {
-      const { inputs, outputs } = portsOf(document, id);
+      const { inputs, outputs } = portsOf(document, id, context);
       const drawn = outputs.length > 1 ? usedOutputs(document, id, outputs) : outputs;
       const height = heightOf(linesOf(document, id).length, Math.max(inputs.length, drawn.length));
       cards.set(id, { id, kind: 'operation', inputs, outputs: drawn, width: CARD_WIDTH, height, lane, order });

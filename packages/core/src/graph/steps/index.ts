@@ -6,10 +6,11 @@ import { FORMULA } from './formula';
 import { IMAGES } from './images';
 import { NORMALS } from './normals';
 import { ofOperation } from './of-operation';
+import { OWN } from './own';
 import { PLACES } from './places';
 import { PROCEDURAL } from './procedural';
 import { SURFACES } from './surfaces';
 
-registerSteps(...SURFACES, ...IMAGES, ...PLACES, FORMULA);
+registerSteps(...SURFACES, OWN, ...IMAGES, ...PLACES, FORMULA);
 registerSteps(...allOperations().flatMap((op) => (op.graph && op.name !== 'crossover' ? [ofOperation(op, op.graph)] : [])));
 registerSteps(...CHANNELS, ...NORMALS, ...PROCEDURAL);

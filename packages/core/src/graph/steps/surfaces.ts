@@ -1,18 +1,18 @@
 // Steps on all of a surface at once.
 import type { DagNode } from '../../compile';
-import { SurfaceMaps, lowerStack, makeStack, mixedShading, slotIn, stackShape, stackValues } from '../../blend';
+import { lowerStack, makeStack, mixedShading, stackShape, stackValues } from '../../blend';
 import type { Shading, Stack } from '../../blend';
 import type { BlendDocument, MasterDocument, MasterOperation } from '../../document';
 import type { BlendRole } from '../../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../../surface';
 import { intervalOf } from '../interval';
 import { neutralShading } from '../neutral';
-import type { GraphContext, StepInput, GraphStep, StepOutput, StepSite, SurfaceValue } from '../step';
+import { CHANNELS, allOf, channelType, laidSurface } from '../laid-surface';
+import type { GraphContext, StepInput, GraphStep, StepSite, SurfaceValue } from '../step';
 
 const texcoord: StepInput = { name: 'texcoord', type: 'vec2', initial: 'texcoord' };
 const FLAT = [0, 0, 1];
 const surfaceIn = (name: string): StepInput => ({ name, type: 'surface', initial: [] });
-const channelType = (role: BlendRole) => (ROLE_FACTS[role].components === 3 ? 'vec3' : 'float');
 const channelInput = (role: BlendRole): StepInput => ({
   name: role,
   type: channelType(role),
@@ -20,8 +20,6 @@ const channelInput = (role: BlendRole): StepInput => ({
   ...(role === 'baseColor' ? { colour: true as const } : {}),
   ...(role === 'height' ? { unit: 'm' } : { low: 0, high: 1 }),
 });
-const CHANNELS: readonly StepOutput[] = BLEND_ROLES.map((role) => ({ name: role, type: channelType(role) }));
-const all = (surface: Shading): Record<string, DagNode | SurfaceValue> => ({ out: { surface }, ...surface.channels });
 const withChannels = ({ surface }: SurfaceValue, channels: Partial<Shading['channels']>): SurfaceValue => ({
   surface: { ...surface, channels: { ...surface.channels, ...channels } },
 });
@@ -69,21 +67,15 @@ export const SURFACES: GraphStep[] = [
     outputs: () => [{ name: 'out', type: 'surface' }, ...CHANNELS],
     settings: [{ name: 'surface', label: 'surface', kind: 'surface', initial: '' }],
     lower: (site) => {
-      const { b, lists, context, setting, input, value, note, far, prefix } = site;
-      const id = String(setting('surface'));
-      const facts = context.surfaces[id];
-      if (!facts) {
-        note(
+      const id = String(site.setting('surface'));
+      if (!site.context.surfaces[id]) {
+        site.note(
           'missing-surface',
           id ? 'Its surface is gone: it gives neutral values. Choose another' : 'No surface is chosen: it gives neutral values. Choose one',
         );
-        return all(neutralShading(site));
+        return allOf(neutralShading(site));
       }
-      const of = ({ surfaces }: GraphContext) => surfaces[id] ?? facts;
-      const relief = value('relief', 'float', (_, c) => ({ [`${prefix}relief`]: [of(c).reliefM] }));
-      const lowest = value('lowest', 'float', (_, c) => ({ [`${prefix}lowest`]: [-of(c).mid * of(c).reliefM] }));
-      const maps = new SurfaceMaps(b, { slot: slotIn(lists.slots, id), roles: facts.roles, relief, lowest }, input('texcoord'), far);
-      return all(maps.look(input('normalstrength')));
+      return allOf(laidSurface(site, id, site.input('texcoord'), site.input('normalstrength')));
     },
     shape: ({ settings }, _, { surfaces }) => [...(surfaces[String(settings['surface'] ?? '')]?.roles ?? [])].sort().join(),
   },
@@ -110,7 +102,7 @@ export const SURFACES: GraphStep[] = [
         const now = stackBy(d.operations[site.id] ?? operation, d, c);
         return now ? stackValues(now, {}, prefix) : {};
       });
-      return all(lowerStack(b, stack, { far, prefix, uv: input('texcoord') }));
+      return allOf(lowerStack(b, stack, { far, prefix, uv: input('texcoord') }));
     },
     shape: (operation, document, context) => {
       const stack = stackBy(operation, document, context);

@@ -63,7 +63,11 @@ describe('a mask under the brush of the flat', () => {
       });
     }) as never);
     const painting = { on: signal(false), brush: signal({ ...DEFAULT_BRUSH, radiusM: 0.2 }), erasing: signal(false), aim: signal('add') };
-    const scene = { flat: signal({ u: 0.5, v: 0.5, span: 1.06 }), look: () => undefined as void };
+    // The flat as it is moved, without a stage.
+    const scene = Object.assign(Object.create(StageScene.prototype) as StageScene, {
+      flat: signal({ u: 0.5, v: 0.5, span: 1.06 }),
+      look: () => undefined as void,
+    });
     TestBed.configureTestingModule({
       providers: [
         provideZonelessChangeDetection(),

@@ -1,18 +1,16 @@
 // What cards say, and how they are drawn.
-import type { CardGraph, CardPlaces, GraphCard, MasterDocument, MasterOutput, PortType } from '@pebble/core';
-import { ROLE_FACTS, frameCard, isBlendRole, isStep, linesOf, stepKind } from '@pebble/core';
+import type { CardGraph, CardPlaces, GraphCard, GraphContext, MasterDocument, MasterOutput, PortType } from '@pebble/core';
+import { ROLE_FACTS, frameCard, inputsOf, isBlendRole, isStep, linesOf, outputsOf, stepKind } from '@pebble/core';
 import type { MasterLooks } from '../../../workers/master-protocol';
 
 const BARS: Partial<Record<PortType, number>> = { float: 1, vec2: 2, vec3: 3, vec4: 4, surface: 3, any: 1, either: 1 };
 export const outputTitle = (name: string): string =>
   name === 'surface' ? 'surface' : isBlendRole(name as 'height') ? ROLE_FACTS[name as 'height'].label.toLowerCase() : name;
 
-export function bars(master: MasterDocument, card: GraphCard, port: string, side: 'in' | 'out'): number {
+export function bars(master: MasterDocument, card: GraphCard, port: string, side: 'in' | 'out', context: GraphContext): number {
   if (card.kind === 'output') return port === 'surface' ? 3 : ROLE_FACTS[port as 'height'].components;
   const op = master.operations[card.id];
-  if (!op || !isStep(op.step)) return 1;
-  const kind = stepKind(op.step);
-  const found = side === 'in' ? kind.inputs(op).find((i) => i.name === port)?.type : kind.outputs(op).find((o) => o.name === port)?.type;
+  const found = (side === 'in' ? inputsOf(op, context) : outputsOf(op, context)).find((p) => p.name === port)?.type;
   return (found && BARS[found]) ?? 1;
 }
 

@@ -1,7 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
 import type { CardGraph, CardPlaces, MasterDocument, MasterOutput } from '@pebble/core';
-import { CARD_WIDTH, inOrder, isStep, linkTo, portHeight, reached, sourceAt, stepKind } from '@pebble/core';
+import { CARD_WIDTH, inOrder, inputsOf, linkTo, portHeight, reached, sourceAt } from '@pebble/core';
 import { follow } from '../../../ui/follow';
 import { THUMB } from '../../../workers/master-protocol';
 import { Acts } from '../acts';
@@ -98,7 +98,7 @@ export class GraphCanvas {
           return {
             name,
             top: portHeight(list.length, i, card.height),
-            bars: new Array<undefined>(bars(master, card, name, side)),
+            bars: new Array<undefined>(bars(master, card, name, side, this.model.context())),
             at: side === 'in' && at?.operation === operation && at.port === port && (card.kind !== 'output' || own === card.id),
             fed: side === 'out' || sourceAt(master, { operation, port }) !== undefined,
           };
@@ -310,11 +310,8 @@ export class GraphCanvas {
   private linkToCard(master: MasterDocument, to: string, from: string, port: string): void {
     if (to.startsWith('>')) return void this.acts.link({ operation: '', port: to.slice(1) }, linkTo(from, port), nameOf(master, from));
     const op = master.operations[to];
-    if (!op || !isStep(op.step)) return;
-    const free = stepKind(op.step)
-      .inputs(op)
-      .find((i) => i.type !== 'map' && !op.inputs[i.name]);
-    if (free) this.acts.link({ operation: to, port: free.name }, linkTo(from, port), nameOf(master, from));
+    const free = inputsOf(op, this.model.context()).find((i) => i.type !== 'map' && !op.inputs[i.name]);
+    if (op && free) this.acts.link({ operation: to, port: free.name }, linkTo(from, port), nameOf(master, from));
   }
 
   key(event: KeyboardEvent): void {
@@ -354,6 +351,7 @@ export class GraphCanvas {
       KeyC: () => acts.colour(),
       KeyN: () => acts.publish(),
       KeyG: () => acts.frame(),
+      KeyM: () => void acts.own(),
       KeyT: () => this.layout.tidy(),
     };
     return walk[event.key] ?? letters[event.code];

@@ -1,7 +1,20 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, afterNextRender, computed, inject, linkedSignal, output, signal, viewChild } from '@angular/core';
-import type { Price, Source } from '@pebble/core';
-import { findSteps, givesSurface, inOrder, isStep, linkTo, matchScore, stepKind, stepPrices, wouldCircle } from '@pebble/core';
+import type { GraphContext, GraphStep, MasterOperation, Price, Source } from '@pebble/core';
+import {
+  findSteps,
+  givesSurface,
+  inOrder,
+  inputsOf,
+  isStep,
+  linkTo,
+  matchScore,
+  outputsOf,
+  stepKind,
+  stepPrice,
+  stepPrices,
+  wouldCircle,
+} from '@pebble/core';
 import { inSlices } from '../../../ui/breathe';
 import { Acts } from '../acts';
 import { nameOf } from '../looks';
@@ -16,6 +29,7 @@ interface Hit {
   help: string;
   price: string;
   step?: string;
+  settings?: MasterOperation['settings'];
   source?: Source;
   goes?: string;
 }
@@ -134,52 +148,64 @@ export class SearchCard {
     const query = this.query();
     const there = query.trim() || this.aim?.kind === 'feed' ? this.there(query) : [];
     // Something of the same name that is there already comes right after the step itself, something with a name of its own before it.
-    const all = [...there.slice(0, 8), ...this.steps(query)];
+    const all = [...there.slice(0, 8), ...this.masters(query), ...this.steps(query)];
     return query.trim() ? all.sort((a, b) => b.score - a.score).slice(0, 60) : all;
   });
   readonly at = linkedSignal<number, number>({ source: () => (this.query(), 0), computation: () => 0 });
 
   constructor() {
     afterNextRender(() => this.box().nativeElement.focus());
-    if (!PRICES.size)
-      void inSlices(stepPrices(), ([name, price]) => {
-        PRICES.set(name, price);
-        if (PRICES.size % 12 === 0) this.prices.set(PRICES.size);
-      }).then(() => this.prices.set(PRICES.size));
+    void inSlices(pricesOf(PRICES.size ? [] : stepPrices(), this.model.usable(), this.context()), ([name, price]) => {
+      PRICES.set(name, price);
+      if (PRICES.size % 12 === 0) this.prices.set(PRICES.size);
+    }).then(() => this.prices.set(PRICES.size));
   }
 
   /** Whether surfaces or numbers are wanted where the search was opened. */
   private readonly wants = computed<'surface' | 'numbers' | 'both'>(() => {
     const [aim, master] = [this.aim, this.model.master()];
     if (!aim || !master || aim.kind === 'free') return 'both';
-    if (aim.kind === 'after') return givesSurface(master, aim.from.operation, aim.from.port) ? 'surface' : 'numbers';
+    if (aim.kind === 'after') return givesSurface(master, aim.from.operation, aim.from.port, this.context()) ? 'surface' : 'numbers';
     if (aim.kind === 'replace') {
-      const op = master.operations[aim.id];
-      return op && isStep(op.step) && stepKind(op.step).outputs(op)[0]?.type === 'surface' ? 'surface' : 'numbers';
+      return outputsOf(master.operations[aim.id], this.context())[0]?.type === 'surface' ? 'surface' : 'numbers';
     }
     const { operation, port } = aim.at;
     if (!operation) return port === 'surface' ? 'surface' : 'numbers';
-    const op = master.operations[operation];
-    const type =
-      op && isStep(op.step)
-        ? stepKind(op.step)
-            .inputs(op)
-            .find((i) => i.name === port)?.type
-        : undefined;
+    const type = inputsOf(master.operations[operation], this.context()).find((i) => i.name === port)?.type;
     return type === 'surface' ? 'surface' : type === 'either' ? 'both' : 'numbers';
   });
 
+  /** Whether a step takes in, or gives, what is wanted. */
+  private fits(kind: GraphStep, settings: MasterOperation['settings']): boolean {
+    const [wants, context, takesIn] = [this.wants(), this.context(), this.aim?.kind === 'after'];
+    const inputs = kind.inputs({ settings, inputs: {} }, context);
+    const types = takesIn ? inputs.map((i) => i.type) : kind.outputs({ settings }, context).map((o) => o.type);
+    if (takesIn && !inputs.length) return false;
+    if (wants === 'both') return true;
+    const surface = types.some((t) => t === 'surface' || t === 'either');
+    const numbers = types.some((t) => t !== 'surface' && t !== 'map');
+    return wants === 'surface' ? surface : numbers;
+  }
+  /** The project with every master that may be used, not only those that are. */
+  private readonly context = computed<GraphContext>(() => ({
+    ...this.model.context(),
+    masters: { ...this.model.context().masters, ...Object.fromEntries(this.model.usable().map((m) => [m.id, m.body])) },
+  }));
+  /** Masters of the project, each as one operation. */
+  private masters(query: string): Hit[] {
+    const own = stepKind('own');
+    return this.model.usable().flatMap(({ id, body }) => {
+      const settings = { master: id };
+      const score = query.trim() ? matchScore(query, body.name, `master own operation ${body.help}`) : 0;
+      if (score <= 0 || !this.fits(own, settings)) return [];
+      const [key, help] = [`own ${id}`, body.help || 'a master of this project, as one operation'];
+      return [{ score, key, name: body.name, group: 'own', help, price: priceText(PRICES.get(key)), step: 'own', settings }];
+    });
+  }
+
   private steps(query: string): Hit[] {
-    const wants = this.wants();
-    const takesIn = this.aim?.kind === 'after';
     return findSteps(query, (kind) => {
-      const inputs = kind.inputs({ settings: {}, inputs: {} });
-      const types = takesIn ? inputs.map((i) => i.type) : kind.outputs({ settings: {} }).map((o) => o.type);
-      if (takesIn && !inputs.length) return false;
-      if (wants === 'both') return true;
-      const surface = types.some((t) => t === 'surface' || t === 'either');
-      const numbers = types.some((t) => t !== 'surface' && t !== 'map');
-      return wants === 'surface' ? surface : numbers;
+      return this.fits(kind, {});
     }).map(({ kind, score }) => ({
       score,
       key: `+${kind.name}`,
@@ -210,12 +236,12 @@ export class SearchCard {
         continue;
       }
       if (id === feeds.operation || wouldCircle(master, id, feeds.operation)) continue;
-      for (const { name: port } of stepKind(step).outputs(master.operations[id])) {
-        if (wants !== 'both' && givesSurface(master, id, port) !== (wants === 'surface')) continue;
+      for (const { name: port, label = port } of outputsOf(master.operations[id], this.context())) {
+        if (wants !== 'both' && givesSurface(master, id, port, this.context()) !== (wants === 'surface')) continue;
         add(
           {
             key: `=${id}.${port}`,
-            name: port === 'out' ? called : `${called} ${port}`,
+            name: port === 'out' ? called : `${called} ${label}`,
             group: 'link',
             help: `from ${step} in this graph`,
             price: 'free',
@@ -226,9 +252,9 @@ export class SearchCard {
         );
       }
     }
-    if (feeds && wants !== 'surface') {
+    if (feeds)
       for (const { id, name, holds } of inOrder(master.parameters))
-        if (holds.kind !== 'map')
+        if (holds.kind !== 'map' && (wants === 'both' || (holds.kind === 'surface') === (wants === 'surface')))
           add({
             key: `p${id}`,
             name,
@@ -237,7 +263,6 @@ export class SearchCard {
             price: 'free',
             source: { from: 'parameter', parameter: id },
           });
-    }
     if (feeds)
       for (const { id, name, operation } of inOrder(master.published))
         if (!wouldCircle(master, operation, feeds.operation))
@@ -258,7 +283,7 @@ export class SearchCard {
     this.close();
     if (hit.goes) this.selection.choose(hit.goes);
     else if (hit.source && aim.kind === 'feed') this.acts.link(aim.at, hit.source, hit.name);
-    else if (hit.step) this.acts.put(hit.step, aim);
+    else if (hit.step) this.acts.put(hit.step, aim, hit.settings && { settings: hit.settings, name: hit.name });
   }
   key(event: KeyboardEvent): void {
     const act = {
@@ -284,6 +309,12 @@ export class SearchCard {
     this.acts.aim.set(null);
     this.done.emit();
   }
+}
+
+/** Prices of steps and of masters as steps, a few at a time. */
+function* pricesOf(steps: Iterable<[string, Price]>, masters: readonly { id: string }[], context: GraphContext): Generator<[string, Price]> {
+  yield* steps;
+  for (const { id } of masters) yield [`own ${id}`, stepPrice(stepKind('own'), context, { master: id })];
 }
 
 export const priceText = (price: Price | undefined): string =>

@@ -13,7 +13,7 @@ import { Selection } from '../selection';
   imports: [ScrubField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
-    <button class="name" [class.at]="selection.input() === port()" (click)="selection.input.set(port())" [title]="'Input ' + port()">
+    <button class="name" [class.at]="selection.input() === port()" (click)="selection.input.set(port())" [title]="'Input ' + called()">
       {{ called() }}
     </button>
     @let f = fed();
@@ -23,14 +23,14 @@ import { Selection } from '../selection';
           <input
             type="color"
             [value]="hex"
-            [attr.aria-label]="port() + ' as a colour'"
+            [attr.aria-label]="called() + ' as a colour'"
             (input)="setColour($any($event.target).value, false)"
             (change)="setColour($any($event.target).value, true)"
           />
         }
         @for (v of f.value; track $index; let i = $index) {
           <pb-scrub
-            [label]="port() + (f.value.length > 1 ? ' ' + 'xyzw'[i] : '')"
+            [label]="called() + (f.value.length > 1 ? ' ' + 'xyzw'[i] : '')"
             [value]="v"
             [step]="stepOf()"
             [decimals]="whole() ? 0 : f.value.length > 2 ? 2 : 3"
@@ -47,13 +47,13 @@ import { Selection } from '../selection';
           <button
             class="act"
             (click)="acts.colour(at())"
-            [attr.aria-label]="f.value.length === 3 ? port() + ' as one number' : port() + ' as a colour'"
+            [attr.aria-label]="f.value.length === 3 ? called() + ' as one number' : called() + ' as a colour'"
             title="Number or colour (C)"
           >
             {{ f.value.length === 3 ? '1' : 'rgb' }}
           </button>
         }
-        <button class="act" (click)="acts.parameter(at())" [attr.aria-label]="'Make a parameter of ' + port()" title="Make a parameter of it (P)">
+        <button class="act" (click)="acts.parameter(at())" [attr.aria-label]="'Make a parameter of ' + called()" title="Make a parameter of it (P)">
           <i class="pebble"></i>
         </button>
       </span>
@@ -77,7 +77,7 @@ import { Selection } from '../selection';
         }
       </span>
       @if (f.kind !== 'place') {
-        <button class="act" (click)="acts.unlink(at())" [attr.aria-label]="'Let go of what feeds ' + port()" title="Let go of it">×</button>
+        <button class="act" (click)="acts.unlink(at())" [attr.aria-label]="'Let go of what feeds ' + called()" title="Let go of it">×</button>
       }
     }
     @if (outside(); as o) {
@@ -183,7 +183,7 @@ export class InputRow {
   readonly spec = input.required<StepInput>();
   readonly port = computed(() => this.spec().name);
   /** A place in a blend is called by its end. */
-  readonly called = computed(() => this.port().split('.').slice(-2).join(' '));
+  readonly called = computed(() => this.spec().label ?? this.port().split('.').slice(-2).join(' '));
   readonly at = computed<GraphPort>(() => ({ operation: this.operation(), port: this.port() }));
   readonly whole = computed(() => this.spec().whole === true);
   readonly stepOf = computed(() => (this.whole() ? 0.1 : this.spec().unit === 'm' ? 0.001 : this.spec().unit === '°' ? 1 : 0.005));
@@ -195,7 +195,7 @@ export class InputRow {
   readonly fed = computed(() => {
     const [master, at] = [this.model.master(), this.at()];
     const source = master && sourceAt(master, at);
-    const numbers = master && numbersAt(master, at);
+    const numbers = master && numbersAt(master, at, this.model.context());
     if (numbers) return { kind: 'numbers' as const, value: numbers };
     if (!master || !source) {
       const { initial, type } = this.spec();
@@ -255,16 +255,16 @@ export class InputRow {
   set(i: number, v: number, done: boolean): void {
     const { operation, port } = this.at();
     this.model.draft((d) => {
-      const now = [...(numbersAt(d, { operation, port }) ?? [0])];
+      const now = [...(numbersAt(d, { operation, port }, this.model.context()) ?? [0])];
       now[i] = v;
       d.operations[operation].inputs[port] = { from: 'value', value: now };
     });
-    if (done) this.model.commit(`Set ${port}`);
+    if (done) this.model.commit(`Set ${this.called()}`);
   }
   setColour(hex: string, done: boolean): void {
     const { operation, port } = this.at();
     this.model.draft((d) => (d.operations[operation].inputs[port] = { from: 'value', value: linearOf(hex) }));
-    if (done) this.model.commit(`Set ${port}`);
+    if (done) this.model.commit(`Set ${this.called()}`);
   }
   setParameter(v: number, done: boolean): void {
     const source = sourceAt(this.model.master()!, this.at());

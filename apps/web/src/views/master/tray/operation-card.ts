@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, ElementRef, computed, inject, viewChild } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import type { Source, StepSetting } from '@pebble/core';
 import type { BLEND_ROLES } from '@pebble/core';
 import { IMAGE_ROLES, MASTER_OUTPUTS, ROLE_FACTS, blendPlaces, feeder, inOrder, rename, sourceAt, toParameter } from '@pebble/core';
@@ -15,7 +16,7 @@ import { InputRow } from './input-row';
 /** The chosen operation: what it does, its settings, inputs and outputs. */
 @Component({
   selector: 'pb-operation-card',
-  imports: [InputRow, FormulaEditor],
+  imports: [InputRow, FormulaEditor, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   // Whoever was sent here by a key goes back by one.
   host: { '(keydown.escape)': '$any($event).defaultPrevented || back()' },
@@ -72,6 +73,12 @@ import { InputRow } from './input-row';
           >
         }
       }
+      @if (own(); as of) {
+        <p class="help">
+          {{ of.body.help }} <a [routerLink]="['/master', of.id]">Edit {{ of.body.name }}</a
+          >, here and wherever it is used.
+        </p>
+      }
       @if (places().length) {
         <label class="setting"
           ><span>parameter</span>
@@ -100,8 +107,8 @@ import { InputRow } from './input-row';
         <label class="setting"
           ><span>look at</span>
           <select class="field" aria-label="Output that is looked at" (change)="selection.port.set($any($event.target).value)">
-            @for (o of outputs(); track o) {
-              <option [value]="o" [selected]="selection.port() === o">{{ o }}</option>
+            @for (o of outputs(); track o.name) {
+              <option [value]="o.name" [selected]="selection.port() === o.name">{{ o.label }}</option>
             }
           </select></label
         >
@@ -111,6 +118,9 @@ import { InputRow } from './input-row';
         <button class="pill" (click)="acts.replace()">replace <kbd>R</kbd></button>
         <button class="pill" (click)="acts.publish()">publish <kbd>N</kbd></button>
         <button class="pill" (click)="acts.frame()">frame <kbd>G</kbd></button>
+        <button class="pill" (click)="acts.own()" title="Make a master of what is chosen, and use it here as one operation">
+          make own <kbd>M</kbd>
+        </button>
         <button class="pill" (click)="acts.duplicate()">duplicate</button>
         <button class="pill" (click)="acts.remove()">remove</button>
       </div>
@@ -190,6 +200,9 @@ import { InputRow } from './input-row';
       color: var(--quiet);
       font-size: 12px;
     }
+    a {
+      color: var(--glaze);
+    }
     .error {
       color: var(--error);
     }
@@ -240,7 +253,7 @@ export class OperationCard {
 
   readonly inputs = computed(() => {
     const [kind, op] = [this.selection.step(), this.selection.operation()];
-    return kind && op ? kind.inputs(op) : [];
+    return kind && op ? kind.inputs(op, this.model.context()) : [];
   });
   /** Numbers of the blend that are no parameters yet, by layer. */
   readonly places = computed(() => {
@@ -257,9 +270,14 @@ export class OperationCard {
     const name = `${place.layer} ${place.label}`.toLowerCase();
     this.model.edit(`Parameter ${name}`, (d) => void toParameter(d, { operation: id, port: path }, newKey(), { name, holds: place.holds }));
   }
+  /** The master that the operation is. */
+  readonly own = computed(() => {
+    const op = this.selection.operation();
+    return op?.step === 'own' ? this.model.usable().find((m) => m.id === op.settings['master']) : undefined;
+  });
   readonly outputs = computed(() => {
     const [kind, op] = [this.selection.step(), this.selection.operation()];
-    return kind && op ? kind.outputs(op).map((o) => o.name) : [];
+    return kind && op ? kind.outputs(op, this.model.context()).map(({ name, label }) => ({ name, label: label ?? name })) : [];
   });
   readonly price = computed(() => priceText(this.looks.all()?.prices[this.selection.id() ?? '']));
   readonly mistake = computed(() => {
@@ -284,6 +302,7 @@ export class OperationCard {
     const none = { id: '', name: 'choose one' };
     if (spec.kind === 'surface') return [none, ...of(this.model.surfaces())];
     if (spec.kind === 'blend') return [none, ...of(this.model.blends())];
+    if (spec.kind === 'master') return [none, ...this.model.usable().map(({ id, body }) => ({ id, name: body.name }))];
     if (spec.kind === 'switch') return inOrder(this.model.master()?.switches ?? {}).map(({ id, name }) => ({ id, name }));
     if (spec.kind === 'role') return IMAGE_ROLES.map((id) => ({ id, name: ROLE_FACTS[id].label.toLowerCase() }));
     return (spec.choices ?? []).map((c) => ({ id: String(c), name: String(c) }));

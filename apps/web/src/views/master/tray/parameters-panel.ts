@@ -1,10 +1,12 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import type { MasterDocument, MasterParameter, Price } from '@pebble/core';
 import {
   IMAGE_ROLES,
   ROLE_FACTS,
   cutAway,
   inOrder,
+  mastersIn,
   namesTaken,
   nextOrder,
   permutationsOf,
@@ -15,6 +17,7 @@ import {
   unpublish,
   usesOf,
 } from '@pebble/core';
+import { DocumentsService } from '../../../services/documents.service';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkbenchService } from '../../../services/workbench.service';
@@ -31,9 +34,26 @@ type Row = MasterParameter & { id: string };
 /** Parameters and switches of the master, in their groups. */
 @Component({
   selector: 'pb-parameters',
-  imports: [ScrubField],
+  imports: [ScrubField, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
+    <input
+      class="field about"
+      [value]="model.master()?.help ?? ''"
+      placeholder="what this master is for"
+      maxlength="1000"
+      aria-label="What this master is for"
+      (change)="about($any($event.target).value)"
+    />
+    @if (users().length) {
+      <p class="quiet">
+        An operation of
+        @for (m of users(); track m.id) {
+          <a [routerLink]="['/master', m.id]">{{ m.body.name }}</a>{{ $last ? '.' : ', ' }}
+        }
+        Its parameters are inputs there, its outputs and published values outputs.
+      </p>
+    }
     @for (group of groups(); track group.id) {
       <div class="group">
         @if (group.id) {
@@ -87,7 +107,7 @@ type Row = MasterParameter & { id: string };
                 />
               } @else {
                 <select class="field" [attr.aria-label]="p.name" (change)="map(p.id, $any($event.target).value)">
-                  <option value="">neutral {{ label(p.holds.role) }}</option>
+                  <option value="">neutral {{ p.holds.kind === 'map' ? label(p.holds.role) : 'surface' }}</option>
                   @for (s of surfaces(); track s.id) {
                     <option [value]="s.id" [selected]="p.holds.surface === s.id">{{ s.name }}</option>
                   }
@@ -275,6 +295,13 @@ type Row = MasterParameter & { id: string };
     .help {
       flex: 1 1 100%;
     }
+    a {
+      color: var(--glaze);
+    }
+    .about {
+      width: 100%;
+      margin-bottom: 4px;
+    }
     .cut,
     .permutations {
       font-size: 12px;
@@ -302,7 +329,12 @@ type Row = MasterParameter & { id: string };
   `,
 })
 export class ParametersPanel {
-  private readonly model = inject(MasterModel);
+  readonly model = inject(MasterModel);
+  private readonly documents = inject(DocumentsService);
+  private readonly masters = this.documents.list('master');
+  /** Masters that have it as an operation. */
+  readonly users = computed(() => this.masters().filter((m) => mastersIn(m.body).includes(this.model.id() ?? '')));
+  about = (text: string): void => this.model.edit('What it is for', (d) => (d.help = text.slice(0, 1000)));
   readonly selection = inject(Selection);
   private readonly looks = inject(Looks);
   private readonly service = inject(MasterService);
@@ -385,7 +417,7 @@ export class ParametersPanel {
     if (done) this.model.commit(`Set ${this.name(id)}`);
   }
   map = (id: string, surface: string): void =>
-    this.of(id, `Set ${this.name(id)}`, ({ holds }) => void (holds.kind === 'map' && (holds.surface = surface)));
+    this.of(id, `Set ${this.name(id)}`, ({ holds }) => void ((holds.kind === 'map' || holds.kind === 'surface') && (holds.surface = surface)));
   role = (id: string, role: string): void =>
     this.of(id, `Role of ${this.name(id)}`, ({ holds }) => void (holds.kind === 'map' && (holds.role = role as 'mask')));
   bound = (id: string, end: 'low' | 'high', v: number): void =>

@@ -12,7 +12,7 @@ import {
   untracked,
   viewChild,
 } from '@angular/core';
-import type { GraphPort, MasterDocument, Plot, PlotRequest } from '@pebble/core';
+import type { GraphContext, GraphPort, MasterDocument, Plot, PlotRequest } from '@pebble/core';
 import { firstOutput, inOrder, numbersAt, parameterValue, sourceAt, upstream, valueName } from '@pebble/core';
 import type { EChartsType } from 'echarts/core';
 import { MasterService } from '../../../services/master.service';
@@ -207,10 +207,15 @@ export class PlotPanel {
     if (!id || !master) return [];
     const found = new Map<string, Along>();
     const add = (a: Along | null) => a && !found.has(a.key) && found.set(a.key, a);
-    for (const { name, type } of this.selection.step()?.inputs(master.operations[id]) ?? [])
-      if (type !== 'map' && type !== 'surface') add(alongInput(master, { operation: id, port: name }));
+    for (const { name, type, label = name } of this.selection.step()?.inputs(master.operations[id], this.model.context()) ?? [])
+      if (type !== 'map' && type !== 'surface') add(alongInput(master, { operation: id, port: name }, this.model.context(), label));
     for (const from of upstream(master, id)) {
-      add({ key: `o${from}`, name: nameOf(master, from), ask: { operation: from, port: firstOutput(master, from) }, now: null });
+      add({
+        key: `o${from}`,
+        name: nameOf(master, from),
+        ask: { operation: from, port: firstOutput(master, from, this.model.context()) },
+        now: null,
+      });
       for (const s of Object.values(master.operations[from].inputs)) if (s.from === 'parameter') add(alongParameter(master, s.parameter));
     }
     return [...found.values()];
@@ -304,7 +309,7 @@ export class PlotPanel {
       if (!ask || !id || !master) return this.plot.set(null);
       const curves = [
         { operation: id, port: this.selection.port() },
-        ...this.shown().flatMap((o) => (master.operations[o] ? [{ operation: o, port: firstOutput(master, o) }] : [])),
+        ...this.shown().flatMap((o) => (master.operations[o] ? [{ operation: o, port: firstOutput(master, o, this.model.context()) }] : [])),
       ];
       const names = curves.map((c) => nameOf(master, c.operation));
       const request: PlotRequest = { curves, along: along?.ask ?? { value: '' }, from, to, at: [0.5, 0.5], points: POINTS };
@@ -339,15 +344,15 @@ function alongParameter(master: MasterDocument, id: string): Along | null {
   return { key: `p${id}`, name: parameter.name, ask: { value: parameterValue(id) }, now: parameter.holds.value[0] };
 }
 /** What an input is fed by: another operation, a parameter, or its own number. */
-function alongInput(master: MasterDocument, at: GraphPort): Along | null {
+function alongInput(master: MasterDocument, at: GraphPort, context: GraphContext, label: string): Along | null {
   const source = sourceAt(master, at);
   if (source?.from === 'link')
-    return { key: `o${source.operation}`, name: at.port, ask: { operation: source.operation, port: source.port }, now: null };
+    return { key: `o${source.operation}`, name: label, ask: { operation: source.operation, port: source.port }, now: null };
   if (source?.from === 'published') {
     const p = master.published[source.published];
     return p ? { key: `o${p.operation}`, name: p.name, ask: { operation: p.operation, port: p.port }, now: null } : null;
   }
   if (source?.from === 'parameter') return alongParameter(master, source.parameter);
-  const numbers = numbersAt(master, at);
-  return numbers?.length === 1 ? { key: `v${at.port}`, name: at.port, ask: { value: valueName(master, at) }, now: numbers[0] } : null;
+  const numbers = numbersAt(master, at, context);
+  return numbers?.length === 1 ? { key: `v${at.port}`, name: label, ask: { value: valueName(master, at, context) }, now: numbers[0] } : null;
 }

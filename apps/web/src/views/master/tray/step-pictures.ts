@@ -8,6 +8,7 @@ import { CHANNELS } from '../../../stage/channels';
 import { SpecimenPick } from '../../../stage/specimen-pick';
 import { StageScene } from '../../../stage/stage-scene';
 import { Looks, nameOf } from '../looks';
+import { BlockPicture, Blocks } from './blocks';
 import type { Shows } from '../master-model';
 import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
@@ -15,7 +16,8 @@ import { Selection } from '../selection';
 /** The whole, the chosen step or what it reaches, on the specimen and flat. */
 @Component({
   selector: 'pb-step-pictures',
-  imports: [SpecimenPick],
+  imports: [BlockPicture, SpecimenPick],
+  providers: [Blocks],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="bar" role="radiogroup" aria-label="What is looked at">
@@ -30,6 +32,17 @@ import { Selection } from '../selection';
           [title]="s.help"
         >
           {{ s.name }} <kbd>{{ s.key }}</kbd>
+        </button>
+      }
+      @if (model.shows() === 'step' && selection.id()) {
+        <button
+          class="pill"
+          [class.on]="blocks.on()"
+          [attr.aria-pressed]="blocks.on()"
+          (click)="blocks.on.set(!blocks.on())"
+          title="On the flat, as a target holds it: 8 bits, in blocks of 4 × 4"
+        >
+          Blocks <kbd>K</kbd>
         </button>
       }
       <span class="gap"></span>
@@ -56,6 +69,9 @@ import { Selection } from '../selection';
         (wheel)="scene.wheel($event)"
         (keydown)="scene.turnKey($event)"
       ></div>
+      @if (blocks.shown(); as look) {
+        <pb-block-picture class="pane flat" [look]="look" [flat]="scene.flat()" />
+      }
       <div
         class="pane flat"
         tabindex="0"
@@ -67,7 +83,15 @@ import { Selection } from '../selection';
       ></div>
     </div>
     <div class="foot">
-      <pb-specimen-pick />
+      @if (blocks.wanted()) {
+        <select class="pill" aria-label="Texels a repetition" (change)="blocks.side.set(+$any($event.target).value)">
+          @for (s of blocks.sides; track s) {
+            <option [value]="s" [selected]="blocks.side() === s">{{ s }} texels</option>
+          }
+        </select>
+      } @else {
+        <pb-specimen-pick />
+      }
       <span class="says" [class.warn]="leak()" role="status">{{ says() }}</span>
     </div>
   `,
@@ -146,6 +170,7 @@ export class StepPictures {
   readonly model = inject(MasterModel);
   readonly selection = inject(Selection);
   readonly scene = inject(StageScene);
+  readonly blocks = inject(Blocks);
   private readonly looks = inject(Looks);
   private readonly service = inject(MasterService);
   private readonly notices = inject(NoticesService);
@@ -169,6 +194,8 @@ export class StepPictures {
     const name = nameOf(master, looked.operation);
     if (shows === 'probe')
       return share === null ? 'measuring …' : `it changes ${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of what the flat shows`;
+    const kept = this.blocks.says();
+    if (kept) return kept;
     const look = this.looks.all()?.pictures[looked.operation];
     return look
       ? `${name} gives ${short(look.lo)} … ${short(look.hi)}${look.outside > 0.0005 ? `, ${(look.outside * 100).toFixed(0)} % beyond 0–1` : ''}`

@@ -1,6 +1,6 @@
 import type { MasterDocument, MasterOperation, ParameterContent, Source } from '@pebble/core';
 import { linkTo, makeMaster, makeOperation, valueOf } from '@pebble/core';
-import { STILL, STILL_COLOURS } from './demo-still';
+import { STILL, STILL_COLOURS } from './still';
 
 type Steps = Record<string, [step: string, inputs?: Record<string, Source>, over?: Partial<MasterOperation>]>;
 /** Operations in the order in which they are written. */
@@ -147,5 +147,6 @@ const assetBase = makeMaster('Asset base', {
 });
 
 /** Masters that are there with the terrace, and with the still once that is laid out. */
-export const DEMO_MASTERS = { 'terrace-ground': terraceGround, 'glazed-tile': glazedTile };
+/** Masters of Orrin Ridge by their ids: those of the terrace, and that of the still, which its job makes. */
+export const EXAMPLE_MASTERS = { 'terrace-ground': terraceGround, 'glazed-tile': glazedTile };
 export const STILL_MASTERS = { 'asset-base': assetBase };

@@ -1,0 +1,33 @@
+import type { DagNode } from '../compile';
+import type { Shading } from '../blend';
+import type { MasterDocument, MasterOutput } from '../document';
+import type { BlendRole } from '../surface';
+import { BLEND_ROLES } from '../surface';
+import { neutralShading } from './neutral';
+import type { GraphValue, Lowering } from './step';
+import { GraphError, isSurface } from './step';
+
+/** All that a master gives: the surface of its output, channels that are fed by themselves standing in for those of it. @throws GraphError */
+export function shadingOf(lowering: Lowering, { outputs }: MasterDocument): Shading {
+  const { b } = lowering;
+  const from = (name: MasterOutput): GraphValue | null => {
+    const source = outputs[name];
+    return source ? lowering.source(source, { operation: '', port: name }) : null;
+  };
+  const whole = from('surface');
+  if (whole && !isSurface(whole))
+    throw new GraphError('type-mismatch', `The output surface takes a surface, and a ${whole.type} comes in. Link it to a channel`, '', 'surface');
+  const shading = whole?.surface ?? neutralShading({ b });
+  const channels = Object.fromEntries(
+    BLEND_ROLES.map((role) => {
+      const own = from(role);
+      if (own && isSurface(own))
+        throw new GraphError('type-mismatch', `The output ${role} takes numbers, and a surface comes in. Link one of its channels`, '', role);
+      const wanted = shading.channels[role].type;
+      if (own && own.type !== wanted && own.type !== 'float')
+        throw new GraphError('type-mismatch', `The output ${role} takes a ${wanted}, and a ${own.type} comes in`, '', role);
+      return [role, own && own.type !== wanted ? b.combine(own, own, own) : (own ?? shading.channels[role])];
+    }),
+  ) as Record<BlendRole, DagNode>;
+  return { ...shading, channels };
+}
