@@ -91,6 +91,23 @@ describe('masters on the command line', () => {
     const off = [...made.data].map((v, i) => Math.abs(v - own.data[i]));
     expect(Math.max(...off)).toBeLessThanOrEqual(1);
   });
+  it('take other masters beside them as operations, and say in which of them a mistake is', async () => {
+    const uses = (of: string) =>
+      makeMaster('Uses', {
+        operations: { o: makeOperation('own', 1, { settings: { master: of }, inputs: { p: valueOf(0.25) } }) },
+        outputs: { metallic: linkTo('o', 'roughness') },
+      });
+    await write('uses.json', uses('gauge.json'));
+    await jaunty('evaluate', 'uses.json', '--output', 'metallic', '--size', '16', '--out', 'm.png');
+    const image = await nodeCodec.decode(await readFile(path.join(dir, 'm.png')), 'data');
+    const want = Array.from({ length: 16 }, (_, i) => Math.round(255 * Math.min(1, Math.max(0, ((i + 0.5) / 16 - 0.25) * 8))));
+    expect([...image.data].slice(0, 16)).toEqual(want);
+    await write('itself.json', uses('itself.json'));
+    expect((await problem('compile', 'itself.json')).message).toMatch(/used within itself: Uses → Uses/);
+    await write('broken.json', gauge({ operations: {} }));
+    await write('breaks.json', uses('broken.json'));
+    expect((await problem('compile', 'breaks.json')).message).toMatch(/In Gauge: What roughness was linked to is gone/);
+  });
   it('read a formula, and say at which character it is wrong', async () => {
     await jaunty('formula', 'mix(a, b, 0.5) * vec3(1.0, 0.0, 0.0)', '--json');
     const told = JSON.parse(printed[0]) as { type: string; inputs: { name: string; type: string }[]; price: { operations: number } };
