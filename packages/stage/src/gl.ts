@@ -42,12 +42,9 @@ export class PendingProgram {
     this.shaders.forEach((s) => gl.deleteShader(s));
     if (linked) return program;
     gl.deleteProgram(program);
-    throw new Error(
-      `The picture's program was refused: ${words}\n${this.fragment
-        .split('\n')
-        .map((l, i) => `${i + 1} ${l}`)
-        .join('\n')}`,
-    );
+    // Lines by their numbers are for those who build it: people see what the driver says.
+    const cause = this.fragment.split('\n').map((l, i) => `${i + 1} ${l}`);
+    throw new Error(`The graphics driver refused the picture’s program: ${words.trim()}`, { cause: cause.join('\n') });
   }
 }
 

@@ -1,5 +1,6 @@
 import type {
   Account,
+  CarriedDag,
   ColourRun,
   LightData,
   Material,
@@ -12,7 +13,7 @@ import type {
   Span,
   Values,
 } from '@pebble/core';
-import { Accountant, Recent, sourcesOfPacked } from '@pebble/core';
+import { Accountant, Recent, carried, sourcesOfPacked, uncarried } from '@pebble/core';
 import type { Pane, StageLook } from './look';
 import type { Other } from './material';
 import type { FrameReport, ProgramRequest } from './frames';
@@ -35,13 +36,31 @@ export interface KeyedSet {
 }
 type KeysOf = { [K in keyof KeyedSet]: readonly string[] };
 
+type Program = ProgramRequest<KeyedSet>['program'];
+/** A program with its nodes in a list: those that are worked out once a frame, then the outputs of its graph. */
+interface ToldProgram {
+  glsl: Program['glsl'];
+  names: readonly string[];
+  outputs: readonly string[] | null;
+  dag: CarriedDag;
+}
+function toldProgram({ glsl, hoisted, graph }: Program): ToldProgram {
+  const dag = carried([...hoisted.map((h) => h.node), ...Object.values(graph ?? {})]);
+  return { glsl, names: hoisted.map((h) => h.name), outputs: graph && Object.keys(graph), dag };
+}
+function heardProgram({ glsl, names, outputs, dag }: ToldProgram): Program {
+  const nodes = uncarried(dag);
+  const graph = outputs && Object.fromEntries(outputs.map((name, i) => [name, nodes[names.length + i]]));
+  return { glsl, hoisted: names.map((name, i) => ({ name, node: nodes[i] })), graph: graph as Program['graph'] };
+}
+
 /** What the page tells the stage in its worker. Surfaces go over once and are named by a key from then on. */
 type ToStage =
   | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
   | { type: 'forget'; keys: readonly string[] }
-  | { type: 'program'; request: ProgramRequest<KeysOf> }
+  | { type: 'program'; request: Omit<ProgramRequest<KeysOf>, 'program'>; program: ToldProgram }
   | { type: 'values'; values: Values }
   | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
@@ -145,9 +164,9 @@ export class RemoteStage {
   }
 
   /** As that of `Stage`. */
-  setProgram(request: ProgramRequest<KeyedSet>): void {
+  setProgram({ program, ...request }: ProgramRequest<KeyedSet>): void {
     const keys = this.provideAll(request.slots);
-    this.post({ type: 'program', request: { ...request, slots: keys } });
+    this.post({ type: 'program', request: { ...request, slots: keys }, program: toldProgram(program) });
     this.forget({ ...this.shownKeys, own: [keys] });
   }
   /** Pictures that are not shown any more are let go of, as every move of a brush makes another; surfaces that were moved stay, unless they only stood in. */
@@ -222,7 +241,7 @@ export function hostStage(port: Port): void {
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
     else if (data.type === 'forget') data.keys.forEach((key) => slots.delete(key));
     else if (data.type === 'program') {
-      stage.setProgram({ ...data.request, slots: setOf(data.request.slots) });
+      stage.setProgram({ ...data.request, program: heardProgram(data.program), slots: setOf(data.request.slots) });
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
     else if (data.type === 'others')

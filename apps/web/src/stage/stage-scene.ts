@@ -84,6 +84,11 @@ export class StageScene {
       const [values, parallax] = [untracked(this.source.values), untracked(this.source.parallax)];
       this.stage()?.setProgram({ program, values, slots: shown.slots, parallax, whole: shown.whole });
     });
+    // What another program was refused for says nothing of this one.
+    effect(() => {
+      this.source.program();
+      untracked(() => this.failed.set(null));
+    });
     // Numbers of a program that waits for pixels mean nothing to the one before it.
     effect(() => this.there() && this.stage()?.setValues(this.source.values()));
     this.followRelief();

@@ -59,5 +59,7 @@ export type MasterRequests = {
   reach: { args: MasterAsk & { operation: string; port: string }; result: number };
   /** What a step gives after block compression, as a texture of `side` texels a repetition. */
   blocks: { args: MasterAsk & { operation: string; port: string; side: number }; result: BlockLook | null };
+  /** The first operation, in the order in which they feed each other, with which the graphics driver takes the program no more. */
+  refused: { args: MasterAsk; result: string | null };
   switches: { args: MasterAsk; result: Record<string, { off: Price; on: Price }> };
 };

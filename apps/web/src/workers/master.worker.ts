@@ -8,8 +8,10 @@ import {
   feeder,
   flatDomain,
   histogramOf,
+  inFlow,
   layCards,
   linearToSrgb,
+  liveProgram,
   makeImage,
   materialOf,
   materialPrice,
@@ -25,7 +27,9 @@ import {
   stepValue,
   switchPrices,
   throughBlocks,
+  workedOut,
 } from '@pebble/core';
+import { LIGHT_UNITS, PendingProgram, stageFragment, stageVertex } from '@pebble/stage';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import { stageImage, stageImages } from './stage-images';
 import type { MasterAsk, MasterRequests, StepPicture } from './master-protocol';
@@ -171,4 +175,31 @@ const ground: Handler<'ground'> = async ({ key, planes }) => {
   return { result: null, transfer: [] };
 };
 
-serve<MasterRequests>({ blocks, ground, layout, looks, plot, reach, switches });
+const refused: Handler<'refused'> = async ({ document, context }) => {
+  const lowered = materials.lowering(document, context, true);
+  const order = inFlow(document);
+  const canvas = new OffscreenCanvas(4, 4);
+  const gl = canvas.getContext('webgl2');
+  if (!gl) return { result: null, transfer: [] };
+  /** Whether what the first so many work out is refused. Each adds to those before it: one that is refused stays so. */
+  const fails = async (count: number): Promise<boolean> => {
+    const material = materialOf('', lowered, document, context, workedOut(lowered, order.slice(0, count)));
+    try {
+      const { glsl } = liveProgram(material, false, LIGHT_UNITS);
+      gl.deleteProgram(await new PendingProgram(gl, stageVertex(glsl), stageFragment(glsl)).finish());
+      return false;
+    } catch {
+      return true;
+    }
+  };
+  let [good, bad] = [0, order.length];
+  if (!(await fails(bad))) return { result: null, transfer: [] };
+  while (bad - good > 1) {
+    const middle = (good + bad) >> 1;
+    if (await fails(middle)) bad = middle;
+    else good = middle;
+  }
+  return { result: order[bad - 1] ?? null, transfer: [] };
+};
+
+serve<MasterRequests>({ blocks, ground, refused, layout, looks, plot, reach, switches });

@@ -123,12 +123,22 @@ export class Builder implements Algebra {
 export function topological(roots: readonly DagNode[], read = (node: DagNode): readonly DagNode[] => node.args): DagNode[] {
   const order: DagNode[] = [];
   const seen = new Set<DagNode>();
-  const visit = (node: DagNode) => {
+  // A row of nodes may be thousands long: what is begun is kept here, not on the stack of calls.
+  const begun: { node: DagNode; inputs: readonly DagNode[]; next: number }[] = [];
+  const begin = (node: DagNode) => {
     if (seen.has(node)) return;
     seen.add(node);
-    read(node).forEach(visit);
-    order.push(node);
+    begun.push({ node, inputs: read(node), next: 0 });
   };
-  roots.forEach(visit);
+  for (const root of roots) {
+    begin(root);
+    for (let at = begun.at(-1); at; at = begun.at(-1)) {
+      if (at.next < at.inputs.length) begin(at.inputs[at.next++]);
+      else {
+        order.push(at.node);
+        begun.pop();
+      }
+    }
+  }
   return order;
 }

@@ -4,6 +4,7 @@
 export * from './types';
 export * from './registry';
 export * from './builder';
+export * from './carried';
 export * from './passes';
 export * from './glsl';
 export * from './vertex-stage';

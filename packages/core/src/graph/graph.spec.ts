@@ -254,7 +254,7 @@ describe('mistakes in a graph', () => {
         { a: makeOperation('sin', 1, { inputs: { in: linkTo('b') } }), b: makeOperation('cos', 2, { inputs: { in: linkTo('a') } }) },
         { roughness: linkTo('a') },
       ),
-      { code: 'cycle', operation: 'a', says: /feeds itself: sin → cos → sin/ },
+      { code: 'cycle', operation: 'b', says: /feeds itself: cos → sin → cos/ },
     ],
     [
       'a type that does not fit',

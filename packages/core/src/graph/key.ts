@@ -68,3 +68,28 @@ export function reached(document: MasterDocument, from: readonly Source[] = Obje
   }
   return found;
 }
+
+/** Ids of the operations that outputs need, each after what feeds it; one that hangs in a circle comes once. */
+export function inFlow(document: MasterDocument, from: readonly Source[] = Object.values(document.outputs)): string[] {
+  const found = new Set<string>();
+  // Without recursion: a row of operations may be as long as it likes.
+  const waiting: { id: string; done: boolean }[] = [];
+  const want = (sources: readonly Source[]) => {
+    for (const source of sources) {
+      const id = feeder(document, source);
+      if (id !== null && Object.hasOwn(document.operations, id) && !found.has(id)) waiting.push({ id, done: false });
+    }
+  };
+  want(from);
+  const begun = new Set<string>();
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    const { id, done } = next;
+    if (done) found.add(id);
+    else if (!begun.has(id)) {
+      begun.add(id);
+      waiting.push({ id, done: true });
+      want(sourcesOf(document, id).map(([, source]) => source));
+    }
+  }
+  return [...found];
+}

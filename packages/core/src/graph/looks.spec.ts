@@ -1,9 +1,9 @@
-import type { Values } from '../compile';
-import { evaluate, flatDomain, optimise } from '../compile';
+import type { CarriedDag, DagNode, Values } from '../compile';
+import { Builder, carried, evaluate, flatDomain, optimise, topological, uncarried } from '../compile';
 import { linkTo, makeOperation, valueOf } from '../document';
-import { materialPrice } from '../material';
+import { liveProgram, materialPrice } from '../material';
 import { NOTHING, graph, noSources } from '../testing/graphs';
-import { PROBE_COLOUR, histogramOf, plotOf, probedGraph, reachShare, shownChannel, shownGraph, stepLooks, stepValue } from './looks';
+import { PROBE_COLOUR, histogramOf, plotOf, probedGraph, reachShare, shownChannel, shownGraph, stepLooks, stepValue, workedOut } from './looks';
 import { MasterMaterials, lowerMaster } from './material';
 import { operationPrices } from './price';
 
@@ -132,6 +132,49 @@ describe('looks', () => {
     const whole = materialPrice(new MasterMaterials().of(gauge, NOTHING)).operations;
     expect(whole).toBeGreaterThanOrEqual(sum);
   });
+  it('are had of as many steps in a row as a master may have', () => {
+    const many = 598;
+    // Each step many nodes deep.
+    const text = `in vec4 x; ${'fract('.repeat(12)}x * k${')'.repeat(12)}`;
+    const deep = Object.fromEntries(
+      Array.from({ length: many }, (_, i) => [
+        `s${i}`,
+        makeOperation('formula', i + 2, { settings: { text }, inputs: { x: i ? linkTo(`s${i - 1}`) : linkTo('c'), k: valueOf(3) } }),
+      ]),
+    );
+    const deeper = graph({ c: makeOperation('geomcolor', 1), ...deep }, { roughness: linkTo('pick') });
+    deeper.operations['pick'] = makeOperation('extract', 700, { inputs: { in: linkTo(`s${many - 1}`) } });
+    expect(liveProgram(new MasterMaterials().of(deeper, NOTHING), false, 0).glsl.source.length).toBeGreaterThan(12 * many * 20);
+    const row = Object.fromEntries(
+      Array.from({ length: many }, (_, i) => [
+        `s${i}`,
+        makeOperation('remap', i + 2, { inputs: { in: i ? linkTo(`s${i - 1}`) : linkTo('c'), inhigh: valueOf(1, 1, 1, 0.5 + i / 1000) } }),
+      ]),
+    );
+    const last = `s${many - 1}`;
+    const d = graph(
+      { c: makeOperation('geomcolor', 1), ...row, pick: makeOperation('extract', 700, { inputs: { in: linkTo(last) } }) },
+      { roughness: linkTo('pick') },
+    );
+    const material = new MasterMaterials().of(d, NOTHING);
+    expect(material.problems).toEqual([]);
+    expect(materialPrice(material).operations).toBeGreaterThan(many);
+    expect(material.bounds.hi).toBeGreaterThan(material.bounds.lo);
+    expect(liveProgram(material, false, 0).glsl.source).toContain('pb_evaluate');
+    const low = lowerMaster(d, NOTHING);
+    expect(low.steps.size).toBe(many + 2);
+    expect(stepLooks(low, over(4, material.values), { [last]: 'out' }).size).toBe(1);
+    expect(
+      plotOf(
+        low,
+        { curves: [{ operation: 'pick', port: 'out' }], along: { operation: 's0', port: 'out' }, from: 0, to: 1, at: [0.5, 0.5], points: 4 },
+        over(4, material.values),
+      ).curves[0]!.follows,
+    ).toBeTrue();
+    expect(reachShare(low.far, stepValue(low, 's0', 'out')!, over(4, material.values))).toBeGreaterThanOrEqual(0);
+    expect(Object.keys(operationPrices(low, material.values, () => [])).length).toBe(many + 2);
+    expect(workedOut(low, ['c', last]).outputs.baseColor.type).toBe('vec3');
+  });
   it('measure what a step reaches', () => {
     const masked = graph(
       {
@@ -152,5 +195,20 @@ describe('looks', () => {
     const none = lowerMaster(masked, NOTHING);
     const { values: still } = new MasterMaterials().of(masked, NOTHING);
     expect(reachShare(none.far, stepValue(none, 'dye', 'out')!, over(16, still))).toBe(0);
+  });
+});
+
+describe('nodes that go to another thread', () => {
+  it('are the same there, shared as they were, however long a row they make', () => {
+    const b = new Builder();
+    let node: DagNode = b.texcoord();
+    for (let i = 0; i < 9000; i++) node = b.node('fract', [b.add(node, b.value('k', 'float'))]);
+    const there = uncarried(JSON.parse(JSON.stringify(carried([node, b.add(node, node)]))) as CarriedDag);
+    const [one, twice] = there;
+    expect(twice.args[0]).toBe(one);
+    expect(twice.args[1]).toBe(one);
+    const key = (roots: readonly DagNode[]) =>
+      topological(roots).map(({ op, type, attrs, args }) => [op, type, JSON.stringify(attrs), args.length].join(' '));
+    expect(key(there)).toEqual(key([node, b.add(node, node)]));
   });
 });

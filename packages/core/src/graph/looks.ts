@@ -3,6 +3,7 @@ import type { DagNode, Domain, Sources, Values } from '../compile';
 import { Builder, COMPONENTS, CpuProgram, flatDomain, optimise, topological } from '../compile';
 import type { MaterialGraph } from '../material';
 import type { LoweredMaster } from './material';
+import { neutralShading } from './neutral';
 import type { GraphValue } from './step';
 import { GraphError, isSurface } from './step';
 
@@ -177,6 +178,26 @@ export function probedGraph(graph: MaterialGraph, value: GraphValue): MaterialGr
   const outputs = outputsOf(b, graph);
   outputs.baseColor = b.mix(outputs.baseColor, b.constant(...PROBE_COLOUR), reach);
   return { outputs, probes: [] };
+}
+
+/** A material's graph that works out these steps and nothing else: its base colour is all that they give, added up. */
+export function workedOut({ steps }: LoweredMaster, ids: readonly string[]): MaterialGraph {
+  const b = new Builder();
+  const { channels, specular } = neutralShading({ b });
+  let sum = channels.baseColor;
+  for (const id of ids) {
+    const given = steps.get(id);
+    if (!given || given instanceof GraphError) continue;
+    for (const value of Object.values(given))
+      for (const node of isSurface(value) ? Object.values(value.surface.channels) : [value]) {
+        const taken = b.taken(node);
+        const wide = COMPONENTS[taken.type];
+        const part = (c: number) => (wide === 1 ? taken : b.extract(taken, Math.min(c, wide - 1)));
+        sum = b.add(sum, wide === 3 ? taken : b.combine(part(0), part(1), part(2)));
+        if (wide === 4) sum = b.add(sum, b.combine(part(3), part(3), part(3)));
+      }
+  }
+  return { outputs: { ...channels, baseColor: sum, specular, identity: sum }, probes: [] };
 }
 
 /** Share of the places that a step changes, 0–1. */

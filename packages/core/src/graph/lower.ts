@@ -2,15 +2,17 @@ import type { Builder, DagNode, Values } from '../compile';
 import { COMPONENTS, CompileError } from '../compile';
 import type { SlotLists } from '../blend';
 import type { MasterDocument, MasterOperation, Source } from '../document';
+import { MAX_OPERATIONS } from '../document';
 import { linearOf } from '../image';
+import { inFlow } from './key';
 import { laidSurface } from './laid-surface';
 import { neutralShading } from './neutral';
 import type { GraphContext, GraphNote, GraphValue, Lowering, StepInput, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
 import { stepKind } from './catalogue';
 import { GraphError, isSurface } from './step';
 
-/** Steps between an output and its furthest input. */
-const MAX_DEPTH = 400;
+/** Operations that may wait for each other: what feeds is worked out before what is fed, so only those in a circle do. */
+const MAX_CIRCLE = 100;
 
 /** An id as part of a GLSL name: letters and digits alone, no two ids alike. */
 const safe = (id: string): string => id.replace(/[_Z-]/g, (c) => ({ _: 'Z0', '-': 'Z1', Z: 'ZZ' })[c] as string);
@@ -60,6 +62,20 @@ export class GraphLowering implements Lowering {
   private read = (reader: ValueReader): void => void (this.nested ? this.nested.read(reader) : this.readers.push(reader));
   private note = (operation: string, code: GraphNote['code'], message: string): void =>
     void (this.nested ? this.nested.note(code, message) : this.notes.push({ operation, code, message }));
+
+  /** Works out all that sources need, each before what it feeds: a row of operations may be as long as it likes. Mistakes are kept for who asks. */
+  ahead(from?: readonly Source[]): void {
+    const { document } = this;
+    const count = Object.keys(document.operations).length;
+    if (count > MAX_OPERATIONS)
+      throw new GraphError('too-many', `${count} operations are more than the ${MAX_OPERATIONS} that a master may have`, '');
+    for (const id of inFlow(document, from))
+      try {
+        this.of(id);
+      } catch (error) {
+        if (!(error instanceof GraphError)) throw error;
+      }
+  }
 
   /** All outputs of an operation. @throws GraphError */
   of(id: string): Record<string, GraphValue> {
@@ -157,7 +173,8 @@ export class GraphLowering implements Lowering {
       const names = [...this.under.slice(this.under.indexOf(id)), id].map((i) => nameOf(this.document.operations[i]));
       throw new GraphError('cycle', `It feeds itself: ${names.join(' → ')}. Take one of the links away`, id);
     }
-    if (this.under.length >= MAX_DEPTH) throw new GraphError('too-many', `More than ${MAX_DEPTH} operations feed each other in a row`, id);
+    if (this.under.length >= MAX_CIRCLE)
+      throw new GraphError('cycle', `It feeds itself over more than ${MAX_CIRCLE} operations. Take one of the links away`, id);
     const kind = stepKind(operation.step, id);
     this.under.push(id);
     try {

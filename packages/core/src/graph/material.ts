@@ -1,6 +1,7 @@
 import type { DagNode } from '../compile';
 import { Builder, channelOf, evaluateOnce, footprintName, operation as registered, optimise, readsMap, slotOf, topological } from '../compile';
 import type { MasterDocument } from '../document';
+import { linkTo } from '../document';
 import type { Laid, Material, MaterialGraph, MaterialProblem, MaterialSlots } from '../material';
 import { readsOf, texturesOf } from '../material';
 import { inOrder } from '../order';
@@ -54,6 +55,7 @@ export function lowerMaster(document: MasterDocument, context: GraphContext): Lo
     let error: GraphError | null = null;
     let outputs: MaterialGraph['outputs'];
     try {
+      lowering.ahead();
       outputs = outputsOf(lowering, document);
     } catch (caught) {
       if (!(caught instanceof GraphError)) throw caught;
@@ -65,7 +67,8 @@ export function lowerMaster(document: MasterDocument, context: GraphContext): Lo
   const { lowering, error, graph } = lower(true);
   // What no output needs has values and slots of its own, after those that count.
   const steps = new Map<string, Record<string, GraphValue> | GraphError>();
-  for (const id of Object.keys(document.operations))
+  if (error?.code !== 'too-many') lowering.ahead(Object.keys(document.operations).map((id) => linkTo(id)));
+  for (const id of error?.code === 'too-many' ? [] : Object.keys(document.operations))
     try {
       steps.set(id, lowering.of(id));
     } catch (caught) {

@@ -89,6 +89,8 @@ export interface GraphNote {
 /** A master while it is lowered. */
 export interface Lowering {
   readonly b: Builder;
+  /** Works out all that sources need, each before what it feeds. @throws GraphError where there is too much of it */
+  ahead(from: readonly Source[]): void;
   /** What a source gives. @param at who asks, for messages; @throws GraphError */
   source(source: Source, at: { operation: string; port: string }, input?: StepInput): GraphValue;
 }

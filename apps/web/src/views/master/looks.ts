@@ -5,6 +5,7 @@ import { MasterService } from '../../services/master.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { coarseOf, stageMaps } from '../../stage/stage-pixels';
+import { StageScene } from '../../stage/stage-scene';
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { breathe } from '../../ui/breathe';
 import { Latest } from '../../ui/latest';
@@ -19,13 +20,24 @@ export class Looks {
   private readonly model = inject(MasterModel);
   private readonly service = inject(MasterService);
   private readonly specimen = inject(StageSpecimen);
+  private readonly scene = inject(StageScene);
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
-  readonly all = signal<MasterLooks | null>(null);
+  private readonly found = signal<MasterLooks | null>(null);
   private readonly latest = new Latest<MasterLooks>(
-    (found) => this.all.set(found),
+    (found) => this.found.set(found),
     (error) => this.notices.error(error),
   );
+  /** The operation from which on the graphics driver takes the program no more, and what it says. */
+  private readonly refused = signal<{ operation: string; message: string } | null>(null);
+  private readonly search = new Latest<{ operation: string; message: string } | null>(
+    (found) => this.refused.set(found),
+    (error) => this.notices.error(error),
+  );
+  readonly all = computed<MasterLooks | null>(() => {
+    const [found, refused] = [this.found(), this.refused()];
+    return found && refused ? { ...found, mistakes: { ...found.mistakes, [refused.operation]: { message: refused.message } } } : found;
+  });
   readonly mistakes = computed(() => this.all()?.mistakes ?? {});
 
   constructor() {
@@ -36,9 +48,19 @@ export class Looks {
     effect(() => {
       const master = this.model.master();
       const ask = this.ask();
-      if (!master || !ask) return untracked(() => this.all.set(null));
+      if (!master || !ask) return untracked(() => this.found.set(null));
       const ports = Object.fromEntries(Object.keys(master.operations).map((id) => [id, firstOutput(master, id, this.model.context())]));
       this.latest.ask(() => this.service.run('looks', { ...ask, ports }));
+    });
+    effect(() => {
+      const [failed, ask] = [this.scene.failed(), untracked(this.ask)];
+      if (!failed || !ask) return untracked(() => this.refused.set(null));
+      this.search.ask(async () => {
+        const operation = await this.service.run('refused', ask);
+        return operation === null
+          ? null
+          : { operation, message: `From here on the graphics driver takes the program no more: simplify what feeds it. ${failed}` };
+      });
     });
     effect(() => {
       const [looks, bytes] = [this.all(), this.model.bytes()];

@@ -120,7 +120,9 @@ export const OWN: GraphStep = {
       });
     };
     const within = site.within(master, (d, c) => masterBy(d.operations[id] ?? operation, d, c), feeds);
+    const published = Object.values(master.published).map((p) => linkTo(p.operation, p.port));
     try {
+      within.ahead([...Object.values(master.outputs), ...published]);
       const given: Record<string, GraphValue> = MASTER_OUTPUTS.some((name) => master.outputs[name]) ? allOf(shadingOf(within, master)) : {};
       for (const [key, { operation: from, port }] of Object.entries(master.published))
         given[key] = within.source(linkTo(from, port), { operation: '', port });

@@ -1,0 +1,12 @@
+import type { StoredDocument } from '@pebble/contracts';
+import type { MasterDocument } from '@pebble/core';
+import type { Page } from 'playwright-core';
+import { api } from './harness';
+
+/** A master as the server has it, by its name. */
+export async function storedMaster(url: string, name: string): Promise<MasterDocument> {
+  const all = await api<StoredDocument[]>(url, '/documents');
+  return all.find((d) => d.kind === 'master' && d.body.name === name)?.body as MasterDocument;
+}
+/** Waits until nothing is on its way to the server. */
+export const saved = (page: Page) => page.waitForFunction(() => document.querySelector('.saved')?.textContent?.trim() === 'Saved');
