@@ -16,6 +16,7 @@ import {
 } from '@pebble/core';
 import { launch } from '../e2e/browser';
 import { openGpuPage } from '../e2e/gpu/open-page';
+import { masterPage } from './master-page';
 import { median, ms, often, table, timed, times } from './measure';
 
 const NOTHING = NO_CONTEXT;
@@ -71,6 +72,7 @@ export async function master(): Promise<void> {
   }
   table('Masters on the processor (medians)', rows);
   await shaders();
+  await masterPage(built);
 }
 
 /** Code that is made of a graph against the same written by hand. */

@@ -146,7 +146,6 @@ const assetBase = makeMaster('Asset base', {
   outputs: { surface: linkTo('dented') },
 });
 
-/** Masters that are there with the terrace, and with the still once that is laid out. */
 /** Masters of Orrin Ridge by their ids: those of the terrace, and that of the still, which its job makes. */
 export const EXAMPLE_MASTERS = { 'terrace-ground': terraceGround, 'glazed-tile': glazedTile };
 export const STILL_MASTERS = { 'asset-base': assetBase };
