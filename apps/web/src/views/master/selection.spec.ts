@@ -1,7 +1,7 @@
 import { signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { MasterDocument } from '@pebble/core';
-import { linkTo, makeMaster, makeOperation, valueOf } from '@pebble/core';
+import { NO_CONTEXT, linkTo, makeMaster, makeOperation, valueOf } from '@pebble/core';
 import { MasterModel } from './master-model';
 import { Selection } from './selection';
 
@@ -19,7 +19,7 @@ describe('what is chosen in a graph', () => {
   let selection: Selection;
   beforeEach(() => {
     master.set(document());
-    TestBed.configureTestingModule({ providers: [Selection, { provide: MasterModel, useValue: { master } }] });
+    TestBed.configureTestingModule({ providers: [Selection, { provide: MasterModel, useValue: { master, context: signal(NO_CONTEXT) } }] });
     selection = TestBed.inject(Selection);
   });
 
