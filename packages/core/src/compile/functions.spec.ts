@@ -124,6 +124,19 @@ describe('functions of numbers', () => {
     const out = at('transformnormal', [[0, 0, 1], ...place], { fromspace: 'tangent', tospace: 'world' });
     out.forEach((x, i) => close(x, [1, 0, 0][i], 'out of the ground'));
     at('transformnormal', [[1, 0, 0], ...place], { fromspace: 'tangent', tospace: 'world' }).forEach((x, i) => close(x, [0, 0, -1][i], 'along u'));
+    // A tangent that lies along the normal has no direction of its own, whatever rounding leaves of it.
+    const [a, b, c] = [0.36, 0.48, 0.8].map(Math.fround);
+    expect(
+      at(
+        'transformnormal',
+        [
+          [1, 0, 0],
+          [a, b, c],
+          [3 * a, 3 * b, 3 * c, 1],
+        ],
+        { fromspace: 'tangent', tospace: 'world' },
+      ),
+    ).toEqual([0, 0, 0]);
     expect(at('transformnormal', [[0.6, 0, 0.8], ...place], { fromspace: 'object', tospace: 'world' }).map((v) => Math.round(v * 10))).toEqual([
       6, 0, 8,
     ]);

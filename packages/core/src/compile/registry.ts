@@ -20,7 +20,18 @@ export interface OperationPrice {
 export type DerivativeRule = 'zero' | ((b: Algebra, node: DagNode, d: (port: number) => DagNode) => DagNode);
 
 /** What operations are found under in graphs. */
-export const STEP_GROUPS = ['arithmetic', 'vectors', 'channels', 'geometry', 'images', 'procedural', 'normals', 'conditions', 'surfaces'] as const;
+export const STEP_GROUPS = [
+  'arithmetic',
+  'vectors',
+  'channels',
+  'geometry',
+  'images',
+  'procedural',
+  'normals',
+  'effects',
+  'conditions',
+  'surfaces',
+] as const;
 export type StepGroup = (typeof STEP_GROUPS)[number];
 
 /** How an operation stands in graphs that people build. */

@@ -26,9 +26,12 @@ function frameLanes<V>(l: Lanes<V>, normal: readonly V[], tangent: readonly V[])
   const n = safeUnit(l, normal);
   const along = tangent.slice(0, 3);
   const out = dotLanes(l, n, along);
+  const across = along.map((x, c) => l.subtract(x, l.multiply(n[c], out)));
+  // What a tangent along the normal leaves is rounding alone: it has no direction, and gives none.
+  const none = l.less(dotLanes(l, across, across), l.multiply(l.number(1e-8), dotLanes(l, along, along)));
   const t = safeUnit(
     l,
-    along.map((x, c) => l.subtract(x, l.multiply(n[c], out))),
+    across.map((x) => l.select(none, l.number(0), x)),
   );
   return [t, crossLanes(l, n, t).map((x) => l.multiply(x, tangent[3])), n];
 }

@@ -2,6 +2,7 @@
 import { allOperations } from '../../compile';
 import { registerSteps } from '../step';
 import { CHANNELS } from './channels';
+import { EFFECTS } from './effects';
 import { FORMULA } from './formula';
 import { IMAGES } from './images';
 import { NORMALS } from './normals';
@@ -13,4 +14,4 @@ import { SURFACES } from './surfaces';
 
 registerSteps(...SURFACES, OWN, ...IMAGES, ...PLACES, FORMULA);
 registerSteps(...allOperations().flatMap((op) => (op.graph && op.name !== 'crossover' ? [ofOperation(op, op.graph)] : [])));
-registerSteps(...CHANNELS, ...NORMALS, ...PROCEDURAL);
+registerSteps(...CHANNELS, ...NORMALS, ...PROCEDURAL, ...EFFECTS);
