@@ -3,11 +3,12 @@ import { blend } from './blend';
 import { frames } from './frames';
 import { intake } from './intake';
 import { master } from './master';
+import { masterPage } from './master-page';
 import { pack } from './pack';
 import { page } from './page-open';
 import { section } from './section';
 import { surfaces, wall } from './surfaces';
 
-const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, master, frames, page, surfaces, wall, intake };
+const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, master, masterPage, frames, page, surfaces, wall, intake };
 const asked = process.argv.slice(2);
 for (const name of asked.length ? asked : Object.keys(PARTS)) await PARTS[name]();

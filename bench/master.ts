@@ -16,14 +16,13 @@ import {
 } from '@pebble/core';
 import { launch } from '../e2e/browser';
 import { openGpuPage } from '../e2e/gpu/open-page';
-import { masterPage } from './master-page';
 import { median, ms, often, table, timed, times } from './measure';
 
 const NOTHING = NO_CONTEXT;
 declare const pebbleGraphs: { names: string[]; turn(which: number): Promise<{ made: number[]; hand: number[]; apart: number }> };
 
 /** A graph as people build them: chains that branch and meet, all of it reaching the outputs. */
-function built(size: number): MasterDocument {
+export function built(size: number): MasterDocument {
   const next = makeRandom(size);
   const d = makeMaster('Built');
   const two = ['add', 'multiply', 'mix', 'max', 'smoothstep'];
@@ -72,7 +71,6 @@ export async function master(): Promise<void> {
   }
   table('Masters on the processor (medians)', rows);
   await shaders();
-  await masterPage(built);
 }
 
 /** Code that is made of a graph against the same written by hand. */
