@@ -114,6 +114,27 @@ describe('a master', () => {
     await page.getByLabel('Name of laterite clay soft').waitFor();
   });
 
+  it('makes a parameter of a map by one click, and shows another map by it', async () => {
+    await page.goto(`${served.url}/master/asset-base`);
+    await page.locator('#card-ids').waitFor({ state: 'attached' });
+    await page.getByTestId('graph').focus();
+    await page.keyboard.press('f');
+    await page.locator('#card-ids').click();
+    await page.getByRole('button', { name: 'Make a parameter of map' }).click();
+    await saved(page);
+    const made = await stored('Asset base');
+    const source = made.operations['ids'].inputs['map'];
+    if (source.from !== 'parameter') throw new Error(`The map comes from a ${source.from}`);
+    const { name, holds } = made.parameters[source.parameter];
+    expect(holds).toEqual({ kind: 'map', surface: 'copper-still-ids', role: 'id' });
+    await page.getByRole('tab', { name: 'Parameters' }).click();
+    await page.getByLabel(name, { exact: true }).selectOption('');
+    await page.getByRole('tab', { name: 'Operation' }).click();
+    await page.getByText(/No map is chosen: it gives the neutral/).waitFor();
+    for (let i = 0; i < 2; i++) await page.keyboard.press('Control+z');
+    await until(async () => !(await stored('Asset base')).operations['ids'].inputs['map']);
+  });
+
   it('takes a number of the blend as a parameter by one click on its token in Blend, too', async () => {
     await page.goto(`${served.url}/blend/terrace-step`);
     await page.locator('[data-layer="Fallen leaves"] .name').click();

@@ -1,6 +1,6 @@
 // BC4: one channel, eight bytes for 4 × 4 texels. Source: Khronos Data Format 1.3, section 19.1 (RGTC).
 
-/** Values that eight levels are between, in thirds of bits: two ends, then what lies between them; or six, and black and white. */
+/** What the eight indices mean: two ends and six levels between them where the first is larger; else four between them, and black and white. */
 function paletteOf(r0: number, r1: number): number[] {
   const between = (k: number, n: number) => ((n - k) * r0 + k * r1) / n;
   return r0 > r1 ? [r0, r1, ...[1, 2, 3, 4, 5, 6].map((k) => between(k, 7))] : [r0, r1, ...[1, 2, 3, 4].map((k) => between(k, 5)), 0, 255];

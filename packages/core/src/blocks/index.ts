@@ -28,7 +28,6 @@ const CODECS = {
   BC7: { channels: 4, bytes: 16, encode: encodeBc7, decode: decodeBc7 },
 } as const;
 export type CodedFormat = keyof typeof CODECS;
-export const CODED_FORMATS = Object.keys(CODECS) as CodedFormat[];
 
 /** Blocks of a picture, row by row. @param planes a channel each, 0–255, `width` × `height` from the top; both multiples of 4 */
 export function encodeBlocks(planes: readonly ArrayLike<number>[], width: number, height: number, format: CodedFormat): Uint8Array {

@@ -215,7 +215,8 @@ describe('edits', () => {
   });
   it('publish a value and read it back as links when it is withdrawn', () => {
     const d = chain();
-    expect(publish(d, { operation: 'a', port: 'out' }, 'p', 'pattern')).toBe('pattern');
+    d.operations['a'].name = 'pattern';
+    expect(publish(d, { operation: 'a', port: 'out' }, 'p')).toBe('pattern');
     d.operations['c'].inputs['in2'] = { from: 'published', published: 'p' };
     unpublish(d, 'p');
     expect(sourceAt(d, { operation: 'c', port: 'in2' })).toEqual(linkTo('a'));

@@ -1,6 +1,6 @@
 // What people do to a graph. Each changes the document that it is given; nothing that is not meant is lost.
 import type { MasterDocument, MasterOperation, MasterOutput, MasterParameter, ParameterContent, Source } from '../document';
-import { MASTER_OUTPUTS, linkTo, makeOperation } from '../document';
+import { MASTER_OUTPUTS, MAX_OPERATIONS, linkTo, makeOperation } from '../document';
 import { hexOf, linearOf, linearToSrgb } from '../image';
 import { inOrder, nextOrder } from '../order';
 import { feeder, reached } from './key';
@@ -60,13 +60,15 @@ const firstInput = (op: MasterOperation, surface: boolean, context: GraphContext
 /** The output that goes on where the one before it did. */
 export const firstOutput = (d: MasterDocument, id: string, context: GraphContext = NO_CONTEXT): string =>
   outputsOf(d.operations[id], context)[0]?.name ?? 'out';
-/** Whether an output is a surface: bypassed steps and switches hand on what they get. */
-export function givesSurface(d: MasterDocument, id: string, port: string, context: GraphContext = NO_CONTEXT, depth = 0): boolean {
-  const op = d.operations[id];
-  if (!op || depth > 40) return false;
-  const type = outputsOf(op, context).find((o) => o.name === port)?.type;
+/** Whether what comes from a source is a surface: bypassed steps and switches hand on what they get. */
+export function givesSurface(d: MasterDocument, source: Source | undefined, context: GraphContext = NO_CONTEXT, depth = 0): boolean {
+  if (!source || source.from === 'value' || depth > MAX_OPERATIONS) return false;
+  if (source.from === 'parameter') return d.parameters[source.parameter]?.holds.kind === 'surface';
+  const from = source.from === 'link' ? source : d.published[source.published];
+  const op = from && d.operations[from.operation];
+  const type = from && outputsOf(op, context).find((o) => o.name === from.port)?.type;
   if (type !== 'either') return type === 'surface';
-  return Object.values(op.inputs).some((s) => s.from === 'link' && givesSurface(d, s.operation, s.port, context, depth + 1));
+  return Object.values(op?.inputs ?? {}).some((s) => givesSurface(d, s, context, depth + 1));
 }
 
 /** Puts a step into what feeds a place: it takes the former source in, and feeds the place. */
@@ -80,8 +82,7 @@ export function insertStep(
 ): void {
   const former = sourceAt(d, at);
   addStep(d, step, id, { frame: d.operations[at.operation]?.frame ?? null, settings });
-  const surface = former?.from === 'link' && givesSurface(d, former.operation, former.port, context);
-  const input = former && firstInput(d.operations[id], surface, context);
+  const input = former && firstInput(d.operations[id], givesSurface(d, former, context), context);
   if (former && input) d.operations[id].inputs[input] = former;
   feed(d, at, linkTo(id, firstOutput(d, id, context)));
 }
@@ -96,7 +97,7 @@ export function appendStep(
   settings: MasterOperation['settings'] = {},
 ): string | null {
   addStep(d, step, id, { frame: d.operations[from.operation]?.frame ?? null, settings });
-  const input = firstInput(d.operations[id], givesSurface(d, from.operation, from.port, context), context);
+  const input = firstInput(d.operations[id], givesSurface(d, linkTo(from.operation, from.port), context), context);
   if (input) d.operations[id].inputs[input] = linkTo(from.operation, from.port);
   return input ?? null;
 }
@@ -110,8 +111,8 @@ export function removeOperations(d: MasterDocument, ids: Iterable<string>, conte
     const links = Object.entries(op.inputs).filter(([, s]) => s.from === 'link' || s.from === 'published');
     const [, heir] = links.find(([port]) => port === through) ?? links[0] ?? [];
     for (const at of placesFed(d, id)) {
-      const surface = (s: Source | undefined) => s?.from === 'link' && givesSurface(d, s.operation, s.port, context);
-      const fits = heir && !(heir.from === 'link' && heir.operation === id) && surface(heir) === surface(sourceAt(d, at));
+      const fits =
+        heir && !(heir.from === 'link' && heir.operation === id) && givesSurface(d, heir, context) === givesSurface(d, sourceAt(d, at), context);
       feed(d, at, fits ? heir : null);
     }
     for (const [key, p] of Object.entries(d.published))
@@ -279,15 +280,22 @@ export function removeParameter(d: MasterDocument, id: string): void {
   for (const at of usesOf(d, id)) {
     const op = d.operations[at.operation];
     feed(d, at, constantOf(parameter));
-    if (parameter.holds.kind === 'map') Object.assign(op.settings, { surface: parameter.holds.surface, role: parameter.holds.role });
+    // A step with a map of its own keeps it; a master that is used has its own again.
+    const { holds } = parameter;
+    if (holds.kind === 'map' && op.step !== 'own') Object.assign(op.settings, { surface: holds.surface, role: holds.role });
   }
   delete d.parameters[id];
 }
 
+/** What a value is called by where it comes from. */
+export function givenName(op: MasterOperation, port: string, context: GraphContext): string {
+  const label = outputsOf(op, context).find((o) => o.name === port)?.label;
+  return label ?? (op.name || (port === 'out' ? op.step : port));
+}
+
 /** Names what a port gives, so that it can be read without a link. @returns its name */
-export function publish(d: MasterDocument, { operation, port }: GraphPort, id: string, wanted?: string): string {
-  const op = d.operations[operation];
-  const name = uniqueName(wanted ?? (op.name || (port === 'out' ? op.step : port)), namesTaken(d, 'published'));
+export function publish(d: MasterDocument, { operation, port }: GraphPort, id: string, context: GraphContext = NO_CONTEXT): string {
+  const name = uniqueName(givenName(d.operations[operation], port, context), namesTaken(d, 'published'));
   d.published[id] = { order: nextOrder(d.published), name, operation, port };
   return name;
 }

@@ -142,6 +142,13 @@ describe('a master', () => {
     moved.layers['high'].coverage['c'].centre = 0.3;
     expect(of(moved)).not.toEqual(of());
     expect(run(new MasterMaterials().of(d, context))).toEqual(of(moved));
+    // A number whose place is gone from the blend decides nothing, and says so.
+    const { c } = moved.layers['high'].coverage;
+    const without = { ...blend, layers: { ...blend.layers, high: { ...blend.layers['high'], coverage: { other: c } } } };
+    const after = lowerMaster(d, { ...context, blends: { g: without } });
+    expect(after.notes.map((n) => [n.operation, n.code, n.message])).toEqual([
+      ['b', 'missing-place', 'The blend has no c centre there any more: what follows it decides nothing. Let go of it'],
+    ]);
   });
   it('lays an own normal over a stack, and is the stack bit for bit where the switch is off', () => {
     const d = graph(

@@ -5,13 +5,13 @@ import { linkTo, makeMaster, makeOperation } from '../document';
 import { nextOrder } from '../order';
 import { clipOf, endsOf } from './clip';
 import type { GraphPort } from './edits';
-import { feed, placesFed, sourceAt } from './edits';
+import { feed, firstOutput, givenName, placesFed, sourceAt } from './edits';
 import { feeder, reached } from './key';
 import { stepValue } from './looks';
 import type { LoweredMaster } from './material';
 import { namesTaken, uniqueName } from './names';
 import { isStep, stepKind } from './catalogue';
-import type { GraphValue } from './step';
+import type { GraphContext, GraphValue } from './step';
 import { isSurface } from './step';
 
 /** What an input of its own is made of: the width of what comes in. */
@@ -49,7 +49,7 @@ export function caughtBetween(d: MasterDocument, ids: readonly string[]): string
 export function grouped(
   d: MasterDocument,
   ids: readonly string[],
-  { lowered, name, key }: { lowered: LoweredMaster; name: string; key: () => string },
+  { lowered, context, name, key }: { lowered: LoweredMaster; context: GraphContext; name: string; key: () => string },
 ): { master: MasterDocument; replace: (d: MasterDocument, master: string, id: string) => void } {
   const { operations, parameters, switches, groups, published, frames } = clipOf(d, withLeaves(d, ids));
   const master = makeMaster(name, { operations, parameters, switches, groups, published, frames, extentM: d.extentM, specimen: d.specimen });
@@ -87,7 +87,7 @@ export function grouped(
     if (value && isSurface(value) && !master.outputs.surface) master.outputs.surface = linkTo(from, port);
     else {
       made = key();
-      const called = operations[from].name || (port === 'out' ? operations[from].step : port);
+      const called = givenName(operations[from], port, context);
       master.published[made] = {
         order: nextOrder(master.published),
         name: uniqueName(called, namesTaken(master, 'published')),
@@ -106,7 +106,7 @@ export function grouped(
         return { ...at, by: give(id, source.port) };
       }),
   );
-  if (!reads.length && !Object.keys(published).length) for (const id of endsOf(d, [...ids])) give(id, 'out');
+  if (!reads.length && !Object.keys(published).length) for (const id of endsOf(d, ids)) give(id, firstOutput(d, id, context));
   return {
     master,
     replace: (into, of, id) => {

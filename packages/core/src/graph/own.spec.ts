@@ -6,6 +6,7 @@ import { makeImage } from '../image';
 import { makeRandom } from '../noise';
 import { anyGraph } from '../testing/any-graph';
 import { NOTHING, graph, noSources, outputOf } from '../testing/graphs';
+import { givesSurface, publish, removeParameter } from './edits';
 import { caughtBetween, grouped } from './grouped';
 import { masterKey } from './key';
 import { MasterMaterials, lowerMaster } from './material';
@@ -120,6 +121,19 @@ describe('a master as an operation of another', () => {
     d.operations['o'].inputs['s'] = { from: 'parameter', parameter: 'at' };
     expect(of('baseColor')).toBe(1);
   });
+  it('gives a surface or numbers, told apart wherever they come from', () => {
+    const context = given({ t: twice(0.2) });
+    const d = using('t');
+    d.published['s'] = { order: 1, name: 'whole', operation: 'o', port: 'out' };
+    d.published['w'] = { order: 2, name: 'doubled', operation: 'o', port: 'w' };
+    d.parameters['ground'] = { order: 1, name: 'ground', group: null, help: '', holds: { kind: 'surface', surface: '' } };
+    d.parameters['level'] = number(0.5, 2);
+    d.operations['pick'] = makeOperation('switch', 2, { inputs: { on: { from: 'published', published: 's' } } });
+    const sources = [linkTo('o'), linkTo('o', 'w'), linkTo('pick'), valueOf(1), undefined];
+    expect(sources.map((s) => givesSurface(d, s, context))).toEqual([true, false, true, false, false]);
+    expect(['s', 'w', 'gone'].map((published) => givesSurface(d, { from: 'published', published }, context))).toEqual([true, false, false]);
+    expect(['ground', 'level', 'gone'].map((parameter) => givesSurface(d, { from: 'parameter', parameter }, context))).toEqual([true, false, false]);
+  });
   it('says where in it a mistake is, that it is gone, gives nothing, or is used within itself', () => {
     const broken = twice(0.1);
     broken.operations['m'].inputs['in1'] = linkTo('nowhere');
@@ -152,7 +166,7 @@ describe('operations made one of one’s own', () => {
     );
   it('keep their names, parameters and links; who read them reads the new one', () => {
     const d = plain();
-    const { master, replace } = grouped(d, ['less', 'lit'], { lowered: lowerMaster(d, NOTHING), name: 'Gauge', key: keys() });
+    const { master, replace } = grouped(d, ['less', 'lit'], { lowered: lowerMaster(d, NOTHING), context: NOTHING, name: 'Gauge', key: keys() });
     replace(d, 'g', 'one');
     expect(Object.keys(d.operations).sort()).toEqual(['far', 'one', 'u', 'uv']);
     expect(Object.values(master.parameters).map((p) => p.name)).toEqual(['p1', 'in1']);
@@ -168,7 +182,7 @@ describe('operations made one of one’s own', () => {
   });
   it('take places and directions along instead of asking for them', () => {
     const d = plain();
-    const { master, replace } = grouped(d, ['u', 'less'], { lowered: lowerMaster(d, NOTHING), name: 'Along', key: keys() });
+    const { master, replace } = grouped(d, ['u', 'less'], { lowered: lowerMaster(d, NOTHING), context: NOTHING, name: 'Along', key: keys() });
     expect(Object.keys(master.operations).sort()).toEqual(['less', 'u', 'uv']);
     expect(Object.values(master.parameters).map((p) => p.name)).toEqual(['p1']);
     replace(d, 'g', 'one');
@@ -190,7 +204,7 @@ describe('operations made one of one’s own', () => {
       for (let more = caughtBetween(d, ids); more.length; more = caughtBetween(d, ids)) ids = [...ids, ...more];
       if (!ids.length) continue;
       const before = copy(d);
-      const { master, replace } = grouped(d, ids, { lowered: lowerMaster(d, NOTHING), name: 'Own', key: keys() });
+      const { master, replace } = grouped(d, ids, { lowered: lowerMaster(d, NOTHING), context: NOTHING, name: 'Own', key: keys() });
       const untouched = copy(d);
       expect(untouched).toEqual(before);
       replace(d, 'own', 'own-1');
@@ -207,6 +221,26 @@ describe('operations made one of one’s own', () => {
     }
     expect(done).toBeGreaterThan(40);
   });
+  it('give what they end in where nobody reads them yet, by the names that it has', () => {
+    const context = given({ t: { ...twice(0.2), outputs: {} } });
+    const d = graph({ o: makeOperation('own', 1, { settings: { master: 't' } }), parts: makeOperation('separatesurface', 2) });
+    const { master, replace } = grouped(d, ['o', 'parts'], { lowered: lowerMaster(d, context), context, name: 'Ends', key: keys() });
+    expect(Object.values(master.published).map((p) => [p.name, p.port])).toEqual([
+      ['doubled', 'w'],
+      ['baseColor', 'baseColor'],
+    ]);
+    replace(d, 'g', 'one');
+    d.outputs = { roughness: linkTo('one', Object.keys(master.published)[0]) };
+    expect(outputOf(d, 'roughness', 1, given({ ...context.masters, g: master }))[0][0]).toBeCloseTo(0.4, 6);
+    // Published again outside, it keeps the name by which it is known.
+    expect(publish(d, { operation: 'one', port: Object.keys(master.published)[0] }, 'p', given({ g: master }))).toBe('doubled');
+  });
+  it('let their map go back to their own when a parameter of it is taken away', () => {
+    const d = using('t', { m: { from: 'parameter', parameter: 'mine' } });
+    d.parameters['mine'] = { order: 1, name: 'mine', group: null, help: '', holds: { kind: 'map', surface: 'stone', role: 'height' } };
+    removeParameter(d, 'mine');
+    expect(d.operations['o']).toEqual(makeOperation('own', 1, { settings: { master: 't' } }));
+  });
   it('carry a surface in and out, and the switches that they are of', () => {
     const d = graph(
       {
@@ -218,7 +252,7 @@ describe('operations made one of one’s own', () => {
       { switches: { s: { order: 1, name: 'dye', group: null, help: '', on: true } } },
     );
     const before = copy(d);
-    const { master, replace } = grouped(d, ['red', 'pick'], { lowered: lowerMaster(d, NOTHING), name: 'Dyed', key: keys() });
+    const { master, replace } = grouped(d, ['red', 'pick'], { lowered: lowerMaster(d, NOTHING), context: NOTHING, name: 'Dyed', key: keys() });
     replace(d, 'g', 'one');
     expect(Object.values(master.parameters).map((p) => p.holds)).toEqual([{ kind: 'surface', surface: '' }]);
     expect(master.outputs.surface).toEqual(linkTo('pick'));

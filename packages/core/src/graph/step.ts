@@ -82,7 +82,7 @@ export type ValueReader = (document: MasterDocument, context: GraphContext, know
 /** Something that is not as it was meant, though the graph goes on. */
 export interface GraphNote {
   operation: string;
-  code: 'missing-map' | 'missing-surface';
+  code: 'missing-map' | 'missing-surface' | 'missing-place';
   message: string;
 }
 

@@ -99,6 +99,15 @@ describe('what people do to a graph', () => {
     expect(master().outputs.metallic).toEqual(linkTo('lit'));
     expect(labels).toEqual(['Link lit to metallic']);
   });
+  it('links surfaces by parameters and published names, too', () => {
+    const holds = { kind: 'surface', surface: '' } as const;
+    master.update((d) => ({ ...d, parameters: { p: { order: 1, name: 'ground', group: null, help: '', holds } } }));
+    master.update((d) => ({ ...d, published: { q: { order: 1, name: 'dyed', operation: 'red', port: 'out' } } }));
+    expect(acts.link({ operation: 'red', port: 'in' }, { from: 'parameter', parameter: 'p' }, 'ground')).toBeTrue();
+    expect(acts.link({ operation: '', port: 'surface' }, { from: 'published', published: 'q' }, 'dyed')).toBeTrue();
+    expect(acts.link({ operation: '', port: 'roughness' }, { from: 'published', published: 'q' }, 'dyed')).toBeFalse();
+    expect(said.length).toBe(1);
+  });
   it('puts steps before a place, after one, and instead of one, and chooses them', () => {
     acts.put('sin', { kind: 'feed', at: { operation: 'far', port: 'in1' } });
     const sine = selection.id()!;

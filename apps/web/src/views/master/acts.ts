@@ -96,7 +96,7 @@ export class Acts {
       this.notices.say(`${nameOf(master, source.operation)} hangs on ${nameOf(master, at.operation)} itself: linked so it would feed itself`);
       return false;
     }
-    const surface = source.from === 'link' && givesSurface(master, source.operation, source.port, this.model.context());
+    const surface = givesSurface(master, source, this.model.context());
     const op = master.operations[at.operation];
     const type = op
       ? stepKind(op.step)
@@ -177,7 +177,7 @@ export class Acts {
     if (!id) return;
     const port = this.selection.port();
     let name = '';
-    this.model.draft((d) => (name = publish(d, { operation: id, port }, newKey())));
+    this.model.draft((d) => (name = publish(d, { operation: id, port }, newKey(), this.model.context())));
     this.model.commit(`Publish ${name}`);
     this.notices.say(`Published as ${name}: any input can read it by that name`);
   }
@@ -210,7 +210,7 @@ export class Acts {
           .map((m) => identifierOf(m.body.name)),
       ),
     );
-    const { master: made, replace } = grouped(master, ids, { lowered, name, key: newKey });
+    const { master: made, replace } = grouped(master, ids, { lowered, context: this.model.context(), name, key: newKey });
     const open = this.model.id();
     try {
       const of = await this.documents.create(made, name);

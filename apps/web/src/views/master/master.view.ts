@@ -170,8 +170,9 @@ export class MasterView {
     if (name) this.model.edit(`Rename to ${name}`, (d) => void (d.name = name));
   }
   readonly examples = Object.values({ ...EXAMPLE_MASTERS, ...STILL_MASTERS });
-  /** A copy of an example, or of a master that is there. */
-  async copyOf(example: MasterDocument): Promise<void> {
+  /** A copy of an example. */
+  async copyOf(example: MasterDocument | undefined): Promise<void> {
+    if (!example) return;
     const name = uniqueName(example.name, new Set(this.masters().map((m) => identifierOf(m.body.name))));
     await this.made({ ...structuredClone(example), name });
   }

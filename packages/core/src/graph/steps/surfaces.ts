@@ -24,8 +24,13 @@ const withChannels = ({ surface }: SurfaceValue, channels: Partial<Shading['chan
   surface: { ...surface, channels: { ...surface.channels, ...channels } },
 });
 
-/** A blend with the numbers that parameters stand for. A place in it is written with points: `layers.moss.seam.soft`. */
-function blendBy(operation: MasterOperation, document: MasterDocument, { blends }: GraphContext): BlendDocument | null {
+/** A blend with the numbers that parameters stand for. A place in it is written with points: `layers.moss.seam.soft`. @param gone is told of places that are no longer there */
+function blendBy(
+  operation: MasterOperation,
+  document: MasterDocument,
+  { blends }: GraphContext,
+  gone: (port: string) => void = () => undefined,
+): BlendDocument | null {
   const blend = blends[String(operation.settings['blend'] ?? '')];
   if (!blend) return null;
   const places = Object.entries(operation.inputs).filter(([port]) => port.includes('.'));
@@ -35,25 +40,37 @@ function blendBy(operation: MasterOperation, document: MasterDocument, { blends 
     const holds = source.from === 'parameter' ? document.parameters[source.parameter]?.holds : undefined;
     const given =
       source.from === 'value' ? source.value[0] : holds?.kind === 'number' ? holds.value[0] : holds?.kind === 'colour' ? holds.value : undefined;
-    if (given !== undefined) putAt(changed, port.split('.'), given);
+    if (given !== undefined && !putAt(changed, port.split('.'), given)) gone(port);
   }
   return changed;
 }
 
-/** Puts a number or a colour where one of its kind stands; anywhere else nothing happens. */
-function putAt(body: unknown, path: readonly string[], given: number | string): void {
+/** Puts a number or a colour where one of its kind stands; anywhere else nothing happens. @returns whether it could */
+function putAt(body: unknown, path: readonly string[], given: number | string): boolean {
   let at = body as Record<string, unknown>;
   for (const key of path.slice(0, -1)) {
-    if (typeof at !== 'object' || at === null || !Object.hasOwn(at, key)) return;
+    if (typeof at !== 'object' || at === null || !Object.hasOwn(at, key)) return false;
     at = at[key] as Record<string, unknown>;
   }
   const last = path[path.length - 1];
-  if (typeof at === 'object' && at !== null && Object.hasOwn(at, last) && typeof at[last] === typeof given) at[last] = given;
+  if (typeof at !== 'object' || at === null || !Object.hasOwn(at, last) || typeof at[last] !== typeof given) return false;
+  at[last] = given;
+  return true;
 }
 
-const stackBy = (operation: MasterOperation, document: MasterDocument, context: GraphContext, lists?: StepSite['lists']): Stack | null => {
-  const blend = blendBy(operation, document, context);
-  return blend && makeStack(blend, context.surfaces, context.blends, false, lists);
+const stackBy = (
+  operation: MasterOperation,
+  document: MasterDocument,
+  context: GraphContext,
+  site?: Pick<StepSite, 'lists' | 'note'>,
+): Stack | null => {
+  const gone = (port: string) =>
+    site?.note(
+      'missing-place',
+      `The blend has no ${port.split('.').slice(-2).join(' ')} there any more: what follows it decides nothing. Let go of it`,
+    );
+  const blend = blendBy(operation, document, context, gone);
+  return blend && makeStack(blend, context.surfaces, context.blends, false, site?.lists);
 };
 
 export const SURFACES: GraphStep[] = [
@@ -94,8 +111,8 @@ export const SURFACES: GraphStep[] = [
     outputs: () => [{ name: 'out', type: 'surface' }, ...CHANNELS],
     settings: [{ name: 'blend', label: 'blend', kind: 'blend', initial: '' }],
     lower: (site) => {
-      const { b, operation, document, context, lists, far, prefix, input, read, fail } = site;
-      const stack = stackBy(operation, document, context, lists);
+      const { b, operation, document, context, far, prefix, input, read, fail } = site;
+      const stack = stackBy(operation, document, context, site);
       if (!stack) return fail('missing-blend', operation.settings['blend'] ? 'Its blend is gone. Choose another' : 'No blend is chosen. Choose one');
       if (!stack.layers.length) return fail('missing-blend', 'Its blend has no layer to show. Open it in Blend and switch one on');
       read((d, c) => {

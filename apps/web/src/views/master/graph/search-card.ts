@@ -165,7 +165,7 @@ export class SearchCard {
   private readonly wants = computed<'surface' | 'numbers' | 'both'>(() => {
     const [aim, master] = [this.aim, this.model.master()];
     if (!aim || !master || aim.kind === 'free') return 'both';
-    if (aim.kind === 'after') return givesSurface(master, aim.from.operation, aim.from.port, this.context()) ? 'surface' : 'numbers';
+    if (aim.kind === 'after') return givesSurface(master, linkTo(aim.from.operation, aim.from.port), this.context()) ? 'surface' : 'numbers';
     if (aim.kind === 'replace') {
       return outputsOf(master.operations[aim.id], this.context())[0]?.type === 'surface' ? 'surface' : 'numbers';
     }
@@ -237,7 +237,7 @@ export class SearchCard {
       }
       if (id === feeds.operation || wouldCircle(master, id, feeds.operation)) continue;
       for (const { name: port, label = port } of outputsOf(master.operations[id], this.context())) {
-        if (wants !== 'both' && givesSurface(master, id, port, this.context()) !== (wants === 'surface')) continue;
+        if (wants !== 'both' && givesSurface(master, linkTo(id, port), this.context()) !== (wants === 'surface')) continue;
         add(
           {
             key: `=${id}.${port}`,

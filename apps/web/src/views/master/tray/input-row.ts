@@ -76,7 +76,11 @@ import { Selection } from '../selection';
           />
         }
       </span>
-      @if (f.kind !== 'place') {
+      @if (f.kind === 'place' && holdable()) {
+        <button class="act" (click)="acts.parameter(at())" [attr.aria-label]="'Make a parameter of ' + called()" title="Make a parameter of it (P)">
+          <i class="pebble"></i>
+        </button>
+      } @else if (f.kind !== 'place') {
         <button class="act" (click)="acts.unlink(at())" [attr.aria-label]="'Let go of what feeds ' + called()" title="Let go of it">×</button>
       }
     }
@@ -186,6 +190,8 @@ export class InputRow {
   readonly called = computed(() => this.spec().label ?? this.port().split('.').slice(-2).join(' '));
   readonly at = computed<GraphPort>(() => ({ operation: this.operation(), port: this.port() }));
   readonly whole = computed(() => this.spec().whole === true);
+  /** Whether a parameter can hold it though it is no number: a map, a surface. */
+  readonly holdable = computed(() => this.spec().type === 'map' || this.spec().type === 'surface');
   readonly stepOf = computed(() => (this.whole() ? 0.1 : this.spec().unit === 'm' ? 0.001 : this.spec().unit === '°' ? 1 : 0.005));
   readonly initial = (i: number): number => {
     const { initial } = this.spec();

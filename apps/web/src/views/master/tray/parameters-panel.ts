@@ -1,40 +1,20 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import type { MasterDocument, MasterParameter, Price } from '@pebble/core';
-import {
-  IMAGE_ROLES,
-  ROLE_FACTS,
-  cutAway,
-  inOrder,
-  mastersIn,
-  namesTaken,
-  nextOrder,
-  permutationsOf,
-  removeParameter,
-  removeSwitch,
-  rename,
-  uniqueName,
-  unpublish,
-  usesOf,
-} from '@pebble/core';
+import type { MasterDocument, MasterParameter } from '@pebble/core';
+import { IMAGE_ROLES, ROLE_FACTS, inOrder, mastersIn, namesTaken, nextOrder, removeParameter, rename, uniqueName, usesOf } from '@pebble/core';
 import { DocumentsService } from '../../../services/documents.service';
-import { MasterService } from '../../../services/master.service';
-import { NoticesService } from '../../../services/notices.service';
-import { WorkbenchService } from '../../../services/workbench.service';
-import { Latest } from '../../../ui/latest';
 import { newKey } from '../../../ui/new';
 import { ScrubField } from '../../../ui/scrub-field';
-import { effect } from '@angular/core';
-import { Looks, nameOf } from '../looks';
+import { nameOf } from '../looks';
 import { MasterModel } from '../master-model';
-import { Selection } from '../selection';
+import { SwitchesPanel } from './switches-panel';
 
 type Row = MasterParameter & { id: string };
 
 /** Parameters and switches of the master, in their groups. */
 @Component({
   selector: 'pb-parameters',
-  imports: [ScrubField, RouterLink],
+  imports: [ScrubField, RouterLink, SwitchesPanel],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <input
@@ -165,56 +145,7 @@ type Row = MasterParameter & { id: string };
         twice.
       </p>
     }
-    @if (switches().length) {
-      <div class="group">
-        <b>Switches</b>
-        <p class="quiet permutations" [class.warn]="permutations() > limit()">
-          {{ permutations() }} {{ permutations() === 1 ? 'program' : 'programs' }} of {{ limit() }} that the target takes
-        </p>
-        @for (s of switches(); track s.id) {
-          <div class="row">
-            <button class="pill" role="switch" [class.on]="s.on" [attr.aria-checked]="s.on" [attr.aria-label]="s.name" (click)="flip(s.id)">
-              {{ s.on ? 'on' : 'off' }}
-            </button>
-            <input
-              class="name"
-              [value]="s.name"
-              [attr.aria-label]="'Name of ' + s.name"
-              maxlength="200"
-              (change)="renameSwitch(s.id, $any($event.target).value)"
-            />
-            <span class="tag">{{ s.prices }}</span>
-            <button class="act" (click)="dropSwitch(s.id)" [attr.aria-label]="'Remove ' + s.name" title="Remove it: what it chooses stays">×</button>
-          </div>
-          <p class="quiet cut">{{ s.cut }}</p>
-        }
-      </div>
-    }
-    @if (published().length) {
-      <div class="group">
-        <b>Published values</b>
-        @for (p of published(); track p.id) {
-          <div class="row">
-            <button class="feeds" (click)="selection.choose(p.operation)" title="Go to what is published">{{ p.of }}</button>
-            <input
-              class="name"
-              [value]="p.name"
-              [attr.aria-label]="'Name of ' + p.name"
-              maxlength="200"
-              (change)="renamePublished(p.id, $any($event.target).value)"
-            />
-            <button
-              class="act"
-              (click)="unpublish(p.id)"
-              [attr.aria-label]="'Unpublish ' + p.name"
-              title="Unpublish it: what reads it is linked again"
-            >
-              ×
-            </button>
-          </div>
-        }
-      </div>
-    }
+    <pb-switches />
   `,
   styles: `
     :host {
@@ -223,110 +154,8 @@ type Row = MasterParameter & { id: string };
       min-height: 0;
       padding: 8px 12px;
     }
-    .group {
-      margin-bottom: 8px;
-    }
-    .title {
-      width: 100%;
-    }
-    .row {
-      display: grid;
-      grid-template-columns: auto minmax(60px, 1fr) auto auto;
-      gap: 4px;
-      align-items: center;
-      min-height: 27px;
-    }
-    .pebble {
-      width: 22px;
-      height: 22px;
-      display: grid;
-      place-items: center;
-    }
-    .pebble i {
-      width: 12px;
-      height: 9px;
-      border: 1.6px solid var(--ink);
-      border-radius: 58% 42% 55% 45%/60% 52% 48% 40%;
-    }
-    .open .pebble i {
-      background: var(--lichen);
-    }
-    .name {
-      border: 1px solid transparent;
-      background: none;
-      border-radius: 6px;
-      min-width: 0;
-      padding: 1px 4px;
-    }
-    .name:hover {
-      border-color: var(--edge);
-    }
-    .value {
-      display: flex;
-      align-items: center;
-    }
-    .value .field {
-      max-width: 116px;
-    }
-    input[type='color'] {
-      width: 30px;
-      height: 20px;
-      padding: 0;
-      border: 1px solid var(--edge);
-      border-radius: 6px;
-      background: none;
-    }
-    .more {
-      display: flex;
-      flex-wrap: wrap;
-      gap: 4px 8px;
-      align-items: center;
-      padding: 4px 6px 8px 26px;
-      font-size: 12px;
-    }
-    .more label {
-      display: inline-flex;
-      align-items: center;
-      gap: 3px;
-    }
-    .unit {
-      width: 54px;
-    }
-    .help {
-      flex: 1 1 100%;
-    }
-    a {
-      color: var(--glaze);
-    }
-    .about {
-      width: 100%;
-      margin-bottom: 4px;
-    }
-    .cut,
-    .permutations {
-      font-size: 12px;
-      padding-left: 6px;
-    }
-    .warn {
-      color: var(--warn);
-    }
-    .feeds {
-      border: 1px solid var(--line);
-      border-radius: 12px;
-      padding: 0 8px;
-    }
-    .act {
-      width: 22px;
-      height: 22px;
-      color: var(--quiet);
-    }
-    kbd {
-      font: 10px/14px var(--mono);
-      border: 1px solid var(--edge);
-      border-radius: 4px;
-      padding: 0 4px;
-    }
   `,
+  styleUrl: './rows.scss',
 })
 export class ParametersPanel {
   readonly model = inject(MasterModel);
@@ -335,11 +164,6 @@ export class ParametersPanel {
   /** Masters that have it as an operation. */
   readonly users = computed(() => this.masters().filter((m) => mastersIn(m.body).includes(this.model.id() ?? '')));
   about = (text: string): void => this.model.edit('What it is for', (d) => (d.help = text.slice(0, 1000)));
-  readonly selection = inject(Selection);
-  private readonly looks = inject(Looks);
-  private readonly service = inject(MasterService);
-  private readonly notices = inject(NoticesService);
-  private readonly workbench = inject(WorkbenchService);
   readonly roles = IMAGE_ROLES;
   readonly open = signal<string | null>(null);
   readonly label = (role: keyof typeof ROLE_FACTS): string => ROLE_FACTS[role].label.toLowerCase();
@@ -354,40 +178,6 @@ export class ParametersPanel {
       (g) => g.id || g.parameters.length,
     );
   });
-  readonly published = computed(() => {
-    const master = this.model.master();
-    return master ? inOrder(master.published).map((p) => ({ ...p, of: nameOf(master, p.operation) })) : [];
-  });
-
-  private readonly switchPrices = signal<Record<string, { off: Price; on: Price }>>({});
-  private readonly latest = new Latest<Record<string, { off: Price; on: Price }>>(
-    (found) => this.switchPrices.set(found),
-    (error) => this.notices.error(error),
-  );
-  readonly permutations = computed(() => (this.model.master() ? permutationsOf(this.model.master() as MasterDocument).count : 1));
-  readonly limit = computed(() => this.workbench.target().body.permutations ?? 64);
-  readonly switches = computed(() => {
-    const master = this.model.master();
-    if (!master) return [];
-    return inOrder(master.switches).map((s) => {
-      const cut = cutAway(master, s.id).map((id) => nameOf(master, id));
-      const price = this.switchPrices()[s.id];
-      const text = (p: Price) => `${p.samples} smp ${p.operations} ops`;
-      return {
-        ...s,
-        cut: cut.length ? `cuts away ${cut.join(', ')}` : 'cuts nothing away as it stands',
-        prices: price ? `off ${text(price.off)} · on ${text(price.on)}` : '…',
-      };
-    });
-  });
-
-  constructor() {
-    effect(() => {
-      const ask = this.looks.ask();
-      if (ask && Object.keys(ask.document.switches).length) this.latest.ask(() => this.service.run('switches', ask));
-    });
-  }
-
   uses(id: string): { text: string; title: string } {
     const master = this.model.master();
     const places = master ? usesOf(master, id) : [];
@@ -400,8 +190,6 @@ export class ParametersPanel {
   private name = (id: string): string => this.model.master()?.parameters[id]?.name ?? 'parameter';
   rename = (id: string, text: string): void => this.model.edit(`Rename ${this.name(id)}`, (d) => void rename(d, 'parameters', id, text));
   renameGroup = (id: string, text: string): void => this.model.edit('Rename the group', (d) => void rename(d, 'groups', id, text));
-  renameSwitch = (id: string, text: string): void => this.model.edit('Rename the switch', (d) => void rename(d, 'switches', id, text));
-  renamePublished = (id: string, text: string): void => this.model.edit('Rename what is published', (d) => void rename(d, 'published', id, text));
   number(id: string, i: number, v: number, done: boolean): void {
     this.model.draft((d) => {
       const { holds } = d.parameters[id];
@@ -444,8 +232,5 @@ export class ParametersPanel {
         (d) => ([d.parameters[id].order, d.parameters[other.id].order] = [d.parameters[other.id].order, d.parameters[id].order]),
       );
   }
-  unpublish = (id: string): void => this.model.edit(`Unpublish ${this.model.master()?.published[id]?.name ?? ''}`, (d) => unpublish(d, id));
   remove = (id: string): void => this.model.edit(`Make ${this.name(id)} a constant`, (d) => removeParameter(d, id));
-  flip = (id: string): void => this.model.edit('Flip the switch', (d) => (d.switches[id].on = !d.switches[id].on));
-  dropSwitch = (id: string): void => this.model.edit('Remove the switch', (d) => removeSwitch(d, id));
 }
