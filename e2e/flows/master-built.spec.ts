@@ -25,6 +25,8 @@ class Hands {
   /** Finds a step or something in the graph by its name. */
   async find(text: string): Promise<void> {
     await this.page.getByTestId('search').waitFor();
+    // On a busy machine a key may come before the field has the focus.
+    await this.page.waitForFunction(() => document.activeElement?.closest('[data-testid=search]'));
     await this.type(text);
     await this.keys('Enter');
     await this.page.getByTestId('search').waitFor({ state: 'detached' });

@@ -24,6 +24,7 @@ function wide(size: number, seed: number): Domain {
     normal: directions(3),
     tangent: directions(4),
     viewdirection: directions(3),
+    viewdistance: fill(1, () => next() * 20),
     geomcolor: fill(4, next),
     curvature: fill(1, () => next() * 80 - 40),
     occlusion: fill(1, next),
@@ -43,7 +44,8 @@ export async function randomGraphs<T>(
   const out: T[] = [];
   for (let i = 0; i < count; i++) {
     const material = new MasterMaterials().of(anyGraph(makeRandom(seed + i), 4 + ((seed + i) % 20)), NO_CONTEXT);
-    if (material.problems.length) throw new Error(`${seed + i}: ${material.problems[0].message}`);
+    const problem = material.problems.find((p) => p.code !== 'unused');
+    if (problem) throw new Error(`${seed + i}: ${problem.message}`);
     const { outputs, hoisted } = optimise(material.far.outputs, { hoist: true });
     const domain = wide(12, seed + i);
     const values: Values = frameValues(hoisted, { ...material.values, ...footprintValues(domain) });

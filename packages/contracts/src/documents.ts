@@ -183,13 +183,14 @@ const specimen = object({
 } as const);
 export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN } } as const;
 
+const assetSlot = object({ order, slot: text, blend: { type: 'string', maxLength: 64 }, uvSet: whole(0, 15), size: number(0.01, 100) } as const);
 export const ASSET_SCHEMA = object({
   kind: { const: 'asset' },
   version: { const: 1 },
   name: text,
   specimen: { type: 'string', minLength: 1, maxLength: 64 },
   slots: {
-    ...keyed(object({ order, slot: text, blend: { type: 'string', maxLength: 64 }, uvSet: whole(0, 15), size: number(0.01, 100) } as const)),
+    ...keyed({ ...assetSlot, properties: { ...assetSlot.properties, variant: { type: 'string', maxLength: 64 } } } as const),
     maxProperties: MAX_SLOTS,
   },
 } as const);

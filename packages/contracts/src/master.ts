@@ -1,4 +1,4 @@
-import { MASTER_OUTPUTS, MAX_OPERATIONS, ROLES } from '@pebble/core';
+import { DRAWN_AS, LOOP_S, MASTER_OUTPUTS, MAX_OPERATIONS, ROLES } from '@pebble/core';
 import { colour, flag, id, keyed, number, object, optional, order, text } from './shapes';
 
 const some = { type: 'string', maxLength: 200 } as const;
@@ -54,7 +54,7 @@ const named = { order, name: text } as const;
 
 export const MASTER_SCHEMA = object({
   kind: { const: 'master' },
-  version: { const: 1 },
+  version: { const: 2 },
   name: text,
   help,
   extentM: number(0.001, 10000),
@@ -70,4 +70,17 @@ export const MASTER_SCHEMA = object({
   groups: { ...keyed(object(named)), maxProperties: 100 },
   published: { ...keyed(object({ ...named, operation: key, port } as const)), maxProperties: 200 },
   frames: { ...keyed(object({ ...named, folded: flag } as const)), maxProperties: 200 },
+  drawn: { enum: DRAWN_AS },
+  cut: number(0, 1),
+  loopS: number(LOOP_S.least, LOOP_S.most),
+  variants: {
+    ...keyed(
+      object({
+        ...named,
+        values: { ...keyed(object({ name: text, holds } as const)), maxProperties: 400 },
+        switches: { ...keyed(object({ name: text, on: flag } as const)), maxProperties: 64 },
+      } as const),
+    ),
+    maxProperties: 100,
+  },
 } as const);

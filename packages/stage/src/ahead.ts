@@ -102,7 +102,7 @@ export class Ahead {
   build(then: () => void): void {
     if (this.asked) return;
     this.asked = true;
-    new PendingProgram(this.gl, PANE_VERTEX, stageFragment(LIT, false, true)).finish().then(
+    new PendingProgram(this.gl, PANE_VERTEX, stageFragment(LIT, false, 'solid', true)).finish().then(
       (program) => {
         this.built = { program, uniforms: new Uniforms(this.gl, program) };
         then();

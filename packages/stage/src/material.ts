@@ -1,5 +1,5 @@
-import type { GlslProgram, Hoisted, LiveProgram, PackedSet, Span, Values } from '@pebble/core';
-import { NO_SLOTS, Recent, hoistedText, sameItems } from '@pebble/core';
+import type { Drawn, GlslProgram, Hoisted, LiveProgram, PackedSet, Span, Values } from '@pebble/core';
+import { NO_SLOTS, Recent, SOLID, hoistedText, sameItems } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
 import { SlotTextures } from './textures';
@@ -12,7 +12,7 @@ export interface Built {
   uniforms: Uniforms;
 }
 /** What is told of a program in use. */
-export type DrawnBy = Pick<LiveProgram, 'glsl' | 'hoisted'>;
+export type DrawnBy = Pick<LiveProgram, 'glsl' | 'hoisted' | 'drawn'>;
 
 /** Another material on other triangles of the specimen. */
 export interface Other {
@@ -31,9 +31,9 @@ export interface Other {
 /** Programs that are remembered at most. */
 const MAX_PROGRAMS = 16;
 
-const keyOf = (glsl: GlslProgram, parallax: boolean): string => `${parallax}${glsl.source}`;
+const keyOf = ({ glsl, drawn = SOLID }: Pick<DrawnBy, 'glsl' | 'drawn'>, parallax: boolean): string => `${parallax}${drawn.as}${glsl.source}`;
 /** One text may be told numbers that are worked out otherwise: what is in use is told apart by both. */
-const stateOf = ({ glsl, hoisted }: DrawnBy, parallax: boolean): string => `${keyOf(glsl, parallax)}\n${hoistedText(hoisted)}`;
+const stateOf = (by: DrawnBy, parallax: boolean): string => `${keyOf(by, parallax)}\n${hoistedText(by.hoisted)}`;
 
 /** Programs by what they say; each is linked once. */
 export class Programs {
@@ -44,11 +44,12 @@ export class Programs {
   constructor(private readonly gl: WebGL2RenderingContext) {}
 
   /** @param begin building waits for this */
-  get(key: string, glsl: GlslProgram, parallax: boolean, begin: Promise<void> = Promise.resolve()): Promise<Built> {
+  get({ glsl, drawn = SOLID }: Pick<DrawnBy, 'glsl' | 'drawn'>, parallax: boolean, begin: Promise<void> = Promise.resolve()): Promise<Built> {
+    const key = keyOf({ glsl, drawn }, parallax);
     return this.known.of(key, () => {
       this.linked++;
       return begin
-        .then(() => new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax)).finish())
+        .then(() => new PendingProgram(this.gl, stageVertex(glsl), stageFragment(glsl, parallax, drawn.as)).finish())
         .then((program) => ({ key, glsl, program, uniforms: new Uniforms(this.gl, program) }));
     });
   }
@@ -66,11 +67,11 @@ export interface Shown {
 
 /** A program with its numbers and textures. While another is built, the last good one goes on with its own. */
 export class StageMaterial {
-  current: (Built & { hoisted: readonly Hoisted[] }) | null = null;
+  current: (Built & { hoisted: readonly Hoisted[]; drawn: Drawn }) | null = null;
   values: Values = {};
   slots: SlotTextures | null = null;
   /** What it shall show: what it shows, or what is still being built. */
-  wanted: { key: string; values: Values; slots: PackedSet; whole: boolean } | null = null;
+  wanted: { key: string; values: Values; slots: PackedSet; whole: boolean; drawn: Drawn } | null = null;
   /** What could not be built. */
   private refused = '';
   private uploaded: PackedSet = NO_SLOTS;
@@ -88,15 +89,16 @@ export class StageMaterial {
    * @param begin building it waits for this, and so do other surfaces that go over; at once by default
    * @param whole false for surfaces in place of others that are on their way: these are not taken into use; true by default
    */
-  set({ program: { glsl, hoisted }, values, slots, parallax, begin = Promise.resolve(), whole = true }: Shown): void {
-    const key = stateOf({ glsl, hoisted }, parallax);
-    this.wanted = { key, values, slots, whole };
-    const built = this.programs.get(keyOf(glsl, parallax), glsl, parallax, begin);
+  set({ program, values, slots, parallax, begin = Promise.resolve(), whole = true }: Shown): void {
+    const { hoisted } = program;
+    const key = stateOf(program, parallax);
+    this.wanted = { key, values, slots, whole, drawn: program.drawn ?? SOLID };
+    const built = this.programs.get(program, parallax, begin);
     const there = sameItems(slots.surfaces, this.uploaded.surfaces);
     (there ? built : begin.then(() => built)).then(
       (built) => {
         if (this.disposed || this.wanted?.key !== key || !this.wanted.whole) return;
-        this.current = { ...built, key, hoisted };
+        this.current = { ...built, key, hoisted, drawn: this.wanted.drawn };
         this.values = this.wanted.values;
         this.takeSlots(this.wanted.slots);
         this.changed();

@@ -40,18 +40,19 @@ type Program = ProgramRequest<KeyedSet>['program'];
 /** A program with its nodes in a list: those that are worked out once a frame, then the outputs of its graph. */
 interface ToldProgram {
   glsl: Program['glsl'];
+  drawn: Program['drawn'];
   names: readonly string[];
   outputs: readonly string[] | null;
   dag: CarriedDag;
 }
-function toldProgram({ glsl, hoisted, graph }: Program): ToldProgram {
+function toldProgram({ glsl, hoisted, graph, drawn }: Program): ToldProgram {
   const dag = carried([...hoisted.map((h) => h.node), ...Object.values(graph ?? {})]);
-  return { glsl, names: hoisted.map((h) => h.name), outputs: graph && Object.keys(graph), dag };
+  return { glsl, drawn, names: hoisted.map((h) => h.name), outputs: graph && Object.keys(graph), dag };
 }
-function heardProgram({ glsl, names, outputs, dag }: ToldProgram): Program {
+function heardProgram({ glsl, drawn, names, outputs, dag }: ToldProgram): Program {
   const nodes = uncarried(dag);
   const graph = outputs && Object.fromEntries(outputs.map((name, i) => [name, nodes[names.length + i]]));
-  return { glsl, hoisted: names.map((name, i) => ({ name, node: nodes[i] })), graph: graph as Program['graph'] };
+  return { glsl, drawn, hoisted: names.map((name, i) => ({ name, node: nodes[i] })), graph: graph as Program['graph'] };
 }
 
 /** What the page tells the stage in its worker. Surfaces go over once and are named by a key from then on. */
@@ -62,6 +63,7 @@ type ToStage =
   | { type: 'forget'; keys: readonly string[] }
   | { type: 'program'; request: Omit<ProgramRequest<KeysOf>, 'program'>; program: ToldProgram }
   | { type: 'values'; values: Values }
+  | { type: 'now'; values: Values }
   | { type: 'others'; spans: readonly Span[] | null; others: readonly (Omit<Other, 'slots'> & { keys: KeysOf })[] }
   | { type: 'specimen'; mesh: Mesh; flat: Mesh }
   | { type: 'look'; look: StageLook; moving: boolean }
@@ -197,6 +199,8 @@ export class RemoteStage {
     this.post({ type: 'others', spans, others: told });
     this.forget({ ...this.shownKeys, others: told.map(({ keys }) => keys) });
   }
+  /** As that of `Stage`. */
+  setNow = (values: Values): void => this.post({ type: 'now', values });
   setValues = (values: Values): void => this.post({ type: 'values', values });
   setSpecimen = (mesh: Mesh, flat: Mesh): void => this.post({ type: 'specimen', mesh, flat });
   setSize = (width: number, height: number): void => this.post({ type: 'size', width, height });
@@ -244,6 +248,7 @@ export function hostStage(port: Port): void {
       stage.setProgram({ ...data.request, program: heardProgram(data.program), slots: setOf(data.request.slots) });
     } else if (data.type === 'colours') stage.setColours(data.of, data.runs, data.moving);
     else if (data.type === 'values') stage.setValues(data.values);
+    else if (data.type === 'now') stage.setNow(data.values);
     else if (data.type === 'others')
       stage.setOthers(
         data.spans,

@@ -1,5 +1,6 @@
-import type { GlslProgram, MeshInput } from '@pebble/core';
+import type { DrawnAs, GlslProgram, MeshInput } from '@pebble/core';
 import {
+  EXTRA_OUTPUTS,
   HARMONIC_TERMS,
   LEVELS_PER_UNIT,
   LOBE_LEANS,
@@ -15,11 +16,19 @@ import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. From `vertices` on nothing of the blend is worked out. */
 export const CHANNELS = [
-  ...(['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights'] as const),
+  ...(['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights', 'emissive', 'opacity', 'subsurface'] as const),
   ...(['vertices', 'vertexR', 'vertexG', 'vertexB', 'vertexA'] as const),
 ] as const;
 const VERTICES = CHANNELS.indexOf('vertices');
 export type StageChannel = (typeof CHANNELS)[number];
+
+/** What a fragment leaves by how it goes over what is behind it; channels are looked at as they are. */
+const OVER: Record<DrawnAs, string> = {
+  solid: 'colour = vec4(shown, 1.0);',
+  'cut-out': 'if (opacity < u_cut) discard; colour = vec4(shown, 1.0);',
+  glass: 'colour = vec4(shown, u_channel == 0 ? opacity : 1.0);',
+  additive: 'colour = vec4(u_channel == 0 ? shown * opacity : shown, 1.0);',
+};
 
 /** Texture units that light takes beside those of the blend. */
 export const LIGHT_UNITS = 3;
@@ -72,12 +81,13 @@ vec3 along(vec3 n, vec3 v, float nv, float sine, float at, float rough) { float 
 vec3 environment(vec3 base, float metal, vec2 split, vec3 mirror, vec3 even) {
   vec3 f0 = mix(vec3(dielectric), base, metal); vec3 single = f0 * split.x + split.y; float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0;
   vec3 multiple = single * average * missing / (1.0 - average * missing); return single * mirror + (multiple + base * (1.0 - metal) * (1.0 - single - multiple)) * even; }
-vec3 keyLight(vec3 base, float metal, float rough, vec3 n, vec3 v, vec3 l) {
-  float nl = dot(n, l); if (nl <= 0.0) return vec3(0.0); vec3 h = normalize(l + v); float nv = max(dot(n, v), 1e-3); float nh = max(dot(n, h), 0.0); float vh = max(dot(v, h), 0.0);
+// Light that enters wraps around: as much comes out over all directions as before.
+vec3 keyLight(vec3 base, float metal, float rough, float through, vec3 n, vec3 v, vec3 l) {
+  float nl = dot(n, l); float wrap = through * 0.5; float scattered = max(0.0, (nl + wrap) / ((1.0 + wrap) * (1.0 + wrap))); if (scattered <= 0.0) return vec3(0.0); vec3 h = normalize(l + v); float nv = max(dot(n, v), 1e-3); float nh = max(dot(n, h), 0.0); float vh = max(dot(v, h), 0.0);
   float alpha = max(rough, ${f(MIN_ROUGHNESS)}); alpha *= alpha; float a2 = alpha * alpha; float k = (nh * a2 - nh) * nh + 1.0; float D = a2 / (3.14159265359 * k * k);
   float V = 0.5 / max(nl * sqrt(nv * nv * (1.0 - a2) + a2) + nv * sqrt(nl * nl * (1.0 - a2) + a2), 1e-7); vec3 f0 = mix(vec3(dielectric), base, metal); vec3 F = f0 + (1.0 - f0) * pow(1.0 - vh, 5.0);
-  return ((1.0 - F) * base * (1.0 - metal) / 3.14159265359 + F * D * V) * 3.14159265359 * nl; }
-vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float arriving) {
+  return (1.0 - F) * base * (1.0 - metal) * scattered + F * D * V * 3.14159265359 * max(nl, 0.0); }
+vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, float through, vec3 v, float arriving) {
   float nv = clamp(dot(n, v), 1e-3, 1.0); vec2 cell = vec2(nv, rough) * ${f((TABLE_SIZE - 1) / TABLE_SIZE)} + ${f(0.5 / TABLE_SIZE)};
   vec4 s0 = texture(t_table, vec3(cell, 0.0)); vec3 tn = turned(n); vec3 tv = turned(v); vec3 q = tn * tn; vec3 even0; vec3 even1; vec3 even2; vec3 mirror;
   { vec3 n = tn; even0 = ${terms(0)}; even1 = ${terms(1)}; even2 = ${terms(2)} + ${terms(4)}; }
@@ -90,7 +100,7 @@ vec3 lit(vec3 base, vec3 n, float rough, float metal, float open, vec3 v, float 
     // In a loop, so that it is compiled once.
     for (int i = 0; i < 4; i++) mirror += shares[i] * along(tn, tv, nv, sine, angle + (float(i) - 1.5) * s1.x, i == 0 || i == 3 ? s1.z : s1.y); }
   vec3 sky = environment(base, metal, s0.xy, max(vec3(0.0), mirror), max(vec3(0.0), even0 + even1 + even2)) * open;
-  return sky + keyLight(base, metal, rough, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
+  return sky + keyLight(base, metal, rough, through, n, v, u_toward) * u_key * arriving * (0.5 + 0.5 * open); }
 vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(-(x - ${f(TONE_KNEE)}) / ${f(1 - TONE_KNEE)})); return mix(x, s, vec3(greaterThan(x, vec3(${f(TONE_KNEE)})))); }
 vec3 encode(vec3 x) { x = clamp(x, 0.0, 1.0); return mix(x * 12.92, 1.055 * pow(max(x, vec3(1e-6)), vec3(1.0 / 2.4)) - 0.055, vec3(greaterThan(x, vec3(0.0031308)))); }
 `;
@@ -110,12 +120,15 @@ void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 -
 
 /**
  * The stage's fragment shader around a program with outputs baseColor, normal, roughness, occlusion, metallic, height, specular, identity.
+ * @param drawn how it goes over what is behind it
  * @param seen whether what vertices carry is looked up by the program's `bool pb_seen()`, which says whether there is something
  */
-export function stageFragment(program: GlslProgram, parallax = false, seen = false): string {
+export function stageFragment(program: GlslProgram, parallax = false, drawn: DrawnAs = 'solid', seen = false): string {
   const names = program.outputs.map((o) => o.name).join(', ');
+  const gives = (name: string) => program.outputs.some((o) => o.name === name);
   // What no mesh carries: the flat is looked at from straight above, as what is baked is.
   const looks = program.inputs.includes('viewdirection');
+  const measures = program.inputs.includes('viewdistance');
   // With parallax the place is looked for: where the surface, as high as it is there, meets the line of sight.
   const place = parallax
     ? `vec2 pb_given() { return in_texcoord; }
@@ -132,9 +145,9 @@ vec2 pb_place;
 precision highp float; precision highp int; precision highp sampler2DArray; precision highp sampler2D;
 ${declared(seen ? '' : 'in ', carriedBy(program))} ${seen ? '' : 'in '}vec3 v_place;
 // The flat view knows the places of the specimen, and is lit and seen as a plane.
-uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre;
+uniform bool u_level; uniform int u_channel; uniform vec3 u_eye; uniform vec2 u_bounds; uniform float u_per_metre; uniform float u_cut;
 out vec4 colour;
-${looks ? 'vec3 in_viewdirection;' : ''}
+${looks ? 'vec3 in_viewdirection;' : ''} ${measures ? 'float in_viewdistance;' : ''}
 ${place}
 ${program.source}
 ${LIGHT}
@@ -142,25 +155,27 @@ ${SHADOW_GLSL}
 void main() {
   ${seen ? 'if (!pb_seen()) discard;' : ''}
   if (u_channel >= ${VERTICES}) { colour = vec4(u_channel == ${VERTICES} ? in_geomcolor.rgb : vec3(in_geomcolor[u_channel - ${VERTICES + 1}]), 1.0); return; }
-  vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity;
-  vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : in_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : in_tangent.w);
+  vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity; vec3 emissive = vec3(0.0); float opacity = 1.0; float subsurface = 0.0;
+  vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : in_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : in_tangent.w);${drawn === 'solid' ? '' : '\n  if (!u_level && !gl_FrontFacing) n = -n;'}
   ${looks ? 'in_viewdirection = u_level ? vec3(0.0, 1.0, 0.0) : normalize(u_eye - v_place);' : ''}
+  ${measures ? 'in_viewdistance = u_level ? 1.0 : distance(u_eye, v_place);' : ''}
   ${evaluate}
   dielectric = 0.08 * specular;
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);
   vec3 shown;
   // Curves are long; what goes through one waits for it.
-  if (u_channel == 0) { shown = lit(baseColor, world, roughness, metallic, occlusion, normalize(u_eye - v_place), arrives(v_place, n)) * u_exposure; if (u_mapped) shown = tone(shown); }
+  if (u_channel == 0) { shown = (lit(baseColor, world, roughness, metallic, occlusion, subsurface, normalize(u_eye - v_place), arrives(v_place, n))${gives('emissive') ? ' + emissive' : ''}) * u_exposure; if (u_mapped) shown = tone(shown); }
   else if (u_channel == 1) shown = baseColor;
   else if (u_channel == 2) shown = normal * 0.5 + 0.5;
   else if (u_channel == 3) shown = vec3(roughness);
   else if (u_channel == 4) shown = vec3(occlusion);
   else if (u_channel == 5) shown = vec3(metallic);
   else if (u_channel == 6) shown = vec3(clamp((height - u_bounds.x) / (u_bounds.y - u_bounds.x), 0.0, 1.0));
-  else shown = identity;
-  if (u_channel < 2 || u_channel == 7) shown = encode(shown);
+  else if (u_channel == 7) shown = identity;
+${EXTRA_OUTPUTS.map((name) => `  else if (u_channel == ${CHANNELS.indexOf(name)}) shown = vec3(${name});`).join('\n')}
+  if (u_channel < 2 || u_channel == 7 || u_channel == ${CHANNELS.indexOf('emissive')}) shown = encode(shown);
   if (u_channel == 7) shown *= 0.72 + 0.28 * occlusion * clamp(0.6 + dot(shown, vec3(0.3, 0.5, 0.2)), 0.0, 1.0);
-  colour = vec4(shown, 1.0);
+  ${OVER[drawn]}
 }
 `;
 }

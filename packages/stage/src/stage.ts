@@ -2,7 +2,7 @@ import type { ColourRun, LightData, MaterialGraph, Mesh, PackedSet, Span, Values
 import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
 import type { Drawing } from './draw';
-import { draw } from './draw';
+import { draw, isSeenThrough } from './draw';
 import { flatMatrix } from './flat';
 import type { FrameReport, ProgramRequest } from './frames';
 import type { Geometry } from './geometry';
@@ -138,6 +138,13 @@ export class Stage {
     else if (this.isAhead) this.draw();
   }
 
+  /** Numbers that stand in for those of every material for now, as time and what is tried out do. Nothing is compiled. */
+  setNow(values: Values): void {
+    this.now = values;
+    this.moved();
+  }
+  private now: Values = {};
+
   /** Other blends on parts of the specimen; `spans` says where the own one lies then. */
   setOthers(spans: readonly Span[] | null, others: readonly Other[]): void {
     this.spans = spans;
@@ -243,19 +250,40 @@ export class Stage {
     const size = this.sizeAt(scale);
     const { orbit } = look;
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
-    for (const { material, of, colours } of this.others.ready)
-      if (specimen) {
+    // What shows what is behind it comes after all that may be.
+    const later = (material: StageMaterial) => isSeenThrough(material.current?.drawn);
+    const others = (seenThrough: boolean) => {
+      for (const { material, of, colours } of this.others.ready) {
+        if (!specimen || later(material) !== seenThrough) continue;
         // What was painted for another mesh came too late.
         const fits = of.colours?.length === (specimen.position.length / 3) * 4;
         colourBy(gl, specimen, fits ? colours : null);
         const uniforms = this.use(material, look);
         uniforms.numbers('u_per_metre', [of.perMetre]);
         const { spans } = of;
-        this.show({ uniforms, pane: this.panes.specimen, size, geometry: specimen, spans, matrix: around, eye: [...eyeOf(orbit)], level: 0 });
+        this.show({
+          uniforms,
+          pane: this.panes.specimen,
+          size,
+          geometry: specimen,
+          spans,
+          matrix: around,
+          eye: [...eyeOf(orbit)],
+          level: 0,
+          as: material.current?.drawn.as,
+        });
         colourBy(gl, specimen, null);
       }
-    if (ahead) this.workOut(look, size);
-    this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size, ahead);
+    };
+    const own = () => {
+      if (ahead) this.workOut(look, size);
+      this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size, ahead);
+    };
+    others(false);
+    const last = !ahead && later(this.own);
+    if (!last) own();
+    others(true);
+    if (last) own();
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, framebuffer);
@@ -266,27 +294,37 @@ export class Stage {
 
   /** Draws the own blend into both panes. @param ahead what is seen of the meshes is known already */
   private showOwn(uniforms: Uniforms, look: StageLook, size: { width: number; height: number }, ahead: boolean): void {
-    const { gl } = this;
     const { specimen, flat } = this.meshes;
     const whole = (of: Geometry | null) => (ahead ? null : of ? ([[0, of.count]] as const) : []);
     const { orbit, flat: level } = look;
     uniforms.numbers('u_per_metre', [look.perMetre]);
     const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
     const spans = ahead ? null : (this.spans ?? whole(specimen));
-    this.show({ uniforms, pane: this.panes.specimen, size, geometry: specimen, spans, matrix: around, eye: [...eyeOf(orbit)], level: 0 });
-    gl.disable(gl.CULL_FACE);
+    const as = ahead ? undefined : this.own.current?.drawn.as;
+    this.show({ uniforms, pane: this.panes.specimen, size, geometry: specimen, spans, matrix: around, eye: [...eyeOf(orbit)], level: 0, as });
     // Seen from straight above nothing shifts.
     uniforms.numbers('u_per_metre', [0]);
     const above = (aspect: number) => flatMatrix(level, aspect) as Float32Array;
-    this.show({ uniforms, pane: this.panes.flat, size, geometry: flat, spans: whole(flat), matrix: above, eye: [level.u, 40, level.v], level: 1 });
+    this.show({
+      uniforms,
+      pane: this.panes.flat,
+      size,
+      geometry: flat,
+      spans: whole(flat),
+      matrix: above,
+      eye: [level.u, 40, level.v],
+      level: 1,
+      as,
+    });
   }
 
   /** Takes a material into use. Gives where its program is told things. */
   private use({ current, values, slots }: StageMaterial, look: StageLook): Uniforms {
     const { uniforms, program, glsl, hoisted } = current as NonNullable<StageMaterial['current']>;
     this.gl.useProgram(program);
-    const numbers = frameValues(hoisted, values);
+    const numbers = frameValues(hoisted, { ...values, ...this.now });
     for (const { name } of glsl.values) if (numbers[name]) uniforms.numbers(`u_${name}`, numbers[name]);
+    uniforms.numbers('u_cut', [(current as NonNullable<typeof current>).drawn.cut]);
     this.useLook(uniforms, look, slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
     return uniforms;
   }

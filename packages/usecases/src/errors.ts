@@ -34,6 +34,7 @@ const KINDS = {
   'too-many-layers': 'cannot',
   'too-many-vertices': 'cannot',
   'unreadable-file': 'cannot',
+  unused: 'cannot',
   'unreadable-map': 'cannot',
 } as const satisfies Record<string, 'missing' | 'cannot'> & Record<MaterialProblem['code'], 'missing' | 'cannot'>;
 export type UseCaseCode = keyof typeof KINDS;

@@ -1,5 +1,6 @@
-import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import type { AssetSlot } from '@pebble/core';
+import { ChangeDetectionStrategy, Component, computed, inject, input, signal } from '@angular/core';
+import type { AssetSlot, BlendDocument } from '@pebble/core';
+import { inOrder } from '@pebble/core';
 import { DocumentsService } from '../services/documents.service';
 import { NoticesService } from '../services/notices.service';
 import type { NumberField } from '../ui/field';
@@ -17,16 +18,18 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="chips" role="group" [attr.aria-label]="'Slots of ' + assets.body()?.name">
-      @for (s of assets.slots(); track s.id) {
-        <button
-          class="pill"
-          [class.on]="s.blend === model.id()"
-          [disabled]="!s.body"
-          [attr.aria-pressed]="s.blend === model.id()"
-          (click)="open(s.blend)"
-        >
-          {{ s.slot }} <small>{{ s.says }}</small>
-        </button>
+      @if (!compact()) {
+        @for (s of assets.slots(); track s.id) {
+          <button
+            class="pill"
+            [class.on]="s.blend === model.id()"
+            [disabled]="!s.body"
+            [attr.aria-pressed]="s.blend === model.id()"
+            (click)="open(s)"
+          >
+            {{ s.slot }} <small>{{ s.says }}</small>
+          </button>
+        }
       }
       <button class="pill" [class.on]="shown()" [attr.aria-expanded]="shown()" (click)="shown.set(!shown())">slots …</button>
     </div>
@@ -42,7 +45,7 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
         <table>
           <tr>
             <th>Slot</th>
-            <th>Blend</th>
+            <th>Blend or master</th>
             @if (assets.sets() > 1) {
               <th>UV set</th>
             }
@@ -55,8 +58,17 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
               <td>
                 <select class="field" [attr.aria-label]="'Blend on ' + s.slot" (change)="put(s, $any($event.target).value)">
                   <option value="" [selected]="!s.blend">nothing</option>
-                  @for (b of blends(); track b.id) {
-                    <option [value]="b.id" [selected]="b.id === s.blend">{{ b.body.name }}</option>
+                  <optgroup label="Blends">
+                    @for (b of blends(); track b.id) {
+                      <option [value]="b.id" [selected]="b.id === s.key">{{ b.body.name }}</option>
+                    }
+                  </optgroup>
+                  @if (dresses().length) {
+                    <optgroup label="Masters and their variants">
+                      @for (m of dresses(); track m.key) {
+                        <option [value]="m.key" [selected]="m.key === s.key">{{ m.name }}</option>
+                      }
+                    </optgroup>
                   }
                 </select>
               </td>
@@ -79,7 +91,9 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
                 /></span>
               </td>
               <td>
-                <button class="link" [disabled]="!s.body" (click)="own(s)" [attr.aria-label]="'A copy of its own for ' + s.slot">own copy</button>
+                <button class="link" [disabled]="s.body?.kind !== 'blend'" (click)="own(s)" [attr.aria-label]="'A copy of its own for ' + s.slot">
+                  own copy
+                </button>
               </td>
             </tr>
           }
@@ -160,7 +174,7 @@ export class AssetCard {
     return field;
   }
 
-  open = (blend: string): void => this.assets.show(blend, this.assets.id());
+  open = ({ blend, variant }: AssetSlot): void => this.assets.show(blend, this.assets.id(), variant);
   rename(text: string): void {
     const name = nameFrom(text);
     if (name) this.assets.edit(`Rename to ${name}`, (d) => void (d.name = name));
@@ -168,19 +182,35 @@ export class AssetCard {
   change(slot: AssetSlot & { id: string }, what: string, change: Partial<AssetSlot>): void {
     this.assets.edit(`${slot.slot}: ${what}`, (d) => void Object.assign(d.slots[slot.id], change));
   }
-  put(slot: AssetSlot & { id: string }, blend: string): void {
-    const name = this.blends().find((b) => b.id === blend)?.body.name ?? 'nothing';
-    this.change(slot, name, { blend });
+  /** @param key of a blend, or of a master and its variant */
+  put(slot: AssetSlot & { id: string }, key: string): void {
+    const [blend, variant] = key.split('/');
+    const name = this.blends().find((b) => b.id === blend)?.body.name ?? this.dresses().find((m) => m.key === key)?.name ?? 'nothing';
+    this.assets.edit(`${slot.slot}: ${name}`, (d) => {
+      d.slots[slot.id].blend = blend;
+      if (variant) d.slots[slot.id].variant = variant;
+      else delete d.slots[slot.id].variant;
+    });
   }
+  private readonly masters = this.documents.list('master');
+  /** Masters with each of their variants: what a slot may wear beside blends. */
+  readonly dresses = computed(() =>
+    this.masters().flatMap(({ id, body }) => [
+      { key: id, name: body.name },
+      ...inOrder(body.variants).map((v) => ({ key: `${id}/${v.id}`, name: `${body.name}: ${v.name}` })),
+    ]),
+  );
+  /** Without the list of slots: where there is no room beside the specimen. */
+  readonly compact = input(false);
   /** What sits on a slot becomes a blend of its own, so that it can go its own way. */
   async own(slot: AssetSlot & { id: string }): Promise<void> {
-    const body = this.blends().find((b) => b.id === slot.blend)?.body;
-    if (!body) return;
+    const body: BlendDocument | undefined = this.blends().find((b) => b.id === slot.blend)?.body;
+    if (body?.kind !== 'blend') return;
     try {
       const name = `${body.name}, ${slot.slot}`.slice(0, 200);
       const id = await this.documents.create({ ...structuredClone(body), name }, `Copy of ${body.name}`);
       this.change(slot, name, { blend: id });
-      this.open(id);
+      this.assets.show(id, this.assets.id());
     } catch (error) {
       this.notices.error(error);
     }

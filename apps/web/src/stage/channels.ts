@@ -10,3 +10,9 @@ export const CHANNELS: readonly { id: StageChannel; name: string }[] = [
   { id: 'metallic', name: 'Metallic' },
   { id: 'height', name: 'Height' },
 ];
+/** Those that only some materials have. */
+export const EXTRAS = [
+  { id: 'emissive', name: 'Emissive' },
+  { id: 'opacity', name: 'Opacity' },
+  { id: 'subsurface', name: 'Subsurface' },
+] as const;

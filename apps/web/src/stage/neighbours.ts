@@ -1,8 +1,9 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, LiveProgram, Material, Mesh, PaintedVertices, Span } from '@pebble/core';
-import { BlendMaterials, DEFAULT_CONSTANT, blendMaterial, Recent, liveProgram, makeBlend, makeLayer, makeStack } from '@pebble/core';
+import type { BlendDocument, GraphContext, LiveProgram, MasterDocument, Material, Mesh, PaintedVertices, Span } from '@pebble/core';
+import { BlendMaterials, DEFAULT_CONSTANT, MasterMaterials, blendMaterial, Recent, liveProgram, makeBlend, makeLayer, makeStack } from '@pebble/core';
 import type { KeyedSet, Other } from '@pebble/stage';
 import { LIGHT_UNITS } from '@pebble/stage';
+import { DocumentsService } from '../services/documents.service';
 import { MeshService } from '../services/mesh.service';
 import { NoticesService } from '../services/notices.service';
 import { AssetModel } from './asset-model';
@@ -27,7 +28,7 @@ interface Wear {
 }
 const sameWear = (a: Wear, b: Wear): boolean => a.bare === b.bare && a.times === b.times && JSON.stringify(a.painted) === JSON.stringify(b.painted);
 
-/** The blends on the other slots of the asset, as the stage shows them beside the open one. */
+/** The blends and masters on the other slots of the asset, as the stage shows them beside the open one. */
 @Injectable()
 export class Neighbours {
   private readonly source = inject(StageSource);
@@ -37,23 +38,44 @@ export class Neighbours {
   private readonly painted = inject(PaintedColours);
   private readonly notices = inject(NoticesService);
   private readonly meshes = inject(MeshService);
+  private readonly documents = inject(DocumentsService);
   private readonly materials = new BlendMaterials();
+  private readonly masters = new MasterMaterials();
   private readonly programs = new Recent<string, LiveProgram>(MAX_PROGRAMS);
   /** Vertex colours that were painted for other blends, by blend, with what they were read from. */
   private readonly read = signal<ReadonlyMap<string, { wear: Wear; colours: Float32Array | null }>>(new Map());
 
-  private readonly blends = computed<readonly { id: string; body: BlendDocument }[]>(
+  /** What sits on other slots than the open document does: `id` is that of a blend, or of a master and its variant. */
+  private readonly sitting = computed<readonly { id: string; body: BlendDocument | MasterDocument; slots: readonly string[] }[]>(
     () => {
-      const others = this.assets.slots().flatMap((s) => (s.body && s.blend !== this.source.id() ? [{ id: s.blend, body: s.body }] : []));
-      return others.filter((b, i) => others.findIndex((o) => o.id === b.id) === i);
+      const own = new Set(this.assets.slotsWith(this.source.id()));
+      const found = new Map<string, { id: string; body: BlendDocument | MasterDocument; slots: string[] }>();
+      for (const { slot, key, body } of this.assets.slots()) {
+        if (!body || own.has(slot)) continue;
+        const known = found.get(key);
+        if (known) known.slots.push(slot);
+        else found.set(key, { id: key, body, slots: [slot] });
+      }
+      return [...found.values()];
     },
-    { equal: (a, b) => a.length === b.length && a.every((v, i) => v.id === b[i].id && v.body === b[i].body) },
+    {
+      equal: (a, b) =>
+        a.length === b.length && a.every((v, i) => v.id === b[i].id && v.body === b[i].body && v.slots.join('/') === b[i].slots.join('/')),
+    },
   );
-  readonly others = computed<readonly { id: string; material: Material }[]>(() =>
-    this.blends().flatMap(({ id, body }) => {
+  private readonly blends = computed(() => this.sitting().flatMap(({ id, body }) => (body.kind === 'blend' ? [{ id, body }] : [])));
+  private readonly allMasters = this.documents.list('master');
+  private readonly context = computed<GraphContext>(() => ({
+    surfaces: this.source.known(),
+    blends: untracked(this.source.blends),
+    masters: Object.fromEntries(this.allMasters().map((m) => [m.id, m.body])),
+  }));
+  readonly others = computed<readonly { id: string; material: Material; slots: readonly string[] }[]>(() =>
+    this.sitting().flatMap(({ id, body, slots }) => {
+      if (body.kind === 'master') return [{ id, slots, material: this.masters.of(body, this.context()) }];
       // What is inside of a neighbour is asked for when the neighbour changes: drafts of the open blend do not come through here.
       const stack = makeStack(body, this.source.known(), untracked(this.source.blends), true);
-      return stack.layers.length ? [{ id, material: this.materials.of(stack, { standing: this.specimen.standing() }) }] : [];
+      return stack.layers.length ? [{ id, slots, material: this.materials.of(stack, { standing: this.specimen.standing() }) }] : [];
     }),
   );
 
@@ -80,7 +102,7 @@ export class Neighbours {
   over(own: Float32Array): Float32Array {
     const [out, spans, { index }] = [own.slice(), this.specimen.spans() ?? {}, this.specimen.form()];
     for (const [id, colours] of this.colours())
-      for (const slot of this.assets.slotsWith(id))
+      for (const slot of this.sitting().find((s) => s.id === id)?.slots ?? [])
         for (const [first, count] of spans[slot] ?? [])
           for (let k = first; k < first + count; k++) out.set(colours.subarray(index[k] * 4, index[k] * 4 + 4), index[k] * 4);
     return out;
@@ -93,15 +115,23 @@ export class Neighbours {
     const parallax = this.source.parallax();
     const colours = this.colours();
     const piece = (key: string, material: Material, slots: KeyedSet, on: readonly Span[]) => {
-      const { glsl, hoisted } = this.programs.of(`${parallax}${material.key}`, () => liveProgram(material, parallax, LIGHT_UNITS));
+      const { glsl, hoisted, drawn } = this.programs.of(`${parallax}${material.key}`, () => liveProgram(material, parallax, LIGHT_UNITS));
       const { values, extentM } = material;
-      return { key, program: { glsl, hoisted }, values, slots, spans: on, perMetre: 1 / extentM, parallax, colours: colours.get(key) ?? null };
+      return {
+        key,
+        program: { glsl, hoisted, drawn: material.drawn ?? drawn },
+        values,
+        slots,
+        spans: on,
+        perMetre: 1 / extentM,
+        parallax,
+        colours: colours.get(key) ?? null,
+      };
     };
     const left = new Set(Object.keys(spans));
     this.assets.slotsWith(this.source.id()).forEach((slot) => left.delete(slot));
-    const shown = this.others().flatMap(({ id, material }) => {
+    const shown = this.others().flatMap(({ id, material, slots: names }) => {
       const slots = this.pixels.of(material.slots);
-      const names = this.assets.slotsWith(id);
       const on = names.flatMap((slot): Span[] => spans[slot] ?? []);
       if (!slots || !on.length) return [];
       names.forEach((slot) => left.delete(slot));

@@ -5,5 +5,6 @@ export * from './values';
 export * from './lower';
 export { SurfaceMaps, mixedShading } from './layer-maps';
 export type { Shading } from './layer-maps';
+export { flooded } from './water';
 export * from './material';
 export * from './price';

@@ -12,7 +12,7 @@ import { LayerMaps, constantLook, innerLook, laidAt, mixedShading } from './laye
 import type { Stack, StackLayer } from './stack';
 import { picturesOfStack, prefixOf } from './stack';
 import { detailOf } from './values';
-import { flooded } from './water';
+import { flooded, waterValues } from './water';
 
 export interface LoweredBlend extends Shading {
   builder: Builder;
@@ -75,7 +75,7 @@ class Lowering {
       if (entry.layer.shows.kind === 'water') {
         if (i === 0) return this.lay(probes, steps, (below = this.bed()), null);
         const c = coverage();
-        const { look, level, cover, filled } = flooded(b, p, below, c, uv);
+        const { look, level, cover, filled } = flooded(b, waterValues(b, p), below, c, uv);
         probes.push({ coverage: c, height: level, weight: cover, cues: cues(), own: null });
         const bed = below.channels.height;
         steps.push(this.reached(entry, (change) => b.subtract(filled(b.add(bed, change)), filled(bed))));

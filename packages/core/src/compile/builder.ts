@@ -1,9 +1,14 @@
-import { isCoordinate } from '../geometry';
+import { inputType, isTracked } from '../geometry';
 import { footprintName } from './domain';
 import './operations';
 import { operation } from './registry';
 import type { Algebra, Attributes, DagNode, Interval, ValueType } from './types';
 import { ANY, COMPONENTS, CompileError } from './types';
+
+/** Nodes of a builder at most: what is worked out at many places, of which each is worked out at many places, grows without end. */
+const MAX_NODES = 100_000;
+/** A mip level past that of any picture: the last one is read. */
+const COARSEST = 20;
 
 /**
  * Makes nodes, each distinct one once (hash-consing): asking twice for the same operation on the same inputs gives the
@@ -36,6 +41,12 @@ export class Builder implements Algebra {
     const key = `${op}(${args.map((a) => a.id).join()})${JSON.stringify(attrs)}`;
     let node = this.known.get(key);
     if (!node) {
+      if (args.length && this.known.size >= MAX_NODES)
+        throw new CompileError(
+          'too-many-nodes',
+          `More than ${MAX_NODES} operations would be worked out at every pixel. Take one of the steps away that work out what feeds them at several places`,
+          op,
+        );
       const bare = { id: this.known.size, op, type, args, attrs, range: ANY };
       node = {
         ...bare,
@@ -78,7 +89,7 @@ export class Builder implements Algebra {
     if (found) return found;
     const spec = operation(node.op);
     let result: DagNode;
-    if (isCoordinate(node.op)) result = this.value(footprintName(node.op, axis), 'vec2');
+    if (isTracked(node.op)) result = this.value(footprintName(node.op, axis), inputType(node.op));
     else if (spec.leaf || spec.derivative === 'zero') result = this.zero(node.type);
     else result = spec.derivative(this, node, (port) => this.spread(this.derivative(node.args[port], axis, memo), node.args[port].type));
     memo.set(node, result);
@@ -86,9 +97,29 @@ export class Builder implements Algebra {
   }
 
   /** The same as a node with one of the nodes that it is made of replaced by another. */
-  replaced(node: DagNode, from: DagNode, to: DagNode): DagNode {
-    const done = new Map<DagNode, DagNode>([[from, to]]);
-    for (const each of topological([node], (n) => (n === from ? [] : n.args)))
+  replaced = (node: DagNode, from: DagNode, to: DagNode): DagNode => this.exchanged(node, [[from, to]]);
+
+  /** The same at another coordinate: what is looked up there has the level that is right there. */
+  relocated(node: DagNode, to: DagNode): DagNode {
+    const moves = (['x', 'y'] as const).map((axis): [DagNode, DagNode] => {
+      const own = this.derivative(this.texcoord(), axis);
+      return [own, to === this.texcoord() ? own : this.derivative(to, axis)];
+    });
+    return this.exchanged(node, [[this.texcoord(), to], ...moves]);
+  }
+
+  /** The same with everything that is looked up as it is on the whole: its mean. */
+  onTheWhole(node: DagNode): DagNode {
+    const levels = topological([node]).filter((n) => n.op === 'imagelevel');
+    return this.exchanged(
+      node,
+      levels.map((level) => [level, this.constant(COARSEST)]),
+    );
+  }
+
+  private exchanged(node: DagNode, pairs: readonly (readonly [DagNode, DagNode])[]): DagNode {
+    const done = new Map<DagNode, DagNode>(pairs);
+    for (const each of topological([node], (n) => (done.has(n) ? [] : n.args)))
       if (!done.has(each))
         done.set(
           each,

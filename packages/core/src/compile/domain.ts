@@ -1,21 +1,30 @@
-import type { Coordinate, InputPlanes, PixelInput } from '../geometry';
-import { COORDINATES, inputFacts, inputWidth } from '../geometry';
+import type { InputPlanes, PixelInput, Tracked } from '../geometry';
+import { TRACKED, inputFacts, inputWidth } from '../geometry';
 
-/** Change of a coordinate from one pixel to the next. */
+/** Change of a coordinate, or of the place, from one pixel to the next. */
 export interface Footprint {
-  x: readonly [number, number];
-  y: readonly [number, number];
+  x: readonly number[];
+  y: readonly number[];
 }
 export const evenFootprint = (by: number): Footprint => ({ x: [by, 0], y: [0, by] });
 
 /** Name of the value that says how far a coordinate moves along the screen's x or y. */
-export const footprintName = (of: Coordinate, axis: 'x' | 'y'): string => `footprint_${of === 'texcoord' ? '' : `${of}_`}${axis}`;
-const NONE = evenFootprint(0);
+export const footprintName = (of: Tracked, axis: 'x' | 'y'): string => `footprint_${of === 'texcoord' ? '' : `${of}_`}${axis}`;
+/** What moves and along which axis, by the names of their values. */
+const FOOTPRINTS = new Map(
+  TRACKED.flatMap((of) => (['x', 'y'] as const).map((axis): [string, { of: Tracked; axis: 'x' | 'y' }] => [footprintName(of, axis), { of, axis }])),
+);
+/** What a value says the move of, by its name; undefined for any other value. */
+export const footprintOf = (name: string): { of: Tracked; axis: 'x' | 'y' } | undefined => FOOTPRINTS.get(name);
+const none = (of: Tracked): Footprint => {
+  const still = new Array<number>(inputWidth(of)).fill(0);
+  return { x: still, y: still };
+};
 /** The values that say how far coordinates move in a domain. */
 export const footprintValues = ({ footprint, footprints = {} }: Pick<Domain, 'footprint' | 'footprints'>): Record<string, readonly number[]> =>
   Object.fromEntries(
-    COORDINATES.flatMap((of) => {
-      const moved = of === 'texcoord' ? footprint : (footprints[of] ?? NONE);
+    TRACKED.flatMap((of) => {
+      const moved = of === 'texcoord' ? footprint : (footprints[of] ?? none(of));
       return (['x', 'y'] as const).map((axis) => [footprintName(of, axis), moved[axis]]);
     }),
   );
@@ -35,7 +44,7 @@ export interface Domain {
   /** Change of the texture coordinate from one pixel to the next, along x and y: decides the mip level. */
   footprint: Footprint;
   /** The same for other coordinates, where it is known; the finest level is read by those whose it is not. */
-  footprints?: Partial<Record<Coordinate, Footprint>>;
+  footprints?: Partial<Record<Tracked, Footprint>>;
   fill(input: PixelInput, tile: Tile, memory: Float32Array, out: readonly number[], n: number): void;
 }
 
@@ -69,6 +78,7 @@ export function flatDomain(width: number, height: number, extentM = 1, geometry:
     width,
     height,
     footprint: { x: [1 / width, 0], y: [0, 1 / height] },
+    ...(geometry.position ? {} : { footprints: { position: { x: [extentM / width, 0, 0], y: [0, 0, extentM / height] } } }),
     fill(input, tile, memory, out, n) {
       const given = geometry[input];
       if (given) return fillFrom(given, width, inputWidth(input), tile, memory, out);

@@ -4,7 +4,8 @@ import type { LaneDefinition } from './lanes';
 import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
 import type { Unit } from './pictures';
-import { PACKING, channelOf, slotOf } from './pictures';
+import { footprintOf } from './domain';
+import { PACKING, channelOf, levelBy, liveInputs, slotOf } from './pictures';
 import { operation, readsCoarse, readsMap, readsSize } from './registry';
 import type { DagNode, ValueType } from './types';
 import { CompileError } from './types';
@@ -35,8 +36,10 @@ export interface GlslProgram {
 const NEAREST = `vec4 pb_nearest(sampler2DArray t, vec2 uv, int slot) { ivec2 size = textureSize(t, 0).xy; return texelFetch(t, ivec3(min(ivec2((uv - floor(uv)) * vec2(size)), size - 1), slot), 0); }`;
 
 const FETCH: Record<GlslMode, string> = {
-  live: `vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level) { return texture(t, vec3(uv, float(slot))); }
-vec4 pb_fetch_coarse(sampler2DArray t, vec2 uv, int slot, float share) { vec2 dx = dFdx(uv); vec2 dy = dFdy(uv);
+  live: `vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot) { return texture(t, vec3(uv, float(slot))); }
+vec4 pb_fetch_level(sampler2DArray t, vec2 uv, int slot, float level) { return textureLod(t, vec3(uv, float(slot)), level); }
+vec4 pb_fetch_slopes(sampler2DArray t, vec2 uv, int slot, vec2 dx, vec2 dy) { return textureGrad(t, vec3(uv, float(slot)), dx, dy); }
+vec4 pb_fetch_coarse(sampler2DArray t, vec2 uv, int slot, vec2 dx, vec2 dy, float share) {
   dx *= max(1.0, share / max(length(dx), 1e-9)); dy *= max(1.0, share / max(length(dy), 1e-9)); return textureGrad(t, vec3(uv, float(slot)), dx, dy); }`,
   exact: `vec4 pb_texel(sampler2DArray t, ivec2 p, int slot, int l, bool decode) { vec4 v = texelFetch(t, ivec3(p, slot), l); if (decode) { ivec3 k = ivec3(v.rgb * 255.0 + 0.5); v.rgb = vec3(texelFetch(t_curve, ivec2(k.r, 0), 0).r, texelFetch(t_curve, ivec2(k.g, 0), 0).r, texelFetch(t_curve, ivec2(k.b, 0), 0).r); } return v; }
 vec4 pb_bilinear(sampler2DArray t, vec2 uv, int slot, int l, bool decode) {
@@ -57,12 +60,8 @@ vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool d
  * @throws CompileError `too-many-units` when the program and what the stage needs beside it pass 16 texture units.
  */
 export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0, moved = false): GlslProgram {
-  // Live shaders leave levels to the hardware, so what only computes levels is not emitted.
-  const read = (node: DagNode): readonly DagNode[] => {
-    if (!readsMap(node)) return node.args;
-    const [uv, level, share] = node.args;
-    return mode === 'exact' ? [uv, level] : share ? [uv, share] : [uv];
-  };
+  // Live shaders leave levels to the hardware where they can, so what only computes levels is not emitted.
+  const read = (node: DagNode): readonly DagNode[] => (mode === 'live' ? liveInputs(node) : readsMap(node) ? node.args.slice(0, 2) : node.args);
   const vertex = mode === 'live' && !moved ? vertexStage(Object.values(outputs), read) : NO_VERTEX_STAGE;
   const functions = new Set<string>();
   const values = new Map<string, ValueType>();
@@ -74,19 +73,20 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     const fetched = new Map<string, string>();
     const name = new Map<DagNode, string>();
     const lines: string[] = [];
-    function fetchOnce(node: DagNode, [uv, level]: string[]): string {
+    function fetchOnce(node: DagNode, given: string[]): string {
       const { unit } = PACKING[channelOf(node)];
       units.add(unit);
       const slot = slotOf(node);
-      const key = `${unit},${uv},${slot},${level}`;
+      const [uv, ...rest] = given;
+      const key = `${unit},${slot},${given.join()}`;
       let variable = fetched.get(key);
       if (!variable) {
         variable = `f${fetched.size}`;
         fetched.set(key, variable);
-        const exact = mode === 'exact' ? `, u_last_${unit}, ${unit === 'colour'}` : '';
-        const name = readsCoarse(node) && mode === 'live' ? 'pb_fetch_coarse' : 'pb_fetch';
-        const fetch = unit === 'id' ? `pb_nearest(t_id, ${uv}, ${slot})` : `${name}(t_${unit}, ${uv}, ${slot}, ${level ?? '0.0'}${exact})`;
-        lines.push(`vec4 ${variable} = ${fetch};`);
+        const called = (name: string, more: readonly (string | number | boolean)[]) => `${name}(${[`t_${unit}`, uv, slot, ...more].join(', ')})`;
+        lines.push(
+          `vec4 ${variable} = ${unit === 'id' ? called('pb_nearest', []) : mode === 'exact' ? called('pb_fetch', [...rest, `u_last_${unit}`, unit === 'colour']) : live(node, uv, rest, called)};`,
+        );
       }
       return variable;
     }
@@ -99,9 +99,11 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
       const op = operation(node.op);
       op.functions?.forEach((f) => functions.add(f));
       if (op.leaf) {
-        if (op.leaf === 'value') values.set(String(node.attrs['name']), node.type);
+        const moved = mode === 'live' ? footprintOf(String(node.attrs['name'])) : undefined;
+        if (op.leaf === 'value' && !moved) values.set(String(node.attrs['name']), node.type);
         if (op.leaf === 'pixel') inputs.add(node.op);
-        name.set(node, expression(node, []));
+        if (moved) inputs.add(moved.of);
+        name.set(node, moved ? `dFd${moved.axis}(in_${moved.of})` : expression(node, []));
         continue;
       }
       let args = read(node).map((a) => name.get(a) as string);
@@ -114,6 +116,12 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     const parameters = Object.entries(results).map(([n, node]) => `out ${node.type} o_${n}`);
     const body = [...lines, ...Object.entries(results).map(([n, node]) => `o_${n} = ${name.get(node)};`)];
     return { text: `void ${called}(${parameters.join(', ')}) {\n  ${body.join('\n  ')}\n}\n`, fetches: fetched.size };
+  }
+  /** How a live shader looks something up. */
+  function live(node: DagNode, uv: string, rest: readonly string[], called: (name: string, more: readonly string[]) => string): string {
+    const by = levelBy(node);
+    if (readsCoarse(node)) return called('pb_fetch_coarse', by === 'slopes' ? rest : [`dFdx(${uv})`, `dFdy(${uv})`, rest[rest.length - 1]]);
+    return called({ neighbours: 'pb_fetch', slopes: 'pb_fetch_slopes', level: 'pb_fetch_level' }[by], rest);
   }
   function expression(node: DagNode, args: string[]): string {
     const { glsl, lanes, name: called } = operation(node.op);

@@ -1,6 +1,7 @@
 import { Builder, topological } from './builder';
 import { evaluateOnce } from './cpu';
 import { isConstant } from './operations/shared';
+import { isGiven } from './pictures';
 import { operation } from './registry';
 import type { DagNode } from './types';
 
@@ -51,7 +52,7 @@ function hoist(b: Builder, outputs: Record<string, DagNode>): Optimised {
   const steady = new Set<DagNode>();
   for (const node of order) {
     const { leaf, picture } = operation(node.op);
-    if (leaf === 'constant' || leaf === 'value' || (!leaf && !picture && node.args.every((a) => steady.has(a)))) steady.add(node);
+    if (isGiven(node) || (!leaf && !picture && node.args.every((a) => steady.has(a)))) steady.add(node);
   }
   const hoisted: Hoisted[] = [];
   const done = new Map<DagNode, DagNode>();

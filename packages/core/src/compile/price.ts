@@ -1,5 +1,5 @@
 import { topological } from './builder';
-import { PACKING, channelOf, slotOf } from './pictures';
+import { PACKING, channelOf, isGiven, levelBy, liveInputs, slotOf } from './pictures';
 import { countedCost } from './counting';
 import { operation, readsCoarse, readsMap } from './registry';
 import type { DagNode } from './types';
@@ -24,18 +24,17 @@ export function priceOf(outputs: Readonly<Record<string, DagNode>>, values: Read
     const { alu, perComponent } = operation(node.op).price;
     return (alu === 'counted' ? countedCost(node, valueOf) : alu) * (perComponent ? COMPONENTS[node.type] : 1);
   };
-  const read = (node: DagNode): readonly DagNode[] => (readsMap(node) ? node.args.slice(0, 1) : node.args);
   const steady = new Set<DagNode>();
   const fetches = new Set<string>();
   let operations = 0;
-  for (const node of topological(Object.values(outputs), read)) {
+  for (const node of topological(Object.values(outputs), liveInputs)) {
     const op = operation(node.op);
     if (op.leaf === 'pixel') continue;
     if (readsMap(node)) {
-      const detail = readsCoarse(node) ? node.args[2].id : '';
+      const detail = readsCoarse(node) ? node.args[2].id : levelBy(node) === 'level' ? `=${node.args[1].id}` : '';
       fetches.add(`${PACKING[channelOf(node)].unit},${slotOf(node)},${node.args[0].id},${detail}`);
       operations += cost(node);
-    } else if (op.leaf || node.args.every((a) => steady.has(a))) steady.add(node);
+    } else if (isGiven(node) || (!op.leaf && node.args.every((a) => steady.has(a)))) steady.add(node);
     else operations += cost(node);
   }
   return { samples: fetches.size, operations };

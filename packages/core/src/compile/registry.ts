@@ -71,6 +71,8 @@ export interface Operation {
   picture?: 'texels' | 'coarse texels' | 'size';
   /** Whether it changes linearly over a triangle, given how each of its inputs changes there; never unless stated. */
   linear?: (inputs: readonly Change[]) => boolean;
+  /** Whether what it gives jumps from one pixel to the next where its inputs do not: levels of what is looked up by it are worked out, never guessed from neighbours. */
+  jumps?: boolean | ((node: DagNode) => boolean);
   /** What it gives is a unit normal with z at 0.05 or above. */
   unit?: true;
   /** Leaves read what changes from pixel to pixel; everything made of constants and values alone runs once. */

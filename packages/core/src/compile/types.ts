@@ -26,7 +26,7 @@ export interface DagNode {
 /** A mistake in what was to be compiled. `operation` and `port` say where. */
 export class CompileError extends Error {
   constructor(
-    readonly code: 'unknown-operation' | 'wrong-arity' | 'type-mismatch' | 'missing-source' | 'too-many-units',
+    readonly code: 'unknown-operation' | 'wrong-arity' | 'type-mismatch' | 'missing-source' | 'too-many-units' | 'too-many-nodes',
     message: string,
     readonly operation: string,
     readonly port?: string,

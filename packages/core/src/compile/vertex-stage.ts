@@ -1,4 +1,5 @@
 import { topological } from './builder';
+import { isGiven } from './pictures';
 import type { Change } from './registry';
 import { operation } from './registry';
 import type { DagNode, ValueType } from './types';
@@ -22,7 +23,7 @@ export const NO_VERTEX_STAGE: VertexStage = { names: new Map(), outputs: [], bod
  * whole frame. Interpolation keeps linear functions, so the fragment sees the same numbers for less work.
  */
 export function vertexStage(roots: readonly DagNode[], read: (node: DagNode) => readonly DagNode[]): VertexStage {
-  const steady = (n: DagNode) => operation(n.op).leaf === 'constant' || operation(n.op).leaf === 'value';
+  const steady = isGiven;
   const linear = new Set<DagNode>();
   const order = topological(roots, read);
   for (const node of order) {

@@ -156,8 +156,10 @@ export interface AssetSlot {
   order: number;
   /** The slot of the mesh, by its name. */
   slot: string;
-  /** Id of the blend on it; empty while nothing is. */
+  /** Id of the blend or the master on it; empty while nothing is. */
   blend: string;
+  /** The variant of the master; absent for what all of them inherit. */
+  variant?: string;
   /** The set of texture coordinates by which it is laid. */
   uvSet: number;
   /** Times its true size. */

@@ -50,16 +50,38 @@ export interface MasterSwitch {
   on: boolean;
 }
 
+/** Outputs that only some materials have: light of their own, how much they cover, how much light enters them. */
+export const EXTRA_OUTPUTS = ['emissive', 'opacity', 'subsurface'] as const;
+export type ExtraOutput = (typeof EXTRA_OUTPUTS)[number];
+
 /** What graphs give: all of a surface, and channels that stand in for those of it. */
-export const MASTER_OUTPUTS = ['surface', ...BLEND_ROLES] as const;
-export type MasterOutput = 'surface' | BlendRole;
+export const MASTER_OUTPUTS = ['surface', ...BLEND_ROLES, ...EXTRA_OUTPUTS] as const;
+export type MasterOutput = 'surface' | BlendRole | ExtraOutput;
+
+/** How what a master gives is drawn: over everything behind it, not where opacity is below the cut, mixed with it by opacity, or added to it. */
+export const DRAWN_AS = ['solid', 'cut-out', 'glass', 'additive'] as const;
+export type DrawnAs = (typeof DRAWN_AS)[number];
+
+/** Seconds of a loop at least and at most. */
+export const LOOP_S = { least: 0.1, most: 600 } as const;
+
+/**
+ * Values of a master under a name; parameters and switches that it does not set are inherited. What it sets of one that
+ * was taken away stays, with what that was called, until it comes back or is dropped.
+ */
+export interface MasterVariant {
+  order: number;
+  name: string;
+  values: Record<string, { name: string; holds: ParameterContent }>;
+  switches: Record<string, { name: string; on: boolean }>;
+}
 
 /** Operations of a graph at most. */
 export const MAX_OPERATIONS = 600;
 
 export interface MasterDocument {
   kind: 'master';
-  version: 1;
+  version: 2;
   name: string;
   /** What it is for: said where it is used as an operation of another. */
   help: string;
@@ -76,11 +98,17 @@ export interface MasterDocument {
   /** Values that are named once and read elsewhere by their name. */
   published: Record<string, { order: number; name: string; operation: string; port: string }>;
   frames: Record<string, { order: number; name: string; folded: boolean }>;
+  drawn: DrawnAs;
+  /** Opacity below which a cut-out is not drawn. */
+  cut: number;
+  /** Seconds after which time begins again. */
+  loopS: number;
+  variants: Record<string, MasterVariant>;
 }
 
 export const makeMaster = (name: string, over: Partial<MasterDocument> = {}): MasterDocument => ({
   kind: 'master',
-  version: 1,
+  version: 2,
   name,
   help: '',
   extentM: 1,
@@ -92,6 +120,10 @@ export const makeMaster = (name: string, over: Partial<MasterDocument> = {}): Ma
   groups: {},
   published: {},
   frames: {},
+  drawn: 'solid',
+  cut: 0.5,
+  loopS: 4,
+  variants: {},
   ...over,
 });
 

@@ -2,6 +2,7 @@ import type { Cue } from '../coverage';
 import type { BlendDocument, Layer, LayerContent } from './blend';
 import { DEFAULT_LOOK, DEFAULT_SEAM } from './blend';
 import type { AnyDocument, DocumentKind } from './kinds';
+import type { MasterDocument } from './master';
 
 /** The version that is written of each kind of document. */
 export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = {
@@ -12,7 +13,7 @@ export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = {
   target: 1,
   specimen: 1,
   asset: 1,
-  master: 1,
+  master: 2,
 };
 
 type Loose = Record<string, unknown>;
@@ -63,11 +64,15 @@ const blendOf2 = (body: Loose, isBlend: (id: string) => boolean): Loose => ({
   }),
 });
 
+/** What masters have since version 1, as it was before. */
+const MASTER_SINCE_1 = { version: 2, drawn: 'solid', cut: 0.5, loopS: 4, variants: {} };
+
 /**
  * The same document in the version that is written today. What is current already, or not known, comes back as it is.
  * @param isBlend whether an id is that of a blend: documents before version 3 do not say
  */
 export function upgraded(body: unknown, isBlend: (id: string) => boolean = () => false): AnyDocument {
+  if (isLoose(body) && body['kind'] === 'master' && body['version'] === 1) return { ...body, ...MASTER_SINCE_1 } as unknown as MasterDocument;
   if (!isLoose(body) || body['kind'] !== 'blend') return body as AnyDocument;
   const second = body['version'] === 1 ? blendOf1(body) : body;
   return (second['version'] === 2 ? blendOf2(second, isBlend) : second) as unknown as BlendDocument;

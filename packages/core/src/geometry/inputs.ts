@@ -91,6 +91,10 @@ export const PIXEL_INPUTS = {
     ...DIRECTION,
     words: 'eye, camera, view vector',
   }),
+  viewdistance: facts('Metres to the eye; one where nobody looks, as in a bake', 'PB_viewdistance', 1, [1], {
+    range: { lo: 0, hi: Infinity },
+    words: 'distance to camera, far away, depth',
+  }),
   sweep: facts('A number that runs along while everything else stays: what plots are made by', 'PB_sweep', 1, [0], {}),
 } satisfies Record<string, PixelInputFacts>;
 
@@ -108,7 +112,10 @@ export const inputWidth = (name: PixelInput): InputWidth => PIXEL_INPUTS[name].w
 export const inputType = (name: PixelInput): (typeof GLSL_TYPES)[number] => GLSL_TYPES[inputWidth(name) - 1];
 export const PIXEL_INPUT_NAMES = Object.keys(PIXEL_INPUTS) as PixelInput[];
 export const COORDINATES = PIXEL_INPUT_NAMES.filter((name): name is Coordinate => inputFacts(name).coordinate === true);
-export const isCoordinate = (name: string): name is Coordinate => (COORDINATES as readonly string[]).includes(name);
+/** Inputs of which it is known how far they move from one pixel to the next. */
+export type Tracked = Coordinate | 'position';
+export const TRACKED: readonly Tracked[] = [...COORDINATES, 'position'];
+export const isTracked = (name: string): name is Tracked => (TRACKED as readonly string[]).includes(name);
 export const isPixelInput = (name: string): name is PixelInput => name in PIXEL_INPUTS;
 /** Names of what meshes carry, by their places in a vertex shader. */
 export const MESH_INPUTS = PIXEL_INPUT_NAMES.filter((name): name is MeshInput => inputFacts(name).location !== null);

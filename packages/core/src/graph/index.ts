@@ -20,6 +20,7 @@ export * from './names';
 export * from './edits';
 export * from './clip';
 export * from './grouped';
+export * from './variants';
 export * from './looks';
 export * from './through-blocks';
 export * from './price';

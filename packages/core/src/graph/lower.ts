@@ -7,12 +7,15 @@ import { linearOf } from '../image';
 import { inFlow } from './key';
 import { laidSurface } from './laid-surface';
 import { neutralShading } from './neutral';
-import type { GraphContext, GraphNote, GraphValue, Lowering, StepInput, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
+import type { GraphContext, GraphNote, GraphValue, Lowering, StepInput, StepSetting, GraphStep, StepSite, SurfaceValue, ValueReader } from './step';
 import { stepKind } from './catalogue';
 import { GraphError, isSurface } from './step';
 
 /** Operations that may wait for each other: what feeds is worked out before what is fed, so only those in a circle do. */
 const MAX_CIRCLE = 100;
+
+/** The value that says how many seconds of the loop have passed: the same for all of a material. */
+export const TIME_VALUE = 'time';
 
 /** An id as part of a GLSL name: letters and digits alone, no two ids alike. */
 const safe = (id: string): string => id.replace(/[_Z-]/g, (c) => ({ _: 'Z0', '-': 'Z1', Z: 'ZZ' })[c] as string);
@@ -242,6 +245,19 @@ export class GraphLowering implements Lowering {
       },
       fed: (port) => Object.hasOwn(operation.inputs, port),
       setting: (name) => operation.settings[name] ?? kind.settings.find((s) => s.name === name)?.initial ?? '',
+      count: (name) => {
+        const { low = 1, high = Infinity, label, most = '', initial } = kind.settings.find((s) => s.name === name) as StepSetting;
+        const count = Number(operation.settings[name] ?? initial);
+        if (Number.isInteger(count) && count >= low && count <= high) return count;
+        return fail(
+          'too-many',
+          `${label} is ${operation.settings[name]}: a whole number from ${low} to ${high} is possible${most && `, ${most}`}. Choose one`,
+        );
+      },
+      time: () => {
+        this.read(() => ({ [TIME_VALUE]: [0] }));
+        return b.value(TIME_VALUE);
+      },
       value: (name, type, read) => {
         this.read(read);
         return b.value(`${prefix}${name}`, type);

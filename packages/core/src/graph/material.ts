@@ -1,6 +1,6 @@
 import type { DagNode } from '../compile';
 import { Builder, channelOf, evaluateOnce, footprintName, operation as registered, optimise, readsMap, slotOf, topological } from '../compile';
-import type { MasterDocument } from '../document';
+import type { ExtraOutput, MasterDocument } from '../document';
 import { linkTo } from '../document';
 import type { Laid, Material, MaterialGraph, MaterialProblem, MaterialSlots } from '../material';
 import { readsOf, texturesOf } from '../material';
@@ -12,7 +12,7 @@ import { intervalOf } from './interval';
 import { GraphLowering, readValues } from './lower';
 import { mapOf } from './steps/images';
 import { masterKey } from './key';
-import { shadingOf } from './outputs';
+import { extrasOf, shadingOf } from './outputs';
 import type { GraphContext, GraphNote, GraphValue, ValueReader } from './step';
 import { GraphError } from './step';
 
@@ -20,6 +20,8 @@ import { GraphError } from './step';
 const MAX_GRAPHS = 12;
 /** Metres past which no height goes. */
 const HIGHEST = 1000;
+/** How much more light than white may come from a place by itself. */
+const BRIGHTEST = 1000;
 
 /** A master as it was lowered once for all documents of its shape. */
 export interface LoweredMaster {
@@ -35,9 +37,9 @@ export interface LoweredMaster {
 }
 
 /** Channels as they leave a graph: held in their ranges, nothing being no number. */
-function heldOf(b: Builder, role: BlendRole, node: DagNode): DagNode {
+function heldOf(b: Builder, role: BlendRole | ExtraOutput, node: DagNode): DagNode {
   if (role === 'normal') return registered(node.op).unit ? node : b.node('overnormal', [b.constant(0, 0, 1), node]);
-  const [low, high] = role === 'height' ? [-HIGHEST, HIGHEST] : [0, 1];
+  const [low, high] = role === 'height' ? [-HIGHEST, HIGHEST] : [0, role === 'emissive' ? BRIGHTEST : 1];
   return b.node('hold', [node, b.constant(low), b.constant(high)]);
 }
 
@@ -45,7 +47,8 @@ function outputsOf(lowering: GraphLowering, document: MasterDocument): MaterialG
   const { b } = lowering;
   const { channels, specular } = shadingOf(lowering, document);
   const held = Object.fromEntries(BLEND_ROLES.map((role) => [role, heldOf(b, role, channels[role])])) as Record<BlendRole, DagNode>;
-  return { ...held, specular, identity: held.baseColor };
+  const extras = Object.entries(extrasOf(lowering, document)).map(([name, node]) => [name, heldOf(b, name as ExtraOutput, node)]);
+  return { ...held, ...(Object.fromEntries(extras) as Partial<Record<ExtraOutput, DagNode>>), specular, identity: held.baseColor };
 }
 
 /** Lowers a document: its outputs, and each operation by itself. */
@@ -114,6 +117,7 @@ export function materialOf(key: string, lowered: LoweredMaster, document: Master
   return {
     key,
     extentM: document.extentM,
+    drawn: { as: document.drawn, cut: document.cut },
     far: outputs,
     get near() {
       return outputs === lowered.far ? lowered.near() : outputs;
@@ -140,7 +144,7 @@ export function materialOf(key: string, lowered: LoweredMaster, document: Master
 
 const problemOf = ({ operation, code, message }: Pick<GraphError, 'operation' | 'message'> & { code: string }): MaterialProblem => ({
   layer: operation,
-  code: (['missing-surface', 'missing-map', 'cycle'].includes(code) ? code : 'graph') as MaterialProblem['code'],
+  code: (['missing-surface', 'missing-map', 'cycle', 'unused'].includes(code) ? code : 'graph') as MaterialProblem['code'],
   message,
 });
 

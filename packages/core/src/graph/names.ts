@@ -3,7 +3,7 @@ import type { MasterDocument } from '../document';
 /** Longest name. */
 export const MAX_NAME = 200;
 /** Collections of a master whose entries have names. */
-export const NAMED = ['operations', 'parameters', 'switches', 'groups', 'published', 'frames'] as const;
+export const NAMED = ['operations', 'parameters', 'switches', 'groups', 'published', 'frames', 'variants'] as const;
 export type Named = (typeof NAMED)[number];
 
 /** What a target calls something: two names that come to the same there collide. */

@@ -1,11 +1,30 @@
 import type { DagNode } from '../compile';
 import type { Shading } from '../blend';
-import type { MasterDocument, MasterOutput } from '../document';
+import type { ExtraOutput, MasterDocument, MasterOutput } from '../document';
+import { EXTRA_OUTPUTS } from '../document';
 import type { BlendRole } from '../surface';
-import { BLEND_ROLES } from '../surface';
+import { BLEND_ROLES, ROLE_FACTS } from '../surface';
 import { neutralShading } from './neutral';
 import type { GraphValue, Lowering } from './step';
 import { GraphError, isSurface } from './step';
+
+/** What a master gives beside its surface, as far as something feeds it. @throws GraphError */
+export function extrasOf(lowering: Lowering, { outputs }: MasterDocument): Partial<Record<ExtraOutput, DagNode>> {
+  const { b } = lowering;
+  const found: Partial<Record<ExtraOutput, DagNode>> = {};
+  for (const name of EXTRA_OUTPUTS) {
+    const source = outputs[name];
+    if (!source) continue;
+    const node = lowering.source(source, { operation: '', port: name });
+    if (isSurface(node))
+      throw new GraphError('type-mismatch', `The output ${name} takes numbers, and a surface comes in. Link one of its channels`, '', name);
+    const wanted = ROLE_FACTS[name].components === 3 ? 'vec3' : 'float';
+    if (node.type !== wanted && node.type !== 'float')
+      throw new GraphError('type-mismatch', `The output ${name} takes a ${wanted}, and a ${node.type} comes in`, '', name);
+    found[name] = node.type === wanted ? node : b.combine(node, node, node);
+  }
+  return found;
+}
 
 /** All that a master gives: the surface of its output, channels that are fed by themselves standing in for those of it. @throws GraphError */
 export function shadingOf(lowering: Lowering, { outputs }: MasterDocument): Shading {

@@ -36,9 +36,13 @@ export interface StepOutput {
 export interface StepSetting {
   name: string;
   label: string;
-  kind: 'choice' | 'surface' | 'role' | 'blend' | 'master' | 'switch' | 'text' | 'swizzle';
+  kind: 'choice' | 'count' | 'surface' | 'role' | 'blend' | 'master' | 'switch' | 'text' | 'swizzle';
   choices?: readonly (string | number)[];
   initial: string | number;
+  /** Bounds of a count, and why there are no more. */
+  low?: number;
+  high?: number;
+  most?: string;
 }
 
 /** What a graph knows of the project. */
@@ -82,7 +86,7 @@ export type ValueReader = (document: MasterDocument, context: GraphContext, know
 /** Something that is not as it was meant, though the graph goes on. */
 export interface GraphNote {
   operation: string;
-  code: 'missing-map' | 'missing-surface' | 'missing-place';
+  code: 'missing-map' | 'missing-surface' | 'missing-place' | 'unused';
   message: string;
 }
 
@@ -114,6 +118,10 @@ export interface StepSite {
   /** Whether something feeds an input. */
   fed(port: string): boolean;
   setting(name: string): string | number;
+  /** A setting that counts something. @throws GraphError `too-many` where it is out of its bounds */
+  count(name: string): number;
+  /** Seconds since the loop began. */
+  time(): DagNode;
   /** A number of its own that may change without compiling. */
   value(name: string, type: ValueType, read: ValueReader): DagNode;
   /** The number that an input has while nothing else feeds it, where that may change elsewhere. */

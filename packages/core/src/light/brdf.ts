@@ -88,12 +88,32 @@ export function shadeEnvironment(albedo: number, metallic: number, a: number, b:
   return single * radiance + (multiple + diffuse) * irradiance;
 }
 
+/**
+ * How much of a distant light what light enters sends out again, in place of n·l: `((n·l + w)/(1 + w)²)₊` with w half of
+ * how much enters. It wraps around what faces away, and over all directions as much comes out as before. With 0 it is n·l.
+ * Derived: ∫ over the sphere of both is π.
+ */
+export const wrapped = (nDotL: number, subsurface: number): number => {
+  const w = subsurface / 2;
+  return Math.max(0, (nDotL + w) / ((1 + w) * (1 + w)));
+};
+
 /** A distant light by the glTF 2.0 BRDF, per channel: reflected part of its radiance, n·l and π of the lobe included. */
-export function shadeKey(albedo: number, metallic: number, roughness: number, nDotL: number, nDotV: number, nDotH: number, vDotH: number): number {
-  if (nDotL <= 0) return 0;
-  const alpha = Math.max(roughness, MIN_ROUGHNESS) ** 2;
+export function shadeKey(
+  albedo: number,
+  metallic: number,
+  roughness: number,
+  nDotL: number,
+  nDotV: number,
+  nDotH: number,
+  vDotH: number,
+  subsurface = 0,
+): number {
+  const scattered = wrapped(nDotL, subsurface);
+  if (scattered <= 0 && nDotL <= 0) return 0;
   const f = fresnelSchlick(0.04 + (albedo - 0.04) * metallic, vDotH);
-  const specular = f * distributionGgx(nDotH, alpha) * visibilitySmith(nDotL, Math.max(nDotV, 1e-3), alpha);
-  const diffuse = ((1 - f) * albedo * (1 - metallic)) / Math.PI;
-  return (diffuse + specular) * Math.PI * nDotL;
+  const diffuse = (1 - f) * albedo * (1 - metallic) * scattered;
+  if (nDotL <= 0) return diffuse;
+  const alpha = Math.max(roughness, MIN_ROUGHNESS) ** 2;
+  return diffuse + f * distributionGgx(nDotH, alpha) * visibilitySmith(nDotL, Math.max(nDotV, 1e-3), alpha) * Math.PI * nDotL;
 }

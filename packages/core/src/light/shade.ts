@@ -12,6 +12,8 @@ export interface SurfacePoint {
   metallic: number;
   /** Occlusion, 1 open. */
   open: number;
+  /** How much light enters it and comes out elsewhere; 0 where it does not say. */
+  subsurface?: number;
 }
 export const dot = (a: ArrayLike<number>, b: ArrayLike<number>): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 export const normalise = (v: readonly number[]): Vec3 => {
@@ -78,7 +80,7 @@ function lookAlong(light: LightData, n: Vec3, view: readonly number[], nDotV: nu
  * (0–1). Directions are unit vectors in the frame of the light, +Y up.
  */
 export function shadePoint(light: LightData, n: Vec3, view: readonly number[], point: SurfacePoint, key: KeyLight, lit: number, out: Vec3): Vec3 {
-  const { albedo, roughness, metallic, open } = point;
+  const { albedo, roughness, metallic, open, subsurface } = point;
   const nDotV = Math.min(1, Math.max(1e-3, dot(n, view)));
   lookUpShading(light.table, nDotV, roughness, table);
   const [a, b] = table;
@@ -94,7 +96,7 @@ export function shadePoint(light: LightData, n: Vec3, view: readonly number[], p
   const vDotH = Math.max(0, dot(view, half) / long);
   for (let c = 0; c < 3; c++) {
     const ambient = shadeEnvironment(albedo[c], metallic, a, b, Math.max(0, mirror[c]), sky[c]) * open;
-    out[c] = ambient + shadeKey(albedo[c], metallic, roughness, nDotL, nDotV, nDotH, vDotH) * key.radiance[c] * lit;
+    out[c] = ambient + shadeKey(albedo[c], metallic, roughness, nDotL, nDotV, nDotH, vDotH, subsurface) * key.radiance[c] * lit;
   }
   return out;
 }

@@ -1,13 +1,16 @@
 import type { DagNode, GlslProgram, Hoisted, Price } from '../compile';
 import { emitGlsl, optimise, priceOf } from '../compile';
-import type { Material, MaterialGraph } from './material';
+import { EXTRA_OUTPUTS } from '../document';
+import type { Drawn, Material, MaterialGraph } from './material';
 
 /** What the stage draws a material by. */
 export interface LiveProgram {
   glsl: GlslProgram;
   hoisted: readonly Hoisted[];
-  /** The graph that it is the program of: what pictures ahead of it are worked out from. */
-  graph: MaterialGraph['outputs'];
+  /** The graph that it is the program of, from which pictures ahead of it are worked out; null where they would show it otherwise than it is. */
+  graph: MaterialGraph['outputs'] | null;
+  /** Solid where it does not say. */
+  drawn?: Drawn;
 }
 
 /**
@@ -15,9 +18,14 @@ export interface LiveProgram {
  * @param unitsBeside texture units that the stage takes for itself
  * @throws CompileError `too-many-units`
  */
-export function liveProgram({ far }: Material, parallax: boolean, unitsBeside: number): LiveProgram {
+export function liveProgram({ far, drawn }: Material, parallax: boolean, unitsBeside: number): LiveProgram {
   const { outputs, hoisted } = optimise(far.outputs, { hoist: true });
-  return { glsl: emitGlsl(outputs, 'live', unitsBeside, parallax), hoisted, graph: far.outputs };
+  return {
+    glsl: emitGlsl(outputs, 'live', unitsBeside, parallax),
+    hoisted,
+    graph: EXTRA_OUTPUTS.some((name) => far.outputs[name]) ? null : far.outputs,
+    drawn,
+  };
 }
 
 /** What the stage draws beside the channels costs nothing where it is not looked at, and a target does not draw it. */

@@ -1,5 +1,6 @@
 import type { DagNode, Values } from '../compile';
 import type { CuePicture } from '../coverage';
+import type { DrawnAs, ExtraOutput } from '../document';
 import type { MeshInput } from '../geometry';
 import type { BlendRole, Role } from '../surface';
 
@@ -33,7 +34,8 @@ export interface LayerProbe {
 
 /** A material as the compiler has it. The same object as long as the key stays. */
 export interface MaterialGraph {
-  outputs: Readonly<Record<MaterialOutput, DagNode>>;
+  /** Those that only some materials have are left out where nothing feeds them. */
+  outputs: Readonly<Record<MaterialOutput, DagNode> & Partial<Record<ExtraOutput, DagNode>>>;
   /** One a layer, from the bottom; none where a material has no layers. */
   probes: readonly LayerProbe[];
 }
@@ -45,6 +47,13 @@ export interface MaterialSlots {
   masks: readonly CuePicture[];
   ids: readonly CuePicture[];
 }
+
+/** How a material goes over what is behind it, and the opacity below which a cut-out is not drawn. */
+export interface Drawn {
+  as: DrawnAs;
+  cut: number;
+}
+export const SOLID: Drawn = { as: 'solid', cut: 0.5 };
 
 /** How often something that is looked up lies over the extent. */
 export interface Laid {
@@ -62,7 +71,7 @@ export interface MaterialLayer {
 /** Something that cannot be shown as it was meant; the rest goes on. */
 export interface MaterialProblem {
   layer: string;
-  code: 'missing-surface' | 'missing-map' | 'missing-coverage' | 'missing-group' | 'cycle' | 'too-many-layers' | 'no-height' | 'graph';
+  code: 'missing-surface' | 'missing-map' | 'missing-coverage' | 'missing-group' | 'cycle' | 'too-many-layers' | 'no-height' | 'unused' | 'graph';
   message: string;
 }
 
@@ -72,6 +81,8 @@ export interface Material {
   readonly key: string;
   /** Metres of one repetition. */
   readonly extentM: number;
+  /** How it goes over what is behind it; solid where it does not say. */
+  readonly drawn?: Drawn;
   /** Its graph where the finest texels are read, and where mip levels and the spread of heights under them are. */
   readonly near: MaterialGraph;
   readonly far: MaterialGraph;

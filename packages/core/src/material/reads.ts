@@ -43,7 +43,11 @@ export function texturesOf({ roles, masks, ids }: MaterialReads): { unit: Unit; 
 /** What some outputs of a material read: a layer that leaves a channel alone is not asked for it. */
 export function materialReads(material: Material, outputs: readonly (keyof Material['far']['outputs'])[], far = false): MaterialReads {
   const of = (far ? material.far : material.near).outputs;
-  return readsOf(optimise(Object.fromEntries(outputs.map((name) => [name, of[name]]))).outputs);
+  const fed = outputs.flatMap((name): [string, DagNode][] => {
+    const node = of[name];
+    return node ? [[name, node]] : [];
+  });
+  return readsOf(optimise(Object.fromEntries(fed)).outputs);
 }
 
 /**

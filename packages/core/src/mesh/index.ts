@@ -24,4 +24,5 @@ export * from './uv';
 export { weld } from './weld';
 export * from './ids';
 export * from './displace';
+export * from './overdraw';
 export * from './overlap';

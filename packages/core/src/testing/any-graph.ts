@@ -9,7 +9,9 @@ const WIDE: Partial<Record<PortType, Wide>> = { float: 1, vec2: 2, vec3: 3, vec4
 
 /** Steps on numbers that need nothing of a project. */
 export const plainSteps = (): GraphStep[] =>
-  stepKinds().filter((k) => !['surfaces', 'images'].includes(k.group) && !['formula', 'switch', 'heighttonormal'].includes(k.name));
+  stepKinds().filter(
+    (k) => !['surfaces', 'images'].includes(k.group) && !['formula', 'switch', 'heighttonormal', 'stamps', 'water'].includes(k.name),
+  );
 
 /** A graph of typed steps that all fit, each fed by earlier ones or by numbers. @param next numbers from 0 up to 1 */
 export function anyGraph(next: () => number, size: number): MasterDocument {
@@ -29,7 +31,8 @@ export function anyGraph(next: () => number, size: number): MasterDocument {
     const kind = pick(steps);
     const id = `n${i}`;
     const op = makeOperation(kind.name, i + 1);
-    for (const s of kind.settings) if (s.choices) op.settings[s.name] = kind.name === 'extract' ? 0 : pick(s.choices);
+    for (const s of kind.settings)
+      if (s.choices) op.settings[s.name] = kind.name === 'extract' ? 0 : s.name === 'content' ? 'numbers' : pick(s.choices);
     // Ports that take what comes are all of one width, or floats.
     const common = pick([1, 2, 3] as const);
     let wide: Wide = 1;

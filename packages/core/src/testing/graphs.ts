@@ -1,6 +1,6 @@
-import type { Sources } from '../compile';
+import type { DagNode, Domain, Sources, Values } from '../compile';
 import { evaluate, flatDomain, optimise } from '../compile';
-import type { MasterDocument } from '../document';
+import type { ExtraOutput, MasterDocument } from '../document';
 import { makeMaster } from '../document';
 import { MasterMaterials, NO_CONTEXT } from '../graph';
 
@@ -17,12 +17,13 @@ export const graph = (operations: MasterDocument['operations'], outputs: MasterD
 /** Planes of an output of a master, over the whole square, `side` texels wide. */
 export function outputOf(
   d: MasterDocument,
-  output: 'roughness' | 'baseColor' | 'height' | 'normal',
+  output: 'roughness' | 'baseColor' | 'height' | 'normal' | ExtraOutput,
   side = 4,
   context = NOTHING,
   sources = noSources,
+  { domain = flatDomain(side, side), values = {} }: { domain?: Domain; values?: Values } = {},
 ) {
   const material = new MasterMaterials().of(d, context);
   const { outputs } = material.far;
-  return evaluate(optimise({ x: outputs[output] }).outputs, { domain: flatDomain(side, side), values: material.values, sources })['x'];
+  return evaluate(optimise({ x: outputs[output] as DagNode }).outputs, { domain, values: { ...material.values, ...values }, sources })['x'];
 }

@@ -46,7 +46,7 @@ export class Looks {
       untracked(() => void this.tell(ground).catch((error: Error) => this.notices.error(error)));
     });
     effect(() => {
-      const master = this.model.master();
+      const master = this.model.effective();
       const ask = this.ask();
       if (!master || !ask) return untracked(() => this.found.set(null));
       const ports = Object.fromEntries(Object.keys(master.operations).map((id) => [id, firstOutput(master, id, this.model.context())]));
@@ -82,7 +82,7 @@ export class Looks {
 
   /** The open master with what it may look up. */
   readonly ask = computed<MasterAsk | null>(() => {
-    const master = this.model.master();
+    const master = this.model.effective();
     if (!master) return null;
     return { document: master, context: this.model.context(), maps: this.mapsOf(), pictures: this.picturesOf(), ground: this.ground() };
   });

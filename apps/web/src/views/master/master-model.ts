@@ -1,17 +1,21 @@
-import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Material } from '@pebble/core';
+import { Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
+import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Material, Overdraw, ParameterContent } from '@pebble/core';
 import {
   MasterMaterials,
+  asVariant,
   masterKey,
   mastersWithin,
+  frameBounds,
   materialOf,
   optimise,
+  overdrawOf,
   probedGraph,
   reached,
   readsOf,
   shownChannel,
   shownGraph,
   lookedUp,
+  setInVariant,
   stepValue,
 } from '@pebble/core';
 import { blendSurfaces } from '@pebble/usecases';
@@ -39,6 +43,18 @@ export class MasterModel implements StageSource {
 
   readonly master = computed(() => this.documents.body(this.id(), 'master'));
   readonly body = computed(() => this.master() ?? null);
+  /** The variant that is looked at and turned; null for what all of them inherit. */
+  readonly variant = linkedSignal<string | null, string | null>({ source: this.id, computation: () => null });
+  /** The variant that is there: one that was removed is none. */
+  readonly chosen = computed(() => {
+    const [variant, master] = [this.variant(), this.master()];
+    return variant && master?.variants[variant] ? variant : null;
+  });
+  /** The master as the variant that is looked at. */
+  readonly effective = computed(() => {
+    const master = this.master();
+    return master && asVariant(master, this.chosen());
+  });
   readonly surfaces = computed(() => Object.fromEntries(this.allSurfaces().map((s) => [s.id, s.body])));
   readonly blends = computed<Record<string, BlendDocument>>(() => Object.fromEntries(this.allBlends().map((b) => [b.id, b.body])));
   readonly known = computed(() => blendSurfaces(this.surfaces()));
@@ -67,27 +83,27 @@ export class MasterModel implements StageSource {
 
   private readonly materials = new MasterMaterials();
   readonly lowered = computed<LoweredMaster | null>(() => {
-    const master = this.master();
+    const master = this.effective();
     return master ? this.materials.lowering(master, this.context(), true) : null;
   });
   /** The last material without a mistake: while one stands in the way of a picture, the last good one stays. */
   private good: Material | null = null;
   private goodId = '';
   readonly material = computed<Material | null>(() => {
-    const [master, lowered] = [this.master(), this.lowered()];
+    const [master, lowered] = [this.effective(), this.lowered()];
     if (!master || !lowered) return null;
     const id = this.id() as string;
     if (lowered.error && this.good && this.goodId === id) return this.good;
     const [shows, looked] = [this.shows(), this.looked()];
     const key = masterKey(master, this.context());
-    const made = this.variant(key, lowered, master, shows, looked);
+    const made = this.standIn(key, lowered, master, shows, looked);
     if (!lowered.error) [this.good, this.goodId] = [made, id];
     return made;
   });
 
   private readonly graphs = new WeakMap<LoweredMaster, Map<string, LoweredMaster['far']>>();
   /** The material, or what stands in for it while a step is looked at; the same graph while it is the same step. */
-  private variant(
+  private standIn(
     key: string,
     lowered: LoweredMaster,
     master: MasterDocument,
@@ -112,6 +128,13 @@ export class MasterModel implements StageSource {
     return value ? shownChannel(value) : 'lit';
   });
 
+  /** How often it is drawn where it shows what is behind it, from where the specimen is framed; null for what is solid. */
+  readonly overdraw = computed<Overdraw | null>(() => {
+    const drawn = this.master()?.drawn;
+    if (drawn !== 'glass' && drawn !== 'additive') return null;
+    return overdrawOf(this.specimen.form(), { ...frameBounds(this.specimen.bounds()), field: 0.63 });
+  });
+
   private readonly feed = materialFeed(this.material, () => untracked(this.material));
   readonly shaped = this.feed.shaped;
   readonly values = this.feed.values;
@@ -131,7 +154,11 @@ export class MasterModel implements StageSource {
   constructor() {
     effect(() => {
       const material = this.material();
-      if (material) this.pixels.want([material.slots], this.surfaces());
+      if (material)
+        this.pixels.want(
+          [material, ...this.beside()].map((m) => m.slots),
+          this.surfaces(),
+        );
     });
     effect(() => {
       const { material } = this.shaped();
@@ -150,6 +177,22 @@ export class MasterModel implements StageSource {
   edit(label: string, change: (d: MasterDocument) => void): void {
     this.draft(change);
     this.commit(label);
+  }
+  /** Changes what a parameter holds: in the variant that is chosen, or for all that inherit it. */
+  holds(id: string, change: (holds: ParameterContent) => void): void {
+    const variant = this.chosen();
+    this.draft((d) => {
+      const { holds } = asVariant(d, variant).parameters[id];
+      const own = structuredClone(holds);
+      change(own);
+      if (variant) setInVariant(d, variant, id, own);
+      else d.parameters[id].holds = own;
+    });
+  }
+  /** What an edit of it is called: where it counts is part of that. */
+  called(what: string): string {
+    const variant = this.chosen();
+    return variant ? `${what} in ${this.master()?.variants[variant].name ?? ''}` : what;
   }
   lookOn(specimen: string, called: string): void {
     this.edit(`Look at it on: ${called}`, (d) => void (d.specimen = specimen));

@@ -3,7 +3,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
 import type { MasterDocument, Named } from '@pebble/core';
-import { MASTER_OUTPUTS, identifierOf, makeMaster, startFrom, uniqueName } from '@pebble/core';
+import { MASTER_OUTPUTS, identifierOf, makeMaster, nextVariant, startFrom, uniqueName } from '@pebble/core';
 import { EXAMPLE_MASTERS, STILL_MASTERS } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -28,6 +28,7 @@ import { GraphCanvas } from './graph/graph-canvas';
 import { SearchCard } from './graph/search-card';
 import { Looks, nameOf } from './looks';
 import { MasterModel } from './master-model';
+import { Motion } from './motion';
 import { CardLayout } from './places';
 import { Selection } from './selection';
 import { OperationCard } from './tray/operation-card';
@@ -43,6 +44,7 @@ const KINDS: Record<Named, string> = {
   groups: 'group',
   published: 'published',
   frames: 'frame',
+  variants: 'variant',
 };
 
 /** Masters: the graph above; what the chosen step is, looks like and does to numbers below. */
@@ -56,6 +58,7 @@ const KINDS: Record<Named, string> = {
     Selection,
     Acts,
     Looks,
+    Motion,
     CardLayout,
     StageScene,
     StagePixels,
@@ -71,10 +74,14 @@ const KINDS: Record<Named, string> = {
 })
 export class MasterView {
   readonly id = input<string>();
+  /** The asset that it is looked at on, and the variant that is looked at. */
+  readonly asset = input<string>();
+  readonly variant = input<string>();
   readonly model = inject(MasterModel);
   readonly selection = inject(Selection);
   readonly acts = inject(Acts);
   readonly layout = inject(CardLayout);
+  private readonly assets = inject(AssetModel);
   private readonly looks = inject(Looks);
   readonly documents = inject(DocumentsService);
   private readonly jobs = inject(JobsService);
@@ -146,13 +153,25 @@ export class MasterView {
         if (source?.from === 'link' && !this.selection.cardId()) this.selection.choose(source.operation);
       });
     });
+    effect(() => this.assets.id.set(this.asset() ?? null));
+    effect(() => this.assets.variant.set(this.model.chosen()));
+    effect(() => {
+      const [variant] = [this.variant(), this.open()];
+      if (variant !== undefined) untracked(() => this.model.variant.set(variant));
+    });
     effect(() => this.workbench.open(this.open()));
     // Somebody who chooses a step wants to see it.
     effect(() => {
       if (this.selection.cardId()) untracked(() => this.tab() === 'parameters' && this.tab.set('operation'));
     });
     const shows = (kind: 'result' | 'step' | 'probe') => ({ down: () => this.model.shows.set(kind) });
-    useKeys({ KeyW: shows('result'), KeyS: shows('step'), KeyO: shows('probe') });
+    const variant = (by: 1 | -1) => ({
+      down: () => {
+        const master = this.model.master();
+        if (master) this.model.variant.set(nextVariant(master, this.model.chosen(), by));
+      },
+    });
+    useKeys({ KeyW: shows('result'), KeyS: shows('step'), KeyO: shows('probe'), Comma: variant(-1), Period: variant(1) });
   }
 
   focusGraph = (): void => this.graph()?.focus();

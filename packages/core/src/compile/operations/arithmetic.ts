@@ -147,6 +147,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'floor',
+    jumps: true,
     graph: { group: 'arithmetic', words: 'round down, whole, steps', defaults: [[0]] },
     help: 'The whole number at or below',
     ports: ['in'],
@@ -157,6 +158,7 @@ export const ARITHMETIC: Operation[] = [
   }),
   pointwise({
     name: 'fract',
+    jumps: true,
     graph: { group: 'arithmetic', words: 'fraction, sawtooth, repeat', defaults: [[0]] },
     help: 'What lies past the whole number',
     ports: ['in'],

@@ -12,6 +12,7 @@ const choice = (name: string, sign: string, words: string, holds: <V>(l: Lanes<V
     graph: { group: 'conditions', words: `${words}, choose, compare, if`, defaults: [[1], [0], [1], [0]] },
     ports: ['value1', 'value2', 'in1', 'in2'],
     alu: 2,
+    jumps: true,
     lanes: (l, [a, b, yes, no]) => (swapped ? l.select(holds(l, a, b), no, yes) : l.select(holds(l, a, b), yes, no)),
     range: ([, , a, b]) => ({ lo: Math.min(a.lo, b.lo), hi: Math.max(a.hi, b.hi) }),
     derivative: (b, { args: [x, y] }, d) => b.node(name, [x, y, d(2), d(3)]),

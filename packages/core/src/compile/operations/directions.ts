@@ -176,6 +176,7 @@ export const DIRECTIONS: Operation[] = [
   },
   {
     name: 'randomfloat',
+    jumps: true,
     help: 'A number between 0 and 1 for each whole number, the same for the same seed',
     materialx: 'randomfloat',
     inputs: [

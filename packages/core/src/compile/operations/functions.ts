@@ -31,6 +31,7 @@ const guarded = <V>(l: Lanes<V>, a: V, b: V): V => l.select(l.equal(b, l.number(
 export const FUNCTIONS: Operation[] = [
   pointwise({
     name: 'modulo',
+    jumps: true,
     help: 'What is left of a after whole times b, with the sign of b; 0 where b is 0',
     graph: { group: 'arithmetic', words: 'mod, remainder, repeat every', defaults: [[0], [1]] },
     ports: ['in1', 'in2'],
@@ -41,6 +42,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'sign',
+    jumps: true,
     help: '1 above 0, −1 below it, 0 at it',
     graph: { group: 'arithmetic', words: 'direction of a number, plus or minus', defaults: [[0]] },
     ports: ['in'],
@@ -54,6 +56,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'ceil',
+    jumps: true,
     help: 'The whole number at or above',
     graph: { group: 'arithmetic', words: 'round up, whole, steps', defaults: [[0]] },
     ports: ['in'],
@@ -64,6 +67,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'round',
+    jumps: true,
     help: 'The nearest whole number, halves going up',
     graph: { group: 'arithmetic', words: 'whole, nearest, posterise, steps', defaults: [[0]] },
     ports: ['in'],
@@ -163,6 +167,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'atan2',
+    jumps: true,
     help: 'Angle in radians, −π to π, of the direction x to the right and y up; 0 where both are 0',
     graph: { group: 'arithmetic', words: 'angle of a direction, arc tangent, around, polar', defaults: [[0], [1]] },
     ports: ['iny', 'inx'],
@@ -173,6 +178,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'step',
+    jumps: true,
     help: '0 below the edge, 1 from it on',
     materialx: 'PB_step',
     graph: { group: 'conditions', words: 'threshold, hard edge, cut, binary mask', defaults: [[0.5], [0]], thresholds: { edge: 'in' } },

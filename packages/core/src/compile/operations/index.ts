@@ -8,10 +8,11 @@ import { FUNCTIONS } from './functions';
 import { IMAGES } from './images';
 import { LAYERING } from './layering';
 import { LEAVES } from './leaves';
+import { MAPPINGS } from './mappings';
 import { NOISES } from './noises';
 import { SCATTERING } from './scattering';
 import { VECTORS } from './vectors';
 
 // In the order of lists.
 register(...LEAVES, ...ARITHMETIC, ...FUNCTIONS, ...CONDITIONS, ...VECTORS, ...DIRECTIONS, ...COLOURS, ...COLOUR_OPERATIONS);
-register(...IMAGES, ...NOISES, ...SCATTERING, ...LAYERING);
+register(...IMAGES, ...NOISES, ...SCATTERING, ...MAPPINGS, ...LAYERING);

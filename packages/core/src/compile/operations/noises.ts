@@ -1,6 +1,6 @@
 import type { Lanes } from '../lanes';
 import { mixLanes, smoothLanes } from '../lanes';
-import type { Operation } from '../registry';
+import type { DerivativeRule, Operation } from '../registry';
 import { UNIT } from '../types';
 import { hashLanes, periodsOf, unitLanes, wholeCells, wrapLanes } from './hash';
 import { always } from './shared';
@@ -47,6 +47,12 @@ function gradientLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], se
 /** Most octaves of a fractal sum. */
 const MAX_OCTAVES = 8;
 
+/** How much it changes over a step of its place: what a footprint of a pixel sees of it, however large that is. */
+const overStep: DerivativeRule = (b, node, d) => {
+  const [p, ...rest] = node.args;
+  return b.subtract(b.node(node.op, [b.add(p, d(0)), ...rest]), node);
+};
+
 export const NOISES: Operation[] = [
   {
     name: 'noise2d',
@@ -62,7 +68,7 @@ export const NOISES: Operation[] = [
     lanes: (l, [p, period, [seed]]) => [noiseLanes(l, p, period, seed)],
     price: { alu: 'counted' },
     range: () => UNIT,
-    derivative: 'zero',
+    derivative: overStep,
   },
   {
     name: 'gradient2d',
@@ -78,7 +84,7 @@ export const NOISES: Operation[] = [
     lanes: (l, [p, period, [seed]]) => [gradientLanes(l, p, period, seed)],
     price: { alu: 'counted' },
     range: () => UNIT,
-    derivative: 'zero',
+    derivative: overStep,
   },
   {
     name: 'fractal2d',
@@ -109,6 +115,6 @@ export const NOISES: Operation[] = [
     },
     price: { alu: 'counted' },
     range: () => UNIT,
-    derivative: 'zero',
+    derivative: overStep,
   },
 ];

@@ -17,6 +17,7 @@ export interface PointwiseSpec {
   graph: GraphUse;
   simpler?: Operation['simpler'];
   linear?: Operation['linear'];
+  jumps?: true;
   materialx?: string;
   functions?: readonly string[];
 }
@@ -51,6 +52,7 @@ export function pointwise(spec: PointwiseSpec): Operation {
     derivative: spec.derivative,
     simpler: spec.simpler,
     linear: spec.linear,
+    jumps: spec.jumps,
     graph: spec.graph,
   };
 }

@@ -66,6 +66,7 @@ export const SCATTERING: Operation[] = [
   },
   {
     name: 'cells2d',
+    jumps: true,
     help: 'Cells around scattered points: vector from the nearest point (x, y), distance to the border (z), a number of its own (w)',
     materialx: 'PB_cells2d',
     inputs: [
@@ -97,6 +98,7 @@ export const SCATTERING: Operation[] = [
   },
   {
     name: 'scatter2d',
+    jumps: true,
     help: 'Pieces lying over each other by height: place on the topmost along and across (x, y), its height 0–1 (z), a number of its own (w); height 0 where there is none',
     materialx: 'PB_scatter2d',
     inputs: [

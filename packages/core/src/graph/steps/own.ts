@@ -1,11 +1,11 @@
 // A master as one operation of another: its parameters are inputs, its outputs and published values are outputs.
 import type { MasterDocument, MasterOperation, MasterParameter } from '../../document';
-import { MASTER_OUTPUTS, linkTo } from '../../document';
+import { EXTRA_OUTPUTS, MASTER_OUTPUTS, linkTo } from '../../document';
 import { linearOf } from '../../image';
 import { inOrder } from '../../order';
 import { masterKey, reached } from '../key';
 import { CHANNELS, allOf } from '../laid-surface';
-import { shadingOf } from '../outputs';
+import { extrasOf, shadingOf } from '../outputs';
 import type { GraphContext, GraphStep, GraphValue, StepInput, StepOutput } from '../step';
 import { GraphError, isStep, stepKind } from '../step';
 
@@ -68,6 +68,10 @@ const inputOf = ({ id, name, holds }: MasterParameter & { id: string }): StepInp
   return { ...at, type: (['float', 'vec2', 'vec3', 'vec4'] as const)[value.length - 1], initial: value, low, high, ...(unit ? { unit } : {}) };
 };
 
+/** Outputs that not every master has, of one that has them. */
+const extraOutputs = ({ outputs }: MasterDocument): StepOutput[] =>
+  EXTRA_OUTPUTS.filter((name) => outputs[name]).map((name) => ({ name, type: name === 'emissive' ? 'vec3' : 'float' }));
+
 /** Everything in a master that something of it is read by. */
 const needed = (master: MasterDocument): Set<string> =>
   reached(master, [...Object.values(master.outputs), ...Object.values(master.published).map((p) => linkTo(p.operation, p.port))]);
@@ -93,7 +97,11 @@ export const OWN: GraphStep = {
           : undefined;
       return { name: id, label: name, type: type ?? 'any' };
     });
-    return [...(MASTER_OUTPUTS.some((name) => master.outputs[name]) ? [{ name: 'out', type: 'surface' } as const, ...CHANNELS] : []), ...published];
+    return [
+      ...(MASTER_OUTPUTS.some((name) => master.outputs[name]) ? [{ name: 'out', type: 'surface' } as const, ...CHANNELS] : []),
+      ...extraOutputs(master),
+      ...published,
+    ];
   },
   lower: (site) => {
     const { operation, document, context, id, fail } = site;
@@ -124,6 +132,7 @@ export const OWN: GraphStep = {
     try {
       within.ahead([...Object.values(master.outputs), ...published]);
       const given: Record<string, GraphValue> = MASTER_OUTPUTS.some((name) => master.outputs[name]) ? allOf(shadingOf(within, master)) : {};
+      Object.assign(given, extrasOf(within, master));
       for (const [key, { operation: from, port }] of Object.entries(master.published))
         given[key] = within.source(linkTo(from, port), { operation: '', port });
       if (!Object.keys(given).length)

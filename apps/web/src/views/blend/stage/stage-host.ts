@@ -132,8 +132,8 @@ export class StageHost {
       this.flat.size.set({ width: width * (1 - SPLIT), height });
     });
     this.accounts.elsewhere = (slot) => {
-      const blend = this.assets.slots().find((s) => s.slot === slot)?.blend;
-      if (blend) this.assets.show(blend, this.assets.id());
+      const sits = this.assets.slots().find((s) => s.slot === slot);
+      if (sits?.blend) this.assets.show(sits.blend, this.assets.id(), sits.variant);
     };
     useKeys({
       KeyK: { down: () => this.nextChannel() },

@@ -1,11 +1,10 @@
 // What cards say, and how they are drawn.
 import type { CardGraph, CardPlaces, GraphCard, GraphContext, MasterDocument, MasterOutput, PortType } from '@pebble/core';
-import { ROLE_FACTS, frameCard, inputsOf, isBlendRole, isStep, linesOf, outputsOf, stepKind } from '@pebble/core';
+import { ROLE_FACTS, frameCard, inputsOf, isRole, isStep, linesOf, outputsOf, stepKind } from '@pebble/core';
 import type { MasterLooks } from '../../../workers/master-protocol';
 
 const BARS: Partial<Record<PortType, number>> = { float: 1, vec2: 2, vec3: 3, vec4: 4, surface: 3, any: 1, either: 1 };
-export const outputTitle = (name: string): string =>
-  name === 'surface' ? 'surface' : isBlendRole(name as 'height') ? ROLE_FACTS[name as 'height'].label.toLowerCase() : name;
+export const outputTitle = (name: string): string => (name === 'surface' || !isRole(name) ? name : ROLE_FACTS[name].label.toLowerCase());
 
 export function bars(master: MasterDocument, card: GraphCard, port: string, side: 'in' | 'out', context: GraphContext): number {
   if (card.kind === 'output') return port === 'surface' ? 3 : ROLE_FACTS[port as 'height'].components;

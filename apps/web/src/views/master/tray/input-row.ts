@@ -199,7 +199,7 @@ export class InputRow {
   };
 
   readonly fed = computed(() => {
-    const [master, at] = [this.model.master(), this.at()];
+    const [master, at] = [this.model.effective(), this.at()];
     const source = master && sourceAt(master, at);
     const numbers = master && numbersAt(master, at, this.model.context());
     if (numbers) return { kind: 'numbers' as const, value: numbers };
@@ -275,11 +275,8 @@ export class InputRow {
   setParameter(v: number, done: boolean): void {
     const source = sourceAt(this.model.master()!, this.at());
     if (source?.from !== 'parameter') return;
-    this.model.draft((d) => {
-      const { holds } = d.parameters[source.parameter];
-      if (holds.kind === 'number') holds.value = [v];
-    });
-    if (done) this.model.commit(`Set ${this.fed().kind === 'parameter' ? (this.fed() as { text: string }).text : this.port()}`);
+    this.model.holds(source.parameter, (holds) => void (holds.kind === 'number' && (holds.value = [v])));
+    if (done) this.model.commit(this.model.called(`Set ${this.fed().kind === 'parameter' ? (this.fed() as { text: string }).text : this.port()}`));
   }
   go(): void {
     this.selection.input.set(this.port());

@@ -1,9 +1,9 @@
 import { ChangeDetectionStrategy, Component, ElementRef, computed, inject, viewChild } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import type { Source, StepSetting } from '@pebble/core';
-import type { BLEND_ROLES } from '@pebble/core';
+import type { DrawnAs, Role, Source, StepSetting } from '@pebble/core';
 import { IMAGE_ROLES, MASTER_OUTPUTS, ROLE_FACTS, blendPlaces, feeder, inOrder, rename, sourceAt, toParameter } from '@pebble/core';
 import { newKey } from '../../../ui/new';
+import { ScrubField } from '../../../ui/scrub-field';
 import { Acts } from '../acts';
 import { outputTitle } from '../graph/card-text';
 import { priceText } from '../graph/search-card';
@@ -16,7 +16,7 @@ import { InputRow } from './input-row';
 /** The chosen operation: what it does, its settings, inputs and outputs. */
 @Component({
   selector: 'pb-operation-card',
-  imports: [InputRow, FormulaEditor, RouterLink],
+  imports: [InputRow, FormulaEditor, RouterLink, ScrubField],
   changeDetection: ChangeDetectionStrategy.OnPush,
   // Whoever was sent here by a key goes back by one.
   host: { '(keydown.escape)': '$any($event).defaultPrevented || back()' },
@@ -57,6 +57,19 @@ import { InputRow } from './input-row';
             (done)="model.commit('Change formula')"
             (leave)="back()"
           />
+        } @else if (s.spec.kind === 'count') {
+          <label class="setting fixed"
+            ><span>{{ s.spec.label }}</span>
+            <input
+              class="field num"
+              type="number"
+              step="1"
+              [attr.min]="s.spec.low ?? null"
+              [attr.max]="s.spec.high ?? null"
+              [attr.aria-label]="s.spec.label"
+              [value]="s.value"
+              (change)="setting(id, s.spec, $any($event.target).value)"
+          /></label>
         } @else if (s.spec.kind === 'swizzle') {
           <label class="setting fixed"
             ><span>{{ s.spec.label }}</span>
@@ -158,6 +171,21 @@ import { InputRow } from './input-row';
           Nothing feeds it.
         }
       </p>
+      <label class="setting"
+        ><span>drawn</span>
+        <select class="field" aria-label="How it goes over what is behind it" (change)="drawAs($any($event.target).value)">
+          @for (d of drawn; track d.id) {
+            <option [value]="d.id" [selected]="model.master()?.drawn === d.id">{{ d.name }}</option>
+          }
+        </select></label
+      >
+      @if (model.master()?.drawn === 'cut-out') {
+        <label class="setting"
+          ><span>cut below</span>
+          <pb-scrub label="Opacity below which it is not drawn" [value]="model.master()!.cut" [step]="0.01" [decimals]="2" (done)="cutAt($event)"
+        /></label>
+      }
+      <p class="help">{{ overdraw() }}</p>
       <div class="acts">
         <button class="pill" (click)="acts.search()">feed it <kbd>Tab</kbd></button>
         @if (fedFrom()) {
@@ -366,5 +394,31 @@ export class OperationCard {
   outHelp = (name: string): string =>
     name === 'surface'
       ? 'All channels at once. A channel that is fed by itself stands in for that of the surface.'
-      : `${ROLE_FACTS[name as (typeof BLEND_ROLES)[number]].label}: stands in for that of the surface.`;
+      : name === 'emissive'
+        ? 'Light of its own, added to what is lit; 1 is white.'
+        : name === 'opacity'
+          ? 'How much it covers what is behind it: choose below how it is drawn.'
+          : name === 'subsurface'
+            ? 'How much light enters and comes out elsewhere: it wraps around what faces away.'
+            : `${ROLE_FACTS[name as Role].label}: stands in for that of the surface.`;
+  readonly drawn: readonly { id: DrawnAs; name: string }[] = [
+    { id: 'solid', name: 'solid' },
+    { id: 'cut-out', name: 'cut out: all or nothing by opacity' },
+    { id: 'glass', name: 'glass: mixed with what is behind' },
+    { id: 'additive', name: 'additive card: added to what is behind' },
+  ];
+  drawAs = (as: DrawnAs): void => this.model.edit(`Drawn ${as}`, (d) => void (d.drawn = as));
+  cutAt = (cut: number): void => this.model.edit(`Cut below ${cut.toFixed(2)}`, (d) => void (d.cut = Math.min(1, Math.max(0, cut))));
+  /** What a choice costs. */
+  readonly overdraw = computed(() => {
+    const [master, over] = [this.model.master(), this.model.overdraw()];
+    if (!master || master.drawn === 'solid') return 'Each pixel is paid once, by what is in front.';
+    if (master.drawn === 'cut-out') return 'Nothing is mixed; what is cut away is worked out all the same.';
+    const unfed = master.outputs.opacity ? '' : ' Nothing feeds opacity: it covers all.';
+    const sorted =
+      master.drawn === 'glass' && over && over.most > 2
+        ? ' Glass in front of glass is mixed in the order of the mesh: where that matters, part it into slots.'
+        : '';
+    return over ? `Drawn ${over.mean.toFixed(1)} times where it is seen, ${over.most} times at most: as often is it paid.${sorted}${unfed}` : unfed;
+  });
 }

@@ -1,20 +1,34 @@
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import { RouterLink } from '@angular/router';
 import type { MasterDocument, MasterParameter } from '@pebble/core';
-import { IMAGE_ROLES, ROLE_FACTS, inOrder, mastersIn, namesTaken, nextOrder, removeParameter, rename, uniqueName, usesOf } from '@pebble/core';
+import {
+  IMAGE_ROLES,
+  ROLE_FACTS,
+  inOrder,
+  mastersIn,
+  namesTaken,
+  nextOrder,
+  removeParameter,
+  rename,
+  setIn,
+  uniqueName,
+  usesOf,
+  inherit,
+} from '@pebble/core';
 import { DocumentsService } from '../../../services/documents.service';
 import { newKey } from '../../../ui/new';
 import { ScrubField } from '../../../ui/scrub-field';
 import { nameOf } from '../looks';
 import { MasterModel } from '../master-model';
 import { SwitchesPanel } from './switches-panel';
+import { VariantsPanel } from './variants-panel';
 
-type Row = MasterParameter & { id: string };
+type Row = MasterParameter & { id: string; own: boolean; setIn: { set: number; all: number } };
 
 /** Parameters and switches of the master, in their groups. */
 @Component({
   selector: 'pb-parameters',
-  imports: [ScrubField, RouterLink, SwitchesPanel],
+  imports: [ScrubField, RouterLink, SwitchesPanel, VariantsPanel],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <input
@@ -34,6 +48,7 @@ type Row = MasterParameter & { id: string };
         Its parameters are inputs there, its outputs and published values outputs.
       </p>
     }
+    <pb-variants />
     @for (group of groups(); track group.id) {
       <div class="group">
         @if (group.id) {
@@ -48,7 +63,7 @@ type Row = MasterParameter & { id: string };
           <b>without a group</b>
         }
         @for (p of group.parameters; track p.id) {
-          <div class="row" [class.open]="open() === p.id">
+          <div class="row" [class.open]="open() === p.id" [class.inherits]="variant() && !p.own">
             <button
               class="pebble"
               [attr.aria-expanded]="open() === p.id"
@@ -94,7 +109,18 @@ type Row = MasterParameter & { id: string };
                 </select>
               }
             </span>
-            <span class="tag" [title]="uses(p.id).title">{{ uses(p.id).text }}</span>
+            @if (variant() && p.own) {
+              <button
+                class="tag set"
+                (click)="inherit(p.id)"
+                [attr.aria-label]="'Let ' + p.name + ' inherit again'"
+                title="Set here. Click: inherit again"
+              >
+                set ×
+              </button>
+            } @else {
+              <span class="tag" [title]="uses(p.id).title">{{ variant() ? 'inherited' : uses(p.id).text }}</span>
+            }
           </div>
           @if (open() === p.id) {
             <div class="more">
@@ -127,6 +153,9 @@ type Row = MasterParameter & { id: string };
               <button class="pill" (click)="move(p.id, -1)">up</button>
               <button class="pill" (click)="move(p.id, 1)">down</button>
               <button class="pill" (click)="remove(p.id)">back to a constant</button>
+              @if (p.setIn.all) {
+                <span class="quiet">set in {{ p.setIn.set }} of {{ p.setIn.all }} variants; the others have this value</span>
+              }
               <input
                 class="field help"
                 [value]="p.help"
@@ -170,9 +199,13 @@ export class ParametersPanel {
   readonly surfaces = computed(() => Object.entries(this.model.surfaces()).map(([id, { name }]) => ({ id, name })));
   readonly groupList = computed(() => inOrder(this.model.master()?.groups ?? {}));
   readonly groups = computed(() => {
-    const master = this.model.master();
-    if (!master) return [];
-    const all = inOrder(master.parameters);
+    const [master, said, variant] = [this.model.effective(), this.model.master(), this.variant()];
+    if (!master || !said) return [];
+    const all = inOrder(master.parameters).map((p) => ({
+      ...p,
+      own: !!variant && Object.hasOwn(said.variants[variant].values, p.id),
+      setIn: setIn(said, p.id),
+    }));
     const of = (id: string | null): Row[] => all.filter((p) => p.group === id || (id === null && p.group !== null && !master.groups[p.group]));
     return [...this.groupList().map(({ id, name }) => ({ id, name, parameters: of(id) })), { id: '', name: '', parameters: of(null) }].filter(
       (g) => g.id || g.parameters.length,
@@ -191,21 +224,22 @@ export class ParametersPanel {
   rename = (id: string, text: string): void => this.model.edit(`Rename ${this.name(id)}`, (d) => void rename(d, 'parameters', id, text));
   renameGroup = (id: string, text: string): void => this.model.edit('Rename the group', (d) => void rename(d, 'groups', id, text));
   number(id: string, i: number, v: number, done: boolean): void {
-    this.model.draft((d) => {
-      const { holds } = d.parameters[id];
-      if (holds.kind === 'number') holds.value = holds.value.map((x, k) => (k === i ? v : x));
-    });
-    if (done) this.model.commit(`Set ${this.name(id)}`);
+    this.model.holds(id, (holds) => void (holds.kind === 'number' && (holds.value = holds.value.map((x, k) => (k === i ? v : x)))));
+    if (done) this.model.commit(this.model.called(`Set ${this.name(id)}`));
   }
   colour(id: string, hex: string, done: boolean): void {
-    this.model.draft((d) => {
-      const { holds } = d.parameters[id];
-      if (holds.kind === 'colour') holds.value = hex;
-    });
-    if (done) this.model.commit(`Set ${this.name(id)}`);
+    this.model.holds(id, (holds) => void (holds.kind === 'colour' && (holds.value = hex)));
+    if (done) this.model.commit(this.model.called(`Set ${this.name(id)}`));
   }
-  map = (id: string, surface: string): void =>
-    this.of(id, `Set ${this.name(id)}`, ({ holds }) => void ((holds.kind === 'map' || holds.kind === 'surface') && (holds.surface = surface)));
+  map(id: string, surface: string): void {
+    this.model.holds(id, (holds) => void ((holds.kind === 'map' || holds.kind === 'surface') && (holds.surface = surface)));
+    this.model.commit(this.model.called(`Set ${this.name(id)}`));
+  }
+  readonly variant = this.model.chosen;
+  inherit(id: string): void {
+    const variant = this.variant();
+    if (variant) this.model.edit(this.model.called(`Inherit ${this.name(id)}`), (d) => inherit(d, variant, id));
+  }
   role = (id: string, role: string): void =>
     this.of(id, `Role of ${this.name(id)}`, ({ holds }) => void (holds.kind === 'map' && (holds.role = role as 'mask')));
   bound = (id: string, end: 'low' | 'high', v: number): void =>

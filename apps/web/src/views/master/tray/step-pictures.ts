@@ -1,22 +1,26 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, linkedSignal, signal, untracked, viewChild } from '@angular/core';
 import { follow } from '../../../ui/follow';
 import { Latest } from '../../../ui/latest';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
-import { CHANNELS } from '../../../stage/channels';
+import { CHANNELS, EXTRAS } from '../../../stage/channels';
+import { AssetCard } from '../../../stage/asset-card';
+import { AssetModel } from '../../../stage/asset-model';
 import { SpecimenPick } from '../../../stage/specimen-pick';
 import { StageScene } from '../../../stage/stage-scene';
 import { Looks, nameOf } from '../looks';
 import { BlockPicture, Blocks } from './blocks';
 import type { Shows } from '../master-model';
 import { MasterModel } from '../master-model';
+import { Motion } from '../motion';
 import { Selection } from '../selection';
+import { TimeStrip } from './time-strip';
 
 /** The whole, the chosen step or what it reaches, on the specimen and flat. */
 @Component({
   selector: 'pb-step-pictures',
-  imports: [BlockPicture, SpecimenPick],
+  imports: [AssetCard, BlockPicture, SpecimenPick, TimeStrip],
   providers: [Blocks],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -46,9 +50,12 @@ import { Selection } from '../selection';
         </button>
       }
       <span class="gap"></span>
+      <button class="pill" [class.on]="timed()" [attr.aria-expanded]="timed()" (click)="timing.set(!timed())" title="Play, scrub, try a number out">
+        Time
+      </button>
       @if (model.shows() !== 'step') {
         <select class="pill" aria-label="Channel" (change)="scene.channel.set($any($event.target).value)">
-          @for (c of channels; track c.id) {
+          @for (c of channels(); track c.id) {
             <option [value]="c.id" [selected]="scene.channel() === c.id">{{ c.name }}</option>
           }
         </select>
@@ -82,6 +89,9 @@ import { Selection } from '../selection';
         (keydown)="scene.flatKey($event)"
       ></div>
     </div>
+    @if (timed()) {
+      <pb-time />
+    }
     <div class="foot">
       @if (blocks.wanted()) {
         <select class="pill" aria-label="Texels a repetition" (change)="blocks.side.set(+$any($event.target).value)">
@@ -91,6 +101,9 @@ import { Selection } from '../selection';
         </select>
       } @else {
         <pb-specimen-pick />
+        @if (assets.body()) {
+          <pb-asset [compact]="true" />
+        }
       }
       <span class="says" [class.warn]="leak()" role="status">{{ says() }}</span>
     </div>
@@ -175,7 +188,12 @@ export class StepPictures {
   private readonly service = inject(MasterService);
   private readonly notices = inject(NoticesService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
-  readonly channels = CHANNELS;
+  readonly assets = inject(AssetModel);
+  readonly motion = inject(Motion);
+  /** Whether the strip of time is out: where something moves unless somebody put it away. */
+  readonly timing = linkedSignal<boolean, boolean | null>({ source: this.motion.moves, computation: () => null });
+  readonly timed = computed(() => this.timing() ?? this.motion.moves());
+  readonly channels = computed(() => [...CHANNELS, ...EXTRAS.filter(({ id }) => this.model.master()?.outputs[id])]);
   readonly choices: readonly { id: Shows; name: string; key: string; help: string }[] = [
     { id: 'result', name: 'Whole', key: 'W', help: 'The outputs of the master' },
     { id: 'step', name: 'Step', key: 'S', help: 'What the chosen operation gives, the rest going on as it is' },

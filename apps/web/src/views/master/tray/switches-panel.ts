@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal } from '@angular/core';
 import type { MasterDocument, Price } from '@pebble/core';
-import { cutAway, inOrder, permutationsOf, removeSwitch, rename, unpublish } from '@pebble/core';
+import { asVariant, cutAway, inOrder, permutationsOf, removeSwitch, rename, setInVariant, unpublish } from '@pebble/core';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkbenchService } from '../../../services/workbench.service';
@@ -87,7 +87,7 @@ export class SwitchesPanel {
   readonly permutations = computed(() => (this.model.master() ? permutationsOf(this.model.master() as MasterDocument).count : 1));
   readonly limit = computed(() => this.workbench.target().body.permutations ?? 64);
   readonly switches = computed(() => {
-    const master = this.model.master();
+    const master = this.model.effective();
     if (!master) return [];
     return inOrder(master.switches).map((s) => {
       const cut = cutAway(master, s.id).map((id) => nameOf(master, id));
@@ -111,6 +111,13 @@ export class SwitchesPanel {
   renameSwitch = (id: string, text: string): void => this.model.edit('Rename the switch', (d) => void rename(d, 'switches', id, text));
   renamePublished = (id: string, text: string): void => this.model.edit('Rename what is published', (d) => void rename(d, 'published', id, text));
   unpublish = (id: string): void => this.model.edit(`Unpublish ${this.model.master()?.published[id]?.name ?? ''}`, (d) => unpublish(d, id));
-  flip = (id: string): void => this.model.edit('Flip the switch', (d) => (d.switches[id].on = !d.switches[id].on));
+  flip(id: string): void {
+    const variant = this.model.chosen();
+    this.model.edit(this.model.called('Flip the switch'), (d) => {
+      const on = !asVariant(d, variant).switches[id].on;
+      if (variant) setInVariant(d, variant, id, on);
+      else d.switches[id].on = on;
+    });
+  }
   dropSwitch = (id: string): void => this.model.edit('Remove the switch', (d) => removeSwitch(d, id));
 }
