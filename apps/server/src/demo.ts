@@ -199,6 +199,20 @@ const wholeStill: AssetDocument = {
   },
 };
 
+/** The still at work: steam is a master on a card of its own. */
+const steamingStill: AssetDocument = {
+  kind: 'asset',
+  version: 1,
+  name: 'Still at work',
+  specimen: 'steaming-still',
+  slots: {
+    s1: { order: 1, slot: 'copper', blend: 'copper-still', uvSet: 0, size: 1 },
+    s2: { order: 2, slot: 'pipe', blend: 'copper-still', uvSet: 0, size: 0.5 },
+    s3: { order: 3, slot: 'iron', blend: 'black-iron', uvSet: 0, size: 1 },
+    s4: { order: 4, slot: 'steam', blend: 'steam-swirl', uvSet: 0, size: 1 },
+  },
+};
+
 const usualPacking: RecipeDocument = {
   kind: 'recipe',
   version: 1,
@@ -221,4 +235,4 @@ export const demoDocuments = (): { id: string; body: AnyDocument }[] =>
   copies({ 'terrace-step': terraceStep, path, 'shed-wall': shedWall, 'usual-packing': usualPacking, ...EXAMPLE_MASTERS });
 /** What lies on the still, once that is laid out. */
 export const stillDocuments = (): { id: string; body: AnyDocument }[] =>
-  copies({ 'copper-still': copperStill, 'black-iron': blackIron, 'whole-still': wholeStill, ...STILL_MASTERS });
+  copies({ 'copper-still': copperStill, 'black-iron': blackIron, 'whole-still': wholeStill, 'still-at-work': steamingStill, ...STILL_MASTERS });

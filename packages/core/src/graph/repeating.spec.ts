@@ -72,11 +72,18 @@ describe('stamps', () => {
     return outputOf({ ...d, outputs: { roughness: linkTo('e', 'coverage') } }, 'roughness', side)[0];
   };
 
-  for (const cells of [4, 3, 1])
-    it(`of ${cells} × ${cells} cells with offsets are clipped at no cell's rim and at none of the tile's: all that there are, are seen`, () => {
+  for (const [cells, around] of [
+    [4, '3 × 3'],
+    [3, '3 × 3'],
+    [1, '3 × 3'],
+    [4, '2 × 2'],
+    [3, '2 × 2'],
+  ] as const)
+    it(`of ${cells} × ${cells} cells with offsets (${around} looked at) are clipped at no cell's rim and at none of the tile's: all that there are, are seen`, () => {
       const side = 96;
-      const s = { cells, offset: 1, turn: 180, size: 1.3, vary: 0.5, keep: cells === 1 ? 1 : 0.8, seed: 5 };
-      const plane = stamped(s, side);
+      const [offset, size] = around === '3 × 3' ? [1, 1.3] : [0.5, 1.05];
+      const s = { cells, offset, turn: 180, size, vary: 0.5, keep: cells === 1 ? 1 : 0.8, seed: 5 };
+      const plane = stamped(s, side, { around });
       let wrong = 0;
       for (let i = 0; i < plane.length; i++)
         if (plane[i] > 0.5 !== covered(((i % side) + 0.5) / side, (Math.floor(i / side) + 0.5) / side, s)) wrong++;

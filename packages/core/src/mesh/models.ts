@@ -272,6 +272,19 @@ function pathSlab(): Model {
   };
 }
 
+/** An upright square a metre wide, its coordinates from the top-left: what flat effects are drawn on. @param foot where it stands */
+const card = (segments: number, foot: readonly [number, number, number] = [0, 0, 0]): Mesh =>
+  grid(segments, segments, (s, t) => ({ p: [foot[0] + s - 0.5, foot[1] + 1 - t, foot[2]], uv: [s, t] }), weathered(1));
+const uprightCard = (): Model => ({ title: 'Upright card', lods: [[{ name: 'card', slot: 'card', mesh: card(16) }]] });
+
+/** The still with a card over its collar on which steam is drawn. */
+function steamingStill(): Model {
+  const still = copperStill();
+  const top = Math.max(...still.lods[0].map(({ mesh }) => mesh.position.reduce((most, v, i) => (i % 3 === 1 ? Math.max(most, v) : most), 0)));
+  const steam = { name: 'steam', slot: 'steam', mesh: card(8, [0, top - 0.35, 0]) };
+  return { title: 'Steaming still', lods: still.lods.map((parts) => [...parts, steam]) };
+}
+
 /** Things of the place, by name. */
 export const MODELS = {
   'marker-stone': markerStone,
@@ -279,4 +292,6 @@ export const MODELS = {
   'ridge-tile': ridgeTile,
   'shed-wall': shedWall,
   'path-slab': pathSlab,
+  'upright-card': uprightCard,
+  'steaming-still': steamingStill,
 } satisfies Record<string, () => Model>;

@@ -11,7 +11,7 @@ const cards = (count: number) => {
       [1, 1],
       [-1, 1],
     ])
-      position.push(x * 0.3, y * 0.3, -n * 0.01);
+      position.push(x * 0.3, y * 0.3, -n * 5e-4);
     index.push(...[0, 1, 2, 0, 2, 3].map((i) => n * 4 + i));
   }
   return { position: Float32Array.from(position), index: Uint32Array.from(index) };

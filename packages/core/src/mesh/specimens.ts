@@ -8,7 +8,19 @@ import type { Model } from './model';
 import { MODELS } from './models';
 import { box } from './shapes';
 
-export const SPECIMENS = ['patch', 'sphere', 'cube', 'slab', 'marker-stone', 'copper-still', 'ridge-tile', 'shed-wall', 'path-slab'] as const;
+export const SPECIMENS = [
+  'patch',
+  'sphere',
+  'cube',
+  'slab',
+  'marker-stone',
+  'copper-still',
+  'ridge-tile',
+  'shed-wall',
+  'path-slab',
+  'upright-card',
+  'steaming-still',
+] as const;
 export type SpecimenName = (typeof SPECIMENS)[number];
 export const isSpecimenName = (name: string): name is SpecimenName => (SPECIMENS as readonly string[]).includes(name);
 
@@ -107,6 +119,8 @@ export const SPECIMEN_TITLES: Record<SpecimenName, string> = {
   'ridge-tile': 'Roof ridge tile',
   'shed-wall': 'Shed wall',
   'path-slab': 'Path slab',
+  'upright-card': 'Upright card',
+  'steaming-still': 'Steaming still',
 };
 
 /** Their parts and what these wear, without making them. */
@@ -129,6 +143,14 @@ export const SPECIMEN_PARTS: Record<SpecimenName, readonly MeshPart[]> = {
     { name: 'panels', slot: 'plaster' },
   ],
   'path-slab': [{ name: 'slab', slot: 'stone' }],
+  'upright-card': [{ name: 'card', slot: 'card' }],
+  'steaming-still': [
+    { name: 'body', slot: 'copper' },
+    { name: 'lid', slot: 'copper' },
+    { name: 'pipe', slot: 'pipe' },
+    { name: 'stand', slot: 'iron' },
+    { name: 'steam', slot: 'steam' },
+  ],
 };
 
 /** A specimen that was made for an extent in one mesh; texture coordinates count repetitions of it. `lod` 1 is the reduced form where there is one. */

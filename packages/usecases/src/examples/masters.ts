@@ -1,19 +1,8 @@
-import type { MasterDocument, MasterOperation, ParameterContent, Source } from '@pebble/core';
-import { linkTo, makeMaster, makeOperation, valueOf } from '@pebble/core';
+import type { MasterDocument, Source } from '@pebble/core';
+import { linkTo, makeMaster, valueOf } from '@pebble/core';
+import { beeswaxBlocks, cisternGauge, leafScatter, steamSwirl } from './effects';
+import { colour, follows, number, parameters, reads, steps, variants } from './making';
 import { STILL, STILL_COLOURS } from './still';
-
-type Steps = Record<string, [step: string, inputs?: Record<string, Source>, over?: Partial<MasterOperation>]>;
-/** Operations in the order in which they are written. */
-const steps = (list: Steps): MasterDocument['operations'] =>
-  Object.fromEntries(Object.entries(list).map(([id, [step, inputs = {}, over = {}]], i) => [id, makeOperation(step, i + 1, { inputs, ...over })]));
-const follows = (parameter: string): Source => ({ from: 'parameter', parameter });
-const reads = (published: string): Source => ({ from: 'published', published });
-
-type Parameters = Record<string, [name: string, group: string | null, holds: ParameterContent, help: string]>;
-const parameters = (list: Parameters): MasterDocument['parameters'] =>
-  Object.fromEntries(Object.entries(list).map(([id, [name, group, holds, help]], i) => [id, { order: i + 1, name, group, holds, help }]));
-const number = (value: number, low: number, high: number, unit = ''): ParameterContent => ({ kind: 'number', value: [value], low, high, unit });
-const colour = (value: string): ParameterContent => ({ kind: 'colour', value });
 
 /** A colour of the ID map, as it is stored. */
 function idOf(slot: string): Source {
@@ -147,5 +136,34 @@ const assetBase = makeMaster('Asset base', {
 });
 
 /** Masters of Orrin Ridge by their ids: those of the terrace, and that of the still, which its job makes. */
-export const EXAMPLE_MASTERS = { 'terrace-ground': terraceGround, 'glazed-tile': glazedTile };
-export const STILL_MASTERS = { 'asset-base': assetBase };
+
+const dressed = (master: MasterDocument, list: Parameters<typeof variants>[1]): MasterDocument => ({
+  ...master,
+  variants: variants(master.parameters, list),
+});
+
+export const EXAMPLE_MASTERS = {
+  'terrace-ground': dressed(terraceGround, {
+    'After rain': { puddle: 0.012, tinted: 0.8, warmth: '#d8dfe4' },
+    'Dry season': { spread: 0.74, puddle: -0.02, warmth: '#ffe2b8', tinted: 0.75 },
+    'Old terrace': { spread: 0.3, mossTint: '#b9cf8e', mossSoft: 0.35 },
+  }),
+  'glazed-tile': dressed(glazedTile, {
+    Celadon: { tint: '#8fb59b', thick: 0.7, shine: 0.12, line: 0.05 },
+    'Iron red': { tint: '#7c2a1c', thick: 0.8, cells: 22 },
+    'Worn through': { thick: 0.22, shine: 0.42, line: 0.16 },
+    'Fine crackle': { cells: 34, line: 0.1, tint: '#d8e2dd' },
+  }),
+  'beeswax-blocks': beeswaxBlocks,
+  'steam-swirl': steamSwirl,
+  'cistern-gauge': cisternGauge,
+  'leaf-scatter': leafScatter,
+};
+export const STILL_MASTERS = {
+  'asset-base': dressed(assetBase, {
+    Polished: { first: '#ffe3c6', edge: 40, dustAmount: 0.05 },
+    'In the shed': { dustAmount: 0.95, first: '#cfc3b6' },
+    'Sooty stand': { second: '#1c1a19', edge: 10, worn: '#caa27c' },
+    'Own dents of stone': { normalMap: 'terrace-stone', dustAmount: 0.3 },
+  }),
+};

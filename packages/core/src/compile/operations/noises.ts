@@ -15,16 +15,16 @@ function latticeLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[]): { 
   return { inside: p.map((x, c) => l.subtract(x, cell[c])), xs, ys };
 }
 
-/** Value noise as in the noise room, in lanes. */
-function noiseLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], seed: V): V {
+/** Value noise as in the noise room, in lanes: one number from each of the words that are asked for. */
+function noiseLanes<V>(l: Lanes<V>, p: readonly V[], period: readonly V[], seed: V, words: readonly number[] = [0]): V[] {
   const { inside, xs, ys } = latticeLanes(l, p, period);
   const [u, v] = inside.map((t) => smoothLanes(l, t));
   const key = l.toWhole(seed);
-  const [top, below] = ys.map((y) => {
-    const [a, b] = xs.map((x) => unitLanes(l, hashLanes(l, x, y, key)[0]));
-    return mixLanes(l, a, b, u);
+  const corners = ys.map((y) => xs.map((x) => hashLanes(l, x, y, key)));
+  return words.map((word) => {
+    const [top, below] = corners.map(([a, b]) => mixLanes(l, unitLanes(l, a[word]), unitLanes(l, b[word]), u));
+    return mixLanes(l, top, below, v);
   });
-  return mixLanes(l, top, below, v);
 }
 
 /** Gradient noise: at each corner a random slope, of which neither part is over 1; 0–1 with ½ in the middle. */
@@ -65,7 +65,23 @@ export const NOISES: Operation[] = [
     ],
     result: always('float'),
     graph: { group: 'procedural', words: 'value noise, random, clouds, break up', defaults: ['texcoord', [8], [1]] },
-    lanes: (l, [p, period, [seed]]) => [noiseLanes(l, p, period, seed)],
+    lanes: (l, [p, period, [seed]]) => noiseLanes(l, p, period, seed),
+    price: { alu: 'counted' },
+    range: () => UNIT,
+    derivative: overStep,
+  },
+  {
+    name: 'noisevector2d',
+    help: 'Two value noises that know nothing of each other, 0–1: for less than two of them cost',
+    materialx: 'PB_noisevector2d',
+    inputs: [
+      { name: 'texcoord', type: 'vec2' },
+      { name: 'period', type: 'any' },
+      { name: 'seed', type: 'float' },
+    ],
+    result: always('vec2'),
+    graph: { group: 'procedural', words: 'vector noise, bend, warp, distort, turbulence', defaults: ['texcoord', [8], [1]] },
+    lanes: (l, [p, period, [seed]]) => noiseLanes(l, p, period, seed, [0, 1]),
     price: { alu: 'counted' },
     range: () => UNIT,
     derivative: overStep,
@@ -108,7 +124,7 @@ export const NOISES: Operation[] = [
       const axes = p.length;
       const start = [l.number(0), l.number(0), half, ...p, ...period.map((v) => wholeCells(l, v))];
       const [sum, total] = l.repeat(l.floor(l.add(octaves, half)), least, most, start, (o, [had, weights, weight, ...rest]) => {
-        const noise = noiseLanes(l, rest.slice(0, axes), rest.slice(axes), l.add(seed, o));
+        const [noise] = noiseLanes(l, rest.slice(0, axes), rest.slice(axes), l.add(seed, o));
         return [l.add(had, l.multiply(noise, weight)), l.add(weights, weight), l.multiply(weight, half), ...double(rest)];
       });
       return [l.divide(sum, total)];

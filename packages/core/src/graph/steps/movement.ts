@@ -70,9 +70,9 @@ export const MOVEMENT: GraphStep[] = [
     lower: ({ b, input, fed, setting, time }) => {
       const uv = input('texcoord');
       // Bent before it is wound: the noise knows nothing of the cut.
-      const bend = (seed: number) =>
-        b.subtract(b.node('gradient2d', [b.multiply(uv, b.constant(BEND_CELLS)), b.constant(BEND_CELLS), b.constant(seed)]), b.constant(0.5));
-      const bent = fed('distortion') ? b.add(uv, b.multiply(b.combine(bend(31), bend(32)), input('distortion'))) : uv;
+      const bend = () =>
+        b.subtract(b.node('noisevector2d', [b.multiply(uv, b.constant(BEND_CELLS)), b.constant(BEND_CELLS), b.constant(31)]), b.constant(0.5));
+      const bent = fed('distortion') ? b.add(uv, b.multiply(bend(), input('distortion'))) : uv;
       const folded = setting('cut') === 'folded' ? 1 : 0;
       const wound = b.node('polar2d', [bent, input('middle'), input('around'), input('outward')], { folded });
       const passed = (name: string) => (fed(name) ? b.node('fract', [b.multiply(input(name), time())]) : b.constant(0));

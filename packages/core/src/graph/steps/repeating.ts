@@ -3,7 +3,7 @@ import type { DagNode } from '../../compile';
 import type { GraphStep, StepSite } from '../step';
 import { CONTENT, PLACE, asWide, elsewhere, footprintAt, intoGround } from './within';
 
-/** Stamps over one cell at most: each is worked out nine times. */
+/** Stamps over one cell at most: each is worked out for every cell that is looked at. */
 const MAX_STAMPS = 4;
 const HALF_TURN = 180;
 /** Cells after which what is random comes again where nothing has to tile. */
@@ -16,21 +16,27 @@ function inside({ b }: StepSite, at: DagNode): DagNode {
   return b.multiply(b.node('step', [b.constant(0), low]), b.node('step', [high, b.constant(1)]));
 }
 
-/** Stamps of the 3 × 3 cells around a place: where each lies, and whether it is kept. */
+/** Cells that are looked at around a place: all its neighbours, or the four whose middles are nearest. */
+const AROUND = { '3 × 3': { offsets: [-1, 0, 1], from: 0, reach: 1.5 }, '2 × 2': { offsets: [0, 1], from: 0.5, reach: 1 } } as const;
+type Around = keyof typeof AROUND;
+const AROUNDS = Object.keys(AROUND) as Around[];
+
+/** Stamps of the cells around a place: where each lies, and whether it is kept. */
 function stampsAround(site: StepSite, each: (at: DagNode, kept: DagNode, random: DagNode) => void): void {
-  const { b, input, count } = site;
+  const { b, input, count, setting } = site;
   const [zero, one, half] = [b.constant(0), b.constant(1), b.constant(0.5)];
+  const { offsets, from, reach } = AROUND[setting('around') as Around];
   const cells = b.max(one, b.node('round', [input('cells')]));
   const place = b.multiply(input('texcoord'), cells);
-  const cell = b.node('floor', [place]);
-  const within = b.node('fract', [place]);
+  const cell = b.node('floor', [b.subtract(place, b.constant(from))]);
+  const within = b.subtract(place, cell);
   const [offset, vary, keep] = ['offset', 'vary', 'keep'].map((name) => b.clamp(input(name), zero, one));
-  // A stamp that reached past its neighbours would be cut off where they end.
-  const furthest = b.multiply(b.subtract(b.constant(1.5), b.multiply(half, offset)), b.constant(Math.SQRT2));
+  // A stamp that reached past the cells that are looked at would be cut off where they end.
+  const furthest = b.multiply(b.subtract(b.constant(reach), b.multiply(half, offset)), b.constant(Math.SQRT2));
   const size = b.clamp(input('size'), b.constant(0.01), furthest);
   for (let n = 0; n < count('stamps'); n++)
-    for (const y of [-1, 0, 1])
-      for (const x of [-1, 0, 1]) {
+    for (const y of offsets)
+      for (const x of offsets) {
         const step = b.constant(x, y);
         const random = b.node('cellrandom2d', [b.add(cell, step), cells, b.add(input('seed'), b.constant(101 * n))]);
         const [r, s, turn, scale] = [0, 1, 2, 3].map((i) => b.extract(random, i));
@@ -69,7 +75,7 @@ export const REPEATING: GraphStep[] = [
   {
     name: 'stamps',
     group: 'effects',
-    help: 'What feeds it, stamped into cells with an offset, a turn, a size and a chance of its own; neighbours are looked at, so none is cut off, and the tile closes',
+    help: 'What feeds it, stamped into cells with an offset, a turn, a size and a chance of its own; neighbours are looked at, so none is cut off, and the tile closes; 2 × 2 of them cost less than half and hold stamps smaller',
     words: 'scatter, decals, splats, sprinkle, leaves, particles on the ground, random placement, bombing',
     materialx: 'PB_stamps',
     through: 'background',
@@ -99,8 +105,9 @@ export const REPEATING: GraphStep[] = [
         initial: 1,
         low: 1,
         high: MAX_STAMPS,
-        most: 'since each is worked out nine times at every pixel',
+        most: 'since each is worked out for every cell that is looked at, at every pixel',
       },
+      { name: 'around', label: 'cells looked at', kind: 'choice', choices: AROUNDS, initial: '3 × 3' },
       { name: 'composite', label: 'where they meet', kind: 'choice', choices: ['over', 'max'], initial: 'over' },
     ],
     lower: (site) => {

@@ -16,11 +16,12 @@ import { MasterModel } from '../master-model';
 import { Motion } from '../motion';
 import { Selection } from '../selection';
 import { TimeStrip } from './time-strip';
+import { TryNumber } from './try-number';
 
 /** The whole, the chosen step or what it reaches, on the specimen and flat. */
 @Component({
   selector: 'pb-step-pictures',
-  imports: [AssetCard, BlockPicture, SpecimenPick, TimeStrip],
+  imports: [AssetCard, BlockPicture, SpecimenPick, TimeStrip, TryNumber],
   providers: [Blocks],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -92,6 +93,9 @@ import { TimeStrip } from './time-strip';
     @if (timed()) {
       <pb-time />
     }
+    @if (motion.driven()) {
+      <pb-try />
+    }
     <div class="foot">
       @if (blocks.wanted()) {
         <select class="pill" aria-label="Texels a repetition" (change)="blocks.side.set(+$any($event.target).value)">
@@ -104,6 +108,9 @@ import { TimeStrip } from './time-strip';
         @if (assets.body()) {
           <pb-asset [compact]="true" />
         }
+      }
+      @if (!motion.driven() && motion.numbers().length && model.shows() === 'result') {
+        <pb-try />
       }
       <span class="says" [class.warn]="leak()" role="status">{{ says() }}</span>
     </div>

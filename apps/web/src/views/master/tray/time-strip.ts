@@ -5,7 +5,7 @@ import { ScrubField } from '../../../ui/scrub-field';
 import { MasterModel } from '../master-model';
 import { Motion, SPEEDS } from '../motion';
 
-/** Time: play, pause, scrub, the loop and its speed; and a number that is tried out over it. */
+/** Time: play, pause, scrub, the loop and its speed. */
 @Component({
   selector: 'pb-time',
   imports: [ScrubField],
@@ -32,38 +32,6 @@ import { Motion, SPEEDS } from '../motion';
         }
       </select>
     </div>
-    <div class="row" role="group" aria-label="Trying a number out">
-      <label class="pill plain"
-        >try
-        <select aria-label="Number that is tried out" (change)="motion.try($any($event.target).value || null)">
-          <option value="">nothing</option>
-          @for (n of motion.numbers(); track n.id) {
-            <option [value]="n.id" [selected]="n.id === motion.driven()?.id">{{ n.name }}</option>
-          }
-        </select></label
-      >
-      @if (motion.driven(); as n) {
-        @let d = motion.drive()!;
-        <select class="pill" aria-label="How it is tried out" (change)="by($any($event.target).value)">
-          <option value="hand" [selected]="d.by === 'hand'">by hand</option>
-          <option value="wave" [selected]="d.by === 'wave'">by a wave</option>
-        </select>
-        @if (d.by === 'hand') {
-          <input
-            type="range"
-            [min]="n.low"
-            [max]="n.high"
-            [step]="(n.high - n.low) / 400"
-            [value]="d.value"
-            [attr.aria-label]="'Try ' + n.name"
-            (input)="motion.drive.set({ parameter: n.id, by: 'hand', value: +$any($event.target).value })"
-          />
-          <button class="pill" (click)="keep()" title="Make it the value">keep</button>
-        } @else {
-          <span class="quiet">{{ n.low }} … {{ n.high }} in {{ motion.loopS().toFixed(1) }} s</span>
-        }
-      }
-    </div>
   `,
   styles: `
     .row {
@@ -80,7 +48,6 @@ import { Motion, SPEEDS } from '../motion';
     select {
       border: 0;
       background: transparent;
-      max-width: 130px;
     }
     option {
       background: var(--raise);
@@ -89,9 +56,6 @@ import { Motion, SPEEDS } from '../motion';
     .at {
       font: 12px var(--mono);
       color: var(--quiet);
-    }
-    .quiet {
-      font-size: 12px;
     }
     kbd {
       font: 10px/14px var(--mono);
@@ -116,17 +80,5 @@ export class TimeStrip {
     const held = Math.min(LOOP_S.most, Math.max(LOOP_S.least, seconds || LOOP_S.least));
     this.model.edit(`Loop of ${held.toFixed(1)} s`, (d) => void (d.loopS = held));
     this.motion.go(this.motion.seconds());
-  }
-  by(way: string): void {
-    const [drive, driven] = [this.motion.drive(), this.motion.driven()];
-    if (!drive || !driven) return;
-    this.motion.drive.set({ ...drive, by: way === 'wave' ? 'wave' : 'hand', value: driven.value });
-    if (way === 'wave') this.motion.playing.set(true);
-  }
-  keep(): void {
-    const [drive, driven] = [this.motion.drive(), this.motion.driven()];
-    if (!drive || !driven) return;
-    this.model.holds(driven.id, (holds) => void (holds.kind === 'number' && (holds.value = [drive.value])));
-    this.model.commit(this.model.called(`Set ${driven.name}`));
   }
 }
