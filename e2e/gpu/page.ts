@@ -29,6 +29,7 @@ import {
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { Stage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
+import { effects as effectsOf } from './effect-cases.js';
 import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
 import { bent as bentOf } from './bent-cases.js';
 import { randomGraphs } from './graph-cases.js';
@@ -370,6 +371,7 @@ Object.assign(window, {
     blends,
     random,
     graphs: (seed: number, count: number) => randomGraphs(gl(), seed, count, compare),
+    effects: () => effectsOf(gl(), compare),
     live,
     furnaceTest,
     balls,

@@ -4,6 +4,8 @@ import { openGpuPage } from './open-page';
 import type { BentCase } from './bent-cases';
 import { disagreements } from './verdict';
 import type { AheadCase } from './ahead-cases';
+import { drawnBare } from './bare';
+import type { EffectCase } from './effect-cases';
 import type { Agreement } from './page';
 
 interface Exports {
@@ -11,6 +13,7 @@ interface Exports {
   blends(): Promise<Agreement[]>;
   random(from: number, count: number): Promise<Agreement[]>;
   graphs(seed: number, count: number): Promise<Agreement[]>;
+  effects(): Promise<EffectCase<Agreement>[]>;
   ahead(): Promise<AheadCase[]>;
   announced(): Promise<(Omit<AheadCase, 'name' | 'scale' | 'unshifted'> & { compiles: number[]; again: number })[]>;
   aheadFails(): Promise<{ ahead: number; full: number }>;
@@ -81,6 +84,32 @@ describe('GPU and CPU', () => {
       .withContext(`seed ${seed}`)
       .toBeLessThanOrEqual(0.001);
   }, 900_000);
+  it('agree on every effect: in exact mode within 1e-4, and by the shaders that leave, in a page of somebody else, within 2/255', async () => {
+    const cases = await page.evaluate(() => pebble.effects());
+    expect(cases.length).toBeGreaterThan(20);
+    const stranger = await browser.newPage();
+    await stranger.setContent('<title>a page of somebody else</title>');
+    // What runs the specs gives functions their names by this; a page does not know it.
+    await stranger.evaluate('globalThis.__name = (f) => f');
+    const beyond: number[] = [];
+    for (const { exact, cpu, ...bare } of cases) {
+      expect(exact.finite).withContext(exact.name).toBeTrue();
+      expect(exact.beyond).withContext(`${exact.name}, worst ${exact.worst}`).toBeLessThanOrEqual(0.001);
+      const drawn = await stranger.evaluate(drawnBare, { shader: bare.shader, textures: bare.textures, output: bare.output, width: bare.width });
+      const off = drawn.map((v, i) => Math.abs(v - cpu[i]) * 255).sort((a, b) => a - b);
+      const share = off.filter((d) => d > 2).length / off.length;
+      beyond.push(share);
+      // One effect alone may differ where its cells or stamps meet, by a pixel that falls to either.
+      expect(share)
+        .withContext(`${exact.name}, worst ${off.at(-1)}`)
+        .toBeLessThanOrEqual(0.05);
+      expect(Math.max(...cpu) - Math.min(...cpu))
+        .withContext(exact.name)
+        .toBeGreaterThan(/^(time|wave)/.test(exact.name) ? -1 : 0.05);
+    }
+    await stranger.close();
+    expect(beyond.reduce((a, b) => a + b) / beyond.length).toBeLessThanOrEqual(0.01);
+  });
   it('agree in live mode to 2/255 for 99 of 100 pixels', async () => {
     const { p99, most } = await page.evaluate(() => pebble.live());
     expect(p99).withContext(`worst ${most}`).toBeLessThanOrEqual(2);

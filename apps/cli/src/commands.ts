@@ -32,7 +32,7 @@ import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
 import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory } from './maps';
-import { compile, evaluateMaster, formula } from './masters';
+import { MAP_ROLES, compile, evaluateMaster, formula } from './masters';
 import type { Command, Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
 
@@ -185,13 +185,14 @@ export const COMMANDS: Record<string, Command> = {
   },
   compile: {
     run: compile,
-    usage: 'compile MASTER.json [--emit glsl|json] [--out FILE] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
-    help: 'compiles a master to GLSL ES 3.00, or says its price, inputs, values and operations as JSON; surfaces are folders beside it, blends are NAME.json',
+    usage: 'compile MASTER.json [--emit glsl|glsl-vertex|mtlx|json] [--variant NAME] [--out FILE] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
+    help: 'compiles a master to GLSL ES 3.00 (a fragment shader, or the vertex shader that goes with it) or MaterialX 1.39, or says its price, uniforms, textures, outputs, variants and operations as JSON; surfaces are folders beside it, blends are NAME.json',
   },
   evaluate: {
     run: evaluateMaster,
-    usage: 'evaluate MASTER.json --output ROLE --out FILE.png [--size N] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
-    help: `works out one output of a master (${BLEND_ROLES.join(', ')}) over its extent; --set takes parameters by name (numbers with commas, #rrggbb) and switches (on, off)`,
+    usage:
+      'evaluate MASTER.json --output ROLE --out FILE.png [--size N] [--variant NAME] [--time SECONDS] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
+    help: `works out one output of a master (${MAP_ROLES.join(', ')}) over its extent, at a moment of its loop; --set takes parameters by name (numbers with commas, #rrggbb) and switches (on, off)`,
   },
   formula: {
     run: formula,

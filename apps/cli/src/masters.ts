@@ -1,23 +1,27 @@
-import type { BlendRole, GraphContext, GraphError, MasterDocument, Material } from '@pebble/core';
+import type { GraphContext, GraphError, MasterDocument, Material } from '@pebble/core';
 import {
+  EXTRA_OUTPUTS,
   FormulaError,
   BLEND_ROLES,
   Builder,
   MasterMaterials,
-  emitGlsl,
+  TIME_VALUE,
+  asVariant,
   inOrder,
   lowerFormula,
+  materialAt,
   materialPrice,
-  optimise,
+  materialReads,
   parseFormula,
   permutationsOf,
   priceOf,
   samplersOf,
   stepKind,
   topological,
+  writtenShader,
 } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { evaluateSquare, gather } from '@pebble/usecases';
+import { evaluateSquare, gather, materialXOf } from '@pebble/usecases';
 import { writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
 import { Beside, readDocument } from './beside';
@@ -25,14 +29,16 @@ import type { Print } from './options';
 import { UsageError, options, sizeOf } from './options';
 
 /** A master with everything that it shows, from folders and blends beside it. */
-async function open(
-  file: string,
-  cwd: string,
-  surfaces: string[],
-  set: string[],
-): Promise<{ document: MasterDocument; material: Material; beside: Beside; context: GraphContext }> {
+interface Opened {
+  document: MasterDocument;
+  material: Material;
+  beside: Beside;
+  context: GraphContext;
+}
+async function open(file: string, cwd: string, surfaces: string[], set: string[], variant?: string): Promise<Opened> {
   const at = path.resolve(cwd, file);
-  const document = await readDocument(at, 'master');
+  const whole = await readDocument(at, 'master');
+  const document = asVariant(whole, variantNamed(whole, variant));
   for (const text of set) setValue(document, text);
   const beside = Beside.at(at, { cwd, surfaces, painted: [] });
   await beside.shown(document);
@@ -49,6 +55,20 @@ function placed(document: MasterDocument, error: GraphError): Error {
   const where = op ? `${op.name || op.step} (${error.operation})` : 'the outputs';
   return new Error(
     `${document.name}, ${where}${error.port ? `, ${error.port}` : ''}${error.at ? `, character ${error.at.from + 1}` : ''}: ${error.message}`,
+  );
+}
+
+/** The variant of a name, or of an id. @throws UsageError */
+function variantNamed({ name: of, variants }: MasterDocument, name: string | undefined): string | undefined {
+  if (name === undefined) return undefined;
+  const found = inOrder(variants).find((v) => v.id === name || v.name.toLowerCase() === name.trim().toLowerCase());
+  if (found) return found.id;
+  throw new UsageError(
+    `${of} has no variant ${name}; there are ${
+      inOrder(variants)
+        .map((v) => v.name)
+        .join(', ') || 'none'
+    }`,
   );
 }
 
@@ -82,52 +102,68 @@ function setValue(document: MasterDocument, text: string): void {
   }
 }
 
+export const MAP_ROLES = [...BLEND_ROLES, ...EXTRA_OUTPUTS] as const;
 const SHOWN = ['surface', 'set'];
 
+/** Ways in which a master leaves, by name. */
+const EMITS = {
+  glsl: ({ document, context }: Opened) => writtenShader(document, context).fragment,
+  'glsl-vertex': ({ document, context }: Opened) => writtenShader(document, context).vertex,
+  mtlx: ({ document, context }: Opened) => materialXOf(document, context),
+  json: ({ document, material, context }: Opened) => {
+    const { uniforms, textures, inputs, outputs } = writtenShader(document, context);
+    return JSON.stringify(
+      {
+        name: document.name,
+        price: materialPrice(material),
+        samplers: samplersOf(material.far),
+        permutations: permutationsOf(document).count,
+        drawn: material.drawn,
+        loopS: document.loopS,
+        outputs,
+        inputs,
+        uniforms,
+        textures,
+        variants: inOrder(document.variants).map(({ name, values, switches }) => ({
+          name,
+          sets: [...Object.values(values).map((v) => v.name), ...Object.values(switches).map((s) => s.name)],
+        })),
+        surfaces: material.slots.surfaces,
+        operations: inOrder(document.operations).map(({ id, step, name }) => ({ id, step, name, materialx: stepKind(step, id).materialx })),
+        notes: material.problems.map(({ layer, message }) => ({ operation: layer, message })),
+      },
+      null,
+      2,
+    );
+  },
+};
+const isEmit = (name: string): name is keyof typeof EMITS => Object.hasOwn(EMITS, name);
+
 export async function compile(args: string[], cwd: string, print: Print): Promise<void> {
-  const { values, positionals, many } = options(args, ['emit', 'out'], [], [], SHOWN);
+  const { values, positionals, many } = options(args, ['emit', 'out', 'variant'], [], [], SHOWN);
   if (positionals.length !== 1) throw new UsageError('Name one master document');
   const emit = values['emit'] ?? 'glsl';
-  if (emit !== 'glsl' && emit !== 'json') throw new UsageError(`--emit takes glsl or json, not "${emit}"`);
-  const { document, material } = await open(positionals[0], cwd, many['surface'], many['set']);
-  const { outputs, hoisted } = optimise(material.far.outputs, { hoist: true });
-  const program = emitGlsl(outputs, 'live');
-  const price = materialPrice(material);
-  const text =
-    emit === 'glsl'
-      ? `// ${document.name}: ${price.samples} samples, ${price.operations} operations a pixel\n${program.source}`
-      : JSON.stringify(
-          {
-            name: document.name,
-            price,
-            samplers: samplersOf(material.far),
-            permutations: permutationsOf(document).count,
-            outputs: program.outputs,
-            inputs: program.inputs,
-            units: program.units,
-            values: Object.fromEntries(program.values.map(({ name, type }) => [name, { type, value: material.values[name] ?? null }])),
-            computed: hoisted.map(({ name, node }) => ({ name, type: node.type })),
-            surfaces: material.slots.surfaces,
-            operations: inOrder(document.operations).map(({ id, step, name }) => ({ id, step, name, materialx: stepKind(step, id).materialx })),
-            notes: material.problems.map(({ layer, message }) => ({ operation: layer, message })),
-            glsl: program.source,
-          },
-          null,
-          2,
-        );
+  if (!isEmit(emit)) throw new UsageError(`--emit takes ${Object.keys(EMITS).join(', ')}, not "${emit}"`);
+  const text = EMITS[emit](await open(positionals[0], cwd, many['surface'], many['set'], values['variant']));
   if (values['out'] === undefined) return print(text);
   await writeWhole(path.resolve(cwd, values['out']), new TextEncoder().encode(`${text}\n`));
 }
 
 export async function evaluateMaster(args: string[], cwd: string, print: Print): Promise<void> {
-  const { values, positionals, many } = options(args, ['output', 'size', 'out'], ['output', 'out'], [], SHOWN);
+  const { values, positionals, many } = options(args, ['output', 'size', 'out', 'variant', 'time'], ['output', 'out'], [], SHOWN);
   if (positionals.length !== 1) throw new UsageError('Name one master document');
-  const role = values['output'] as BlendRole;
-  if (!BLEND_ROLES.includes(role)) throw new UsageError(`--output takes ${BLEND_ROLES.join(', ')}, not "${values['output']}"`);
+  const role = MAP_ROLES.find((r) => r === values['output']);
+  if (!role) throw new UsageError(`--output takes ${MAP_ROLES.join(', ')}, not "${values['output']}"`);
   const size = sizeOf(values, 1024);
-  const { material, beside } = await open(positionals[0], cwd, many['surface'], many['set']);
+  const time = Number(values['time'] ?? 0);
+  if (!Number.isFinite(time)) throw new UsageError(`--time takes seconds, not "${values['time']}"`);
+  const { document, material: still, beside } = await open(positionals[0], cwd, many['surface'], many['set'], values['variant']);
+  // Time goes round with the loop.
+  const seconds = ((time % document.loopS) + document.loopS) % document.loopS;
+  const material = materialAt(still, { [TIME_VALUE]: [seconds] });
   for (const { message } of material.problems) print(message);
-  const from = await gather(material, beside.reader(), [role], () => undefined);
+  const read = [...materialReads(material, [role], true).roles.values()].flatMap((roles) => [...roles]);
+  const from = await gather(material, beside.reader(), read, () => undefined);
   const maps = await evaluateSquare({}, { material, on: null }, from, size, [role], () => undefined);
   const image = maps[role];
   if (!image) throw new Error(`${role} could not be evaluated`);

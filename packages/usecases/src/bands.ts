@@ -1,6 +1,6 @@
 // Pictures made by several threads, each taking bands of rows of images in shared memory. Node only.
 import type {
-  BlendRole,
+  MapRole,
   Canvas,
   DrawingStage,
   Gains,
@@ -28,7 +28,7 @@ export interface MaterialPicture {
   values: Values;
   extentM: number;
   from: Ingredients;
-  into: Partial<Record<BlendRole, Image>>;
+  into: Partial<Record<MapRole, Image>>;
   size: number;
   far: boolean;
 }
@@ -72,9 +72,9 @@ export class BandPool implements BandEvaluator {
     material: Material,
     given: Ingredients,
     size: number,
-    roles: readonly BlendRole[],
+    roles: readonly MapRole[],
     report: Report,
-  ): Promise<Partial<Record<BlendRole, Image>>> {
+  ): Promise<Partial<Record<MapRole, Image>>> {
     const from: Ingredients = {
       slots: given.slots.map((set) => Object.fromEntries(Object.entries(set).map(([role, image]) => [role, shareImage(image)])) as MapSet),
       masks: given.masks.map(shareImage),

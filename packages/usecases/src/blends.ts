@@ -2,6 +2,7 @@ import type {
   AnyDocument,
   BlendDocument,
   BlendRole,
+  MapRole,
   BlendSurface,
   CuePicture,
   DocumentOf,
@@ -171,9 +172,9 @@ export async function evaluateSquare(
   { material, on }: Placed,
   from: Ingredients,
   size: number,
-  roles: readonly BlendRole[],
+  roles: readonly MapRole[],
   report: Report,
-): Promise<Partial<Record<BlendRole, Image>>> {
+): Promise<Partial<Record<MapRole, Image>>> {
   if (on) return evaluateAsFlat(material, from, on, size, roles, report);
   if (bands) return bands.evaluate(material, from, size, roles, report);
   const far = showsSmaller(material, from, size);

@@ -16,3 +16,4 @@ export * from './mesh-intake';
 export * from './remap';
 export { EXAMPLE_MASTERS, STILL_MASTERS } from './examples/masters';
 export { STILL, STILL_COLOURS } from './examples/still';
+export { materialXOf } from './materialx';

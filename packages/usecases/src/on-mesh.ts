@@ -2,7 +2,7 @@
 import type {
   AssetSlot,
   BlendDocument,
-  BlendRole,
+  MapRole,
   Frame,
   Image,
   LoadedPaint,
@@ -254,10 +254,10 @@ type Band = (rows: readonly [number, number]) => Pick<MeshBuffer, 'geometry' | '
 function evaluateBands(
   material: Material,
   from: Ingredients,
-  { size, footprint, roles }: { size: number; footprint: number; roles: readonly BlendRole[] },
+  { size, footprint, roles }: { size: number; footprint: number; roles: readonly MapRole[] },
   band: Band,
   report: Report,
-): { into: Partial<Record<BlendRole, Image>>; covered: Uint8Array } {
+): { into: Partial<Record<MapRole, Image>>; covered: Uint8Array } {
   const far = showsSmaller(material, from, 1 / footprint);
   const sources = sourcesOf(from, far);
   const into = makeMaterialMaps(size, size, roles);
@@ -292,9 +292,9 @@ export function evaluateOnMesh(
   from: Ingredients,
   on: BlendMesh,
   size: number,
-  roles: readonly BlendRole[],
+  roles: readonly MapRole[],
   report: Report,
-): Partial<Record<BlendRole, Image>> {
+): Partial<Record<MapRole, Image>> {
   const found = findOverlap(on);
   if (found) throw new UseCaseError('overlapping-islands', found.message, on.called);
   const { mesh, page, only } = on;
@@ -320,9 +320,9 @@ export function evaluateAsFlat(
   from: Ingredients,
   on: LiesOn,
   size: number,
-  roles: readonly BlendRole[],
+  roles: readonly MapRole[],
   report: Report,
-): Partial<Record<BlendRole, Image>> {
+): Partial<Record<MapRole, Image>> {
   const known = placedMesh(on, factsWanted(materialReads(material, roles)), (done, note) => report(0.4 * done, note));
   const band: Band = (rows) => ({ ...extentGround(known, size, rows), covered: null });
   return evaluateBands(material, from, { size, footprint: 1 / size, roles }, band, (done, note) => report(0.4 + 0.6 * done, note)).into;

@@ -1,15 +1,4 @@
-import type {
-  AnyDocument,
-  BlendRole,
-  DocumentKind,
-  DocumentOf,
-  GeneratedSurface,
-  Image,
-  LightData,
-  Material,
-  Model,
-  SurfaceOrder,
-} from '@pebble/core';
+import type { AnyDocument, MapRole, DocumentKind, DocumentOf, GeneratedSurface, Image, LightData, Material, Model, SurfaceOrder } from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
 import type { Ingredients } from './ingredients';
 
@@ -38,13 +27,7 @@ export type Report = (done: number, note: string) => void;
 /** Threads that share the rows of a picture. */
 export interface BandEvaluator {
   /** Evaluates a material over the extent to maps of `size` × `size`. Throwing from `report` stops it. */
-  evaluate(
-    material: Material,
-    from: Ingredients,
-    size: number,
-    roles: readonly BlendRole[],
-    report: Report,
-  ): Promise<Partial<Record<BlendRole, Image>>>;
+  evaluate(material: Material, from: Ingredients, size: number, roles: readonly MapRole[], report: Report): Promise<Partial<Record<MapRole, Image>>>;
   /** Draws a surface. Throwing from `report` stops it. */
   generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface>;
 }

@@ -9,6 +9,8 @@ export * from './passes';
 export * from './glsl';
 export * from './vertex-stage';
 export * from './tile';
+export type { LaneDefinition, Lanes } from './lanes';
+export { laneFunction } from './glsl-lanes';
 export * from './cpu';
 export * from './sources';
 export { PACKING, channelOf, slotOf } from './pictures';

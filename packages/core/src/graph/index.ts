@@ -21,6 +21,7 @@ export * from './edits';
 export * from './clip';
 export * from './grouped';
 export * from './variants';
+export * from './written';
 export * from './looks';
 export * from './through-blocks';
 export * from './price';

@@ -3,6 +3,9 @@ import type { MasterDocument, MasterVariant, ParameterContent } from '../documen
 import { inOrder, nextOrder } from '../order';
 import { namesTaken, uniqueName } from './names';
 
+/** The same once more, of plain JSON. */
+const copyOf = <T>(of: T): T => JSON.parse(JSON.stringify(of)) as T;
+
 /** Whether a value can stand in for another: of one kind, and as wide. */
 export const standsIn = (value: ParameterContent, holds: ParameterContent): boolean =>
   value.kind === holds.kind && (value.kind !== 'number' || holds.kind !== 'number' || value.value.length === holds.value.length);
@@ -32,12 +35,7 @@ export function asVariant(master: MasterDocument, variant: string | null | undef
 export function addVariant(d: MasterDocument, id: string, wanted: string, like?: string): string {
   const from = like ? d.variants[like] : undefined;
   const name = uniqueName(wanted, namesTaken(d, 'variants'));
-  d.variants[id] = {
-    order: nextOrder(d.variants),
-    name,
-    values: structuredClone(from?.values ?? {}),
-    switches: structuredClone(from?.switches ?? {}),
-  };
+  d.variants[id] = { order: nextOrder(d.variants), name, values: copyOf(from?.values ?? {}), switches: copyOf(from?.switches ?? {}) };
   return name;
 }
 
@@ -86,7 +84,7 @@ export function bringBack(d: MasterDocument, variant: string, id: string): void 
       name: uniqueName(value.name, namesTaken(d, 'parameters')),
       group: null,
       help: '',
-      holds: structuredClone(value.holds),
+      holds: copyOf(value.holds),
     };
   else if (choice && !d.switches[id])
     d.switches[id] = { order: nextOrder(d.switches), name: uniqueName(choice.name, namesTaken(d, 'switches')), group: null, help: '', on: choice.on };

@@ -1,5 +1,6 @@
 import { Builder, CpuProgram, optimise } from '../compile';
 import type { DagNode, Domain, Sources, Tile, Values } from '../compile';
+import type { ExtraOutput } from '../document';
 import type { Image } from '../image';
 import { makeImage, makeSamples, srgbByte } from '../image';
 import type { BlendRole, SurfaceFacts } from '../surface';
@@ -13,13 +14,16 @@ export const materialFacts = ({ extentM, bounds: { lo, hi } }: Pick<Material, 'e
   mid: -lo / (hi - lo),
 });
 
+/** What a material can be made maps of. */
+export type MapRole = BlendRole | ExtraOutput;
+
 /** Empty maps for the result: 8-bit, height 16-bit. `shared` lets several workers fill them. */
 export function makeMaterialMaps(
   width: number,
   height: number,
-  roles: readonly BlendRole[] = BLEND_ROLES,
+  roles: readonly MapRole[] = BLEND_ROLES,
   shared = false,
-): Partial<Record<BlendRole, Image>> {
+): Partial<Record<MapRole, Image>> {
   return Object.fromEntries(
     roles.map((role) => {
       const { components, colourSpace } = ROLE_FACTS[role];
@@ -35,16 +39,20 @@ export function makeMaterialMaps(
 /** What makes maps, as plain data: it can be handed to another thread. */
 export interface MapGraph {
   outputs: Record<string, DagNode>;
-  roles: readonly BlendRole[];
+  roles: readonly MapRole[];
 }
 
 /** The outputs of a material as maps store them. @param far read mip levels: wanted when the picture has fewer texels than what it shows */
-export function mapGraph(material: Material, roles: readonly BlendRole[], far: boolean): MapGraph {
+export function mapGraph(material: Material, roles: readonly MapRole[], far: boolean): MapGraph {
   const { outputs } = far ? material.far : material.near;
   const b = new Builder();
   return {
     roles,
-    outputs: optimise(Object.fromEntries(roles.map((role) => [role, stored(b, role, b.taken(outputs[role]), material.bounds)]))).outputs,
+    outputs: optimise(
+      Object.fromEntries(
+        roles.map((role) => [role, stored(b, role, b.taken(outputs[role] ?? b.constant(...ROLE_FACTS[role].neutral)), material.bounds)]),
+      ),
+    ).outputs,
   };
 }
 
@@ -53,7 +61,7 @@ export interface MapOptions {
   sources: Sources;
   values: Values;
   /** Images to write into, as made by `makeMaterialMaps`. */
-  into: Partial<Record<BlendRole, Image>>;
+  into: Partial<Record<MapRole, Image>>;
   /** Rows to evaluate, `[first, end)`; bands of several workers write into the same images. */
   rows?: readonly [number, number];
   onTile?: (done: number) => void;
@@ -76,24 +84,26 @@ export class MapMaker {
 
 /** Evaluates a material to maps, at once. @param far as of `mapGraph` */
 export function evaluateMaterial(material: Material, { far = false, ...options }: Omit<MapOptions, 'values'> & { far?: boolean }): void {
-  new MapMaker(mapGraph(material, Object.keys(options.into) as BlendRole[], far)).run({ ...options, values: material.values });
+  new MapMaker(mapGraph(material, Object.keys(options.into) as MapRole[], far)).run({ ...options, values: material.values });
 }
 
+const isColour = (role: MapRole): boolean => role === 'baseColor' || role === 'emissive';
+
 /** A channel as its map stores it: scaled to the integers, ½ added so that cutting off rounds to nearest. Colour stays linear. */
-function stored(b: Builder, role: BlendRole, node: DagNode, { lo, hi }: Material['bounds']): DagNode {
-  if (role === 'baseColor') return node;
+function stored(b: Builder, role: MapRole, node: DagNode, { lo, hi }: Material['bounds']): DagNode {
+  if (isColour(role)) return node;
   const [scale, offset] = role === 'height' ? [65535 / (hi - lo), (-lo * 65535) / (hi - lo)] : role === 'normal' ? [127.5, 127.5] : [255, 0];
   const full = role === 'height' ? 65535 : 255;
   const held = b.clamp(b.add(b.multiply(node, b.constant(scale)), b.constant(offset)), b.constant(0), b.constant(full));
   return b.add(held, b.constant(0.5));
 }
 
-function writeTile(role: BlendRole, tile: Tile, planes: Float32Array[], image: Image): void {
+function writeTile(role: MapRole, tile: Tile, planes: Float32Array[], image: Image): void {
   const { channels, width } = image;
   for (let c = 0; c < channels; c++)
     for (let y = 0; y < tile.height; y++) {
       const to = ((tile.y + y) * width + tile.x) * channels + c;
-      const write = role === 'baseColor' ? writeColour : image.depth === 16 ? writeWords : writeBytes;
+      const write = isColour(role) ? writeColour : image.depth === 16 ? writeWords : writeBytes;
       write(image.data as never, to, channels, planes[c], y * tile.width, tile.width);
     }
 }

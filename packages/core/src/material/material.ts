@@ -48,6 +48,10 @@ export interface MaterialSlots {
   ids: readonly CuePicture[];
 }
 
+/** The same material with some of its numbers as they are at a moment: time, and what is driven. */
+export const materialAt = (material: Material, now: Values): Material =>
+  Object.defineProperty(Object.create(material) as Material, 'values', { value: { ...material.values, ...now }, enumerable: true });
+
 /** How a material goes over what is behind it, and the opacity below which a cut-out is not drawn. */
 export interface Drawn {
   as: DrawnAs;

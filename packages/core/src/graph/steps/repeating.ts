@@ -225,7 +225,7 @@ export const REPEATING: GraphStep[] = [
       const uv = input('texcoord');
       const place = b.multiply(uv, input('cells'));
       const corners = [0, 1, 2].map((corner) => {
-        const at = b.node('trianglecell2d', [place], { corner });
+        const at = b.node('trianglecell2d', [place], { index: corner });
         const cell = b.combine(b.extract(at, 0), b.extract(at, 1));
         const random = b.node('cellrandom2d', [cell, b.constant(FAR_PERIOD), input('seed')]);
         const [r, s, t] = [0, 1, 2].map((i) => b.extract(random, i));
