@@ -1,5 +1,5 @@
 import type { GraphContext, ImageChannel, MasterDocument } from '@pebble/core';
-import { MasterMaterials, SOLID, optimise, valueRows } from '@pebble/core';
+import { MasterMaterials, SOLID, givenOutputs, optimise, valueRows } from '@pebble/core';
 import { writeMaterialX } from '@pebble/formats/materialx';
 
 /** Channels of a surface lie in files by their roles. */
@@ -14,12 +14,11 @@ export function materialXOf(document: MasterDocument, context: GraphContext): st
   const { error } = materials.lowering(document, context);
   if (error) throw error;
   const material = materials.of(document, context);
-  const { identity: _, specular: __, ...given } = material.near.outputs;
   const { surfaces, masks, ids } = material.slots;
   return writeMaterialX({
     name: document.name,
     help: document.help,
-    outputs: optimise(given).outputs,
+    outputs: optimise(givenOutputs(material.near)).outputs,
     rows: valueRows(document, context),
     values: material.values,
     drawn: material.drawn ?? SOLID,

@@ -21,6 +21,8 @@ export const TIME_VALUE = 'time';
 const safe = (id: string): string => id.replace(/[_Z-]/g, (c) => ({ _: 'Z0', '-': 'Z1', Z: 'ZZ' })[c] as string);
 /** The value that a parameter is, by its name. */
 export const parameterValue = (id: string): string => `p${safe(id)}`;
+/** What the values of a step of a kind begin with, that it has beside its inputs. */
+export const stepPrefix = (id: string): string => `n${safe(id)}Z0`;
 /** The value that an input's own number is, by its name. */
 export function valueName(document: MasterDocument, { operation, port }: { operation: string; port: string }, context: GraphContext): string {
   const op = document.operations[operation];
@@ -205,7 +207,7 @@ export class GraphLowering implements Lowering {
   private site(id: string, operation: MasterOperation, kind: GraphStep): StepSite {
     const { b, document, context, far, lists } = this;
     const inputs = kind.inputs(operation, context);
-    const prefix = this.called(`n${safe(id)}Z0`);
+    const prefix = this.called(stepPrefix(id));
     const fail: StepSite['fail'] = (code, message, port, at) => {
       throw new GraphError(code, message, id, port, at);
     };

@@ -3,7 +3,7 @@ import { Builder, channelOf, evaluateOnce, footprintName, operation as registere
 import type { ExtraOutput, MasterDocument } from '../document';
 import { linkTo } from '../document';
 import type { Laid, Material, MaterialGraph, MaterialProblem, MaterialSlots } from '../material';
-import { readsOf, texturesOf } from '../material';
+import { givenOutputs, readsOf, texturesOf } from '../material';
 import { inOrder } from '../order';
 import { Recent } from '../recent';
 import type { BlendRole } from '../surface';
@@ -182,8 +182,7 @@ function laidBy({ outputs }: MaterialGraph, values: Material['values']): Materia
 
 /** Textures that a target binds for it: one a packed texture and slot. */
 export function samplersOf({ outputs }: Pick<MaterialGraph, 'outputs'>): number {
-  const shaded = Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular');
-  return texturesOf(readsOf(optimise(Object.fromEntries(shaded)).outputs)).length;
+  return texturesOf(readsOf(optimise(givenOutputs({ outputs })).outputs)).length;
 }
 
 /** Switches that decide something, and how many programs that makes. */

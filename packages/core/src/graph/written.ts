@@ -4,11 +4,12 @@ import { emitGlsl, optimise } from '../compile';
 import type { MasterDocument } from '../document';
 import type { PixelInput } from '../geometry';
 import { inputFacts, inputType, isPixelInput } from '../geometry';
+import { givenOutputs } from '../material';
 import { inOrder } from '../order';
 import { identifierOf } from './names';
 import type { GraphContext } from './step';
 import { inputsOf } from './step';
-import { parameterValue, TIME_VALUE, valueName } from './lower';
+import { TIME_VALUE, parameterValue, stepPrefix, valueName } from './lower';
 import { MasterMaterials } from './material';
 
 /** One number, or several, that a shader has to be told. */
@@ -76,6 +77,11 @@ export function valueRows(document: MasterDocument, context: GraphContext): Map<
       what: help || name,
     });
   }
+  for (const [port, source] of Object.entries(document.outputs))
+    if (source.from === 'value') {
+      const key = valueName(document, { operation: '', port }, context);
+      rows.set(key, { name: free(identifierOf(port)), type: '', unit: '', range: null, initial: [], what: `the output ${port}` });
+    }
   for (const { id, step, name } of inOrder(document.operations))
     for (const { name: port, label, unit = '', low, high } of inputsOf(document.operations[id], context)) {
       const key = valueName(document, { operation: id, port }, context);
@@ -89,6 +95,12 @@ export function valueRows(document: MasterDocument, context: GraphContext): Map<
       });
     }
   return rows;
+}
+
+/** What a number is that a step has for itself. */
+function insideOf({ operations }: MasterDocument, name: string): string {
+  const found = inOrder(operations).find(({ id }) => name.startsWith(stepPrefix(id)));
+  return found ? `${name.slice(stepPrefix(found.id).length)} of ${found.name || found.step}` : 'a number of the graph';
 }
 
 /** A comment of lines in columns. */
@@ -108,13 +120,12 @@ export function writtenShader(document: MasterDocument, context: GraphContext): 
   const { error } = materials.lowering(document, context);
   if (error) throw error;
   const material = materials.of(document, context);
-  const { identity: _, specular: __, ...given } = material.far.outputs;
-  const { outputs } = optimise(given);
+  const { outputs } = optimise(givenOutputs(material.far));
   const program = emitGlsl(outputs, 'live');
   const rows = valueRows(document, context);
   const called = new Map<string, string>();
   const uniforms = program.values.map(({ name, type }): UniformRow => {
-    const row = rows.get(name) ?? { name: `u_${name}`, unit: '', range: null, what: 'a number of the graph' };
+    const row = rows.get(name) ?? { name: `u_${name}`, unit: '', range: null, what: insideOf(document, name) };
     called.set(`u_${name}`, row.name);
     return { ...row, type, initial: material.values[name] ?? new Array<number>(type === 'float' ? 1 : Number(type.slice(3))).fill(0) };
   });

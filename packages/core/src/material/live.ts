@@ -28,12 +28,12 @@ export function liveProgram({ far, drawn }: Material, parallax: boolean, unitsBe
   };
 }
 
-/** What the stage draws beside the channels costs nothing where it is not looked at, and a target does not draw it. */
-const priced = ({ outputs }: MaterialGraph): Record<string, DagNode> =>
+/** What a material gives. What the stage draws beside that costs nothing where it is not looked at, and a target does not draw it. */
+export const givenOutputs = ({ outputs }: Pick<MaterialGraph, 'outputs'>): Record<string, DagNode> =>
   Object.fromEntries(Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular'));
 
 /** What a material costs at every pixel. */
-export const materialPrice = ({ far, values }: Material): Price => priceOf(optimise(priced(far), { hoist: true }).outputs, values);
+export const materialPrice = ({ far, values }: Material): Price => priceOf(optimise(givenOutputs(far), { hoist: true }).outputs, values);
 
 /** What its height alone does, which parallax works out again. */
 export const heightPrice = ({ far, values }: Material): Price => priceOf(optimise({ height: far.outputs.height }, { hoist: true }).outputs, values);

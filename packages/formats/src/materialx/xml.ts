@@ -8,7 +8,6 @@ export const element = (name: string, attributes: Record<string, string>, childr
 
 /** Text as it may stand in an attribute. Characters that XML 1.0 forbids are left out. Source: XML 1.0, 2.2 and 3.3.3. */
 const escaped = (text: string): string =>
-  // eslint-disable-next-line no-control-regex -- These are the characters that no XML document may hold.
   text
     .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '')
     .replace(
