@@ -32,7 +32,7 @@ import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
 import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory } from './maps';
-import { MAP_ROLES, compile, evaluateMaster, formula } from './masters';
+import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
 import type { Command, Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
 
@@ -193,6 +193,11 @@ export const COMMANDS: Record<string, Command> = {
     usage:
       'evaluate MASTER.json --output ROLE --out FILE.png [--size N] [--variant NAME] [--time SECONDS] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
     help: `works out one output of a master (${MAP_ROLES.join(', ')}) over its extent, at a moment of its loop; --set takes parameters by name (numbers with commas, #rrggbb) and switches (on, off)`,
+  },
+  simplify: {
+    run: simplify,
+    usage: 'simplify MASTER.json [--json] [--out FILE.json] [--set NAME=VALUE …] [--surface ID=FOLDER …]',
+    help: 'finds what of a master can be left out (dead, constant, repeated, equal), says what each saves and the largest difference over 4,096 random inputs and over the extent; --out writes the master without it',
   },
   formula: {
     run: formula,

@@ -1,4 +1,4 @@
-import type { GraphContext, GraphError, MasterDocument, Material } from '@pebble/core';
+import type { GraphContext, GraphError, MasterDocument, Material, Sources } from '@pebble/core';
 import {
   EXTRA_OUTPUTS,
   FormulaError,
@@ -7,6 +7,8 @@ import {
   MasterMaterials,
   TIME_VALUE,
   asVariant,
+  differenceOf,
+  flatDomain,
   inOrder,
   lowerFormula,
   materialAt,
@@ -16,12 +18,13 @@ import {
   permutationsOf,
   priceOf,
   samplersOf,
+  simplified,
   stepKind,
   topological,
   writtenShader,
 } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import { evaluateSquare, gather, materialXOf } from '@pebble/usecases';
+import { evaluateSquare, gather, materialXOf, sourcesOf } from '@pebble/usecases';
 import { writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
 import { Beside, readDocument } from './beside';
@@ -168,6 +171,46 @@ export async function evaluateMaster(args: string[], cwd: string, print: Print):
   const image = maps[role];
   if (!image) throw new Error(`${role} could not be evaluated`);
   await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encode(image));
+}
+
+/** What of a master can be left out, with the proof that nothing changes. */
+export async function simplify(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, positionals, many, on } = options(args, ['out'], [], ['json'], SHOWN);
+  if (positionals.length !== 1) throw new UsageError('Name one master document');
+  const { document, material, beside, context } = await open(positionals[0], cwd, many['surface'], many['set']);
+  const { findings, after, before, price } = simplified(document, context);
+  const next = new MasterMaterials().of(after, context);
+  const sources = async (of: Material): Promise<Sources> => {
+    const read = [...of.reads.roles.values()].flatMap((roles) => [...roles]);
+    return sourcesOf(await gather(of, beside.reader(), read, () => undefined), true);
+  };
+  const { random, seen } = differenceOf(
+    document,
+    [material, next],
+    [await sources(material), await sources(next)],
+    flatDomain(128, 128, document.extentM),
+  );
+  if (values['out'] !== undefined)
+    await writeWhole(path.resolve(cwd, values['out']), new TextEncoder().encode(`${JSON.stringify(after, null, 2)}\n`));
+  const called = (id: string) => document.operations[id].name || document.operations[id].step;
+  if (on.has('json'))
+    return print(
+      JSON.stringify(
+        {
+          name: document.name,
+          findings: findings.map(({ operation, kind, saves, instead }) => ({ operation, name: called(operation), kind, saves, instead })),
+          price: { before, after: price },
+          operations: { before: Object.keys(document.operations).length, after: Object.keys(after.operations).length },
+          largestDifference: { random, extent: seen },
+        },
+        null,
+        2,
+      ),
+    );
+  for (const { operation, kind, saves } of findings)
+    print(`${called(operation)} (${operation}): ${kind}, saves ${saves.samples} samples, ${saves.operations} operations`);
+  print(findings.length ? `${before.operations} operations a pixel become ${price.operations}` : 'Nothing can be left out');
+  print(`Largest difference over ${random.places} random inputs: ${random.most}${seen ? `, over the extent: ${seen.most}` : ''}`);
 }
 
 export async function formula(args: string[], _: string, print: Print): Promise<void> {

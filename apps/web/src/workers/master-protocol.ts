@@ -3,6 +3,8 @@ import type {
   CardGraph,
   CardPlace,
   CardPlaces,
+  CodeLine,
+  Difference,
   GBuffer,
   GraphContext,
   Histogram,
@@ -11,6 +13,7 @@ import type {
   PlotRequest,
   Price,
   Role,
+  Simplified,
   StagePixels,
 } from '@pebble/core';
 import type { StageMaps } from './protocol';
@@ -61,5 +64,9 @@ export type MasterRequests = {
   blocks: { args: MasterAsk & { operation: string; port: string; side: number }; result: BlockLook | null };
   /** The first operation, in the order in which they feed each other, with which the graphics driver takes the program no more. */
   refused: { args: MasterAsk; result: string | null };
+  /** What can be left out, and how far what is left is from what was. */
+  simplify: { args: MasterAsk; result: Simplified & { random: Difference; seen: Difference | null } };
+  /** What the shader works out, line by line, those of an operation being told apart. */
+  code: { args: MasterAsk & { operation: string | null }; result: CodeLine[] };
   switches: { args: MasterAsk; result: Record<string, { off: Price; on: Price }> };
 };

@@ -5,6 +5,8 @@ import {
   GraphError,
   MasterMaterials,
   Recent,
+  codeOf,
+  differenceOf,
   feeder,
   flatDomain,
   histogramOf,
@@ -22,6 +24,7 @@ import {
   reachShare,
   readValues,
   samplersOf,
+  simplified,
   sourcesOfPacked,
   stepLooks,
   stepValue,
@@ -165,6 +168,20 @@ const switches: Handler<'switches'> = async ({ document, context }) => ({
   transfer: [],
 });
 
+const simplify: Handler<'simplify'> = async (ask) => {
+  const { document, context } = ask;
+  const found = simplified(document, context);
+  const [now, then] = [await known(ask), await known({ ...ask, document: found.after })];
+  const of = ({ lowered }: Known, d: MasterDocument) => materialOf('', lowered, d, context);
+  const proof = differenceOf(document, [of(now, document), of(then, found.after)], [now.at.sources, then.at.sources], now.at.domain);
+  return { result: { ...found, ...proof }, transfer: [] };
+};
+
+const code: Handler<'code'> = async ({ document, context, operation }) => ({
+  result: codeOf(document, context, materials.lowering(document, context, true), operation),
+  transfer: [],
+});
+
 const layout: Handler<'layout'> = async ({ graph, before }) => {
   const places = layCards(graph, before);
   return { result: { places, rails: railsOf(graph, places) }, transfer: [] };
@@ -202,4 +219,4 @@ const refused: Handler<'refused'> = async ({ document, context }) => {
   return { result: order[bad - 1] ?? null, transfer: [] };
 };
 
-serve<MasterRequests>({ blocks, ground, refused, layout, looks, plot, reach, switches });
+serve<MasterRequests>({ blocks, code, simplify, ground, refused, layout, looks, plot, reach, switches });

@@ -57,9 +57,16 @@ vec4 pb_fetch(sampler2DArray t, vec2 uv, int slot, float level, int last, bool d
 /**
  * `moved` is for a shader that looks for its texture coordinate: everything stays in the fragment, and `pb_height`
  * evaluates the output `height` alone.
+ * @param trace told each line of `pb_evaluate` with the node that it works out
  * @throws CompileError `too-many-units` when the program and what the stage needs beside it pass 16 texture units.
  */
-export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslMode, unitsBeside = 0, moved = false): GlslProgram {
+export function emitGlsl(
+  outputs: Readonly<Record<string, DagNode>>,
+  mode: GlslMode,
+  unitsBeside = 0,
+  moved = false,
+  trace: (line: string, node: DagNode) => void = () => undefined,
+): GlslProgram {
   // Live shaders leave levels to the hardware where they can, so what only computes levels is not emitted.
   const read = (node: DagNode): readonly DagNode[] => (mode === 'live' ? liveInputs(node) : readsMap(node) ? node.args.slice(0, 2) : node.args);
   const vertex = mode === 'live' && !moved ? vertexStage(Object.values(outputs), read) : NO_VERTEX_STAGE;
@@ -73,6 +80,10 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
     const fetched = new Map<string, string>();
     const name = new Map<DagNode, string>();
     const lines: string[] = [];
+    const say = (node: DagNode, line: string): void => {
+      lines.push(line);
+      if (called === 'pb_evaluate') trace(line, node);
+    };
     function fetchOnce(node: DagNode, given: string[]): string {
       const { unit } = PACKING[channelOf(node)];
       units.add(unit);
@@ -84,7 +95,8 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
         variable = `f${fetched.size}`;
         fetched.set(key, variable);
         const called = (name: string, more: readonly (string | number | boolean)[]) => `${name}(${[`t_${unit}`, uv, slot, ...more].join(', ')})`;
-        lines.push(
+        say(
+          node,
           `vec4 ${variable} = ${unit === 'id' ? called('pb_nearest', []) : mode === 'exact' ? called('pb_fetch', [...rest, `u_last_${unit}`, unit === 'colour']) : live(node, uv, rest, called)};`,
         );
       }
@@ -110,7 +122,7 @@ export function emitGlsl(outputs: Readonly<Record<string, DagNode>>, mode: GlslM
       if (readsSize(node)) units.add(PACKING[channelOf(node)].unit);
       if (readsMap(node)) args = [fetchOnce(node, args)];
       const variable = `v${lines.length}`;
-      lines.push(`${node.type} ${variable} = ${expression(node, args)};`);
+      say(node, `${node.type} ${variable} = ${expression(node, args)};`);
       name.set(node, variable);
     }
     const parameters = Object.entries(results).map(([n, node]) => `out ${node.type} o_${n}`);

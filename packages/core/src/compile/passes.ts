@@ -18,9 +18,12 @@ export interface Optimised {
 }
 
 /** The simplest node that an operation knows to be the same. A rewrite keeps the type: a float never stands in for a vector. */
-function simplest(node: DagNode): DagNode {
-  const better = operation(node.op).simpler?.(node);
-  return better?.type === node.type ? simplest(better) : node;
+function simplest(node: DagNode, b: Builder): DagNode {
+  const { simpler, commutes } = operation(node.op);
+  const better = simpler?.(node, b);
+  if (better?.type === node.type) return simplest(better, b);
+  const [first, second] = node.args;
+  return commutes && first.id > second.id ? b.node(node.op, [second, first], node.attrs) : node;
 }
 
 /**
@@ -38,6 +41,7 @@ export function optimise(outputs: Outputs, options: { hoist?: boolean } = {}): O
         node.args.map((a) => done.get(a) as DagNode),
         node.attrs,
       ),
+      b,
     );
     if (!operation(next.op).leaf && !operation(next.op).picture && next.args.every((a) => isConstant(a)))
       next = b.constant(...evaluateOnce({ x: next })['x']);

@@ -66,7 +66,9 @@ export interface Operation {
   range: (ranges: readonly Interval[], node: DagNode) => Interval;
   derivative: DerivativeRule;
   /** A simpler node of the same type that is the same for every input, given the ranges that are proved; null where there is none. */
-  simpler?: (node: DagNode) => DagNode | null;
+  simpler?: (node: DagNode, b: Algebra) => DagNode | null;
+  /** The order of its two inputs does not matter, to the last bit. */
+  commutes?: true;
   /** What it looks at of a picture: its texels, those without what is smaller than its third input says, or its size alone. Without, it only computes. */
   picture?: 'texels' | 'coarse texels' | 'size';
   /** Whether it changes linearly over a triangle, given how each of its inputs changes there; never unless stated. */

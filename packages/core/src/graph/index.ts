@@ -22,6 +22,8 @@ export * from './clip';
 export * from './grouped';
 export * from './variants';
 export * from './written';
+export * from './simplify';
+export * from './proof';
 export * from './looks';
 export * from './through-blocks';
 export * from './price';

@@ -59,6 +59,8 @@ export class GraphLowering implements Lowering {
     private readonly context: GraphContext,
     private readonly far: boolean,
     private readonly nested: Within | null = null,
+    /** See `StepSite.all`. */
+    private readonly all = false,
   ) {
     this.lists = nested?.lists ?? { slots: [], masks: [], ids: [] };
   }
@@ -102,6 +104,7 @@ export class GraphLowering implements Lowering {
   source(source: Source, at: { operation: string; port: string }, input?: StepInput): GraphValue {
     const { b, document } = this;
     if (source.from === 'value') {
+      if (this.all && !this.nested) return b.constant(...source.value);
       const name = this.called(valueName(document, at, this.context));
       const wide = source.value.length;
       const { operation, port } = at;
@@ -230,6 +233,7 @@ export class GraphLowering implements Lowering {
       document,
       context,
       far,
+      all: this.all,
       lists,
       prefix,
       either,
@@ -274,17 +278,24 @@ export class GraphLowering implements Lowering {
         return b.value(name, type);
       },
       within: (master, now, feeds) =>
-        new GraphLowering(b, master, context, far, {
-          prefix,
-          lists,
-          feeds,
-          read: (reader) =>
-            this.read((d, c, known) => {
-              const inner = now(d, c);
-              return inner ? reader(inner, c, known) : {};
-            }),
-          note: (code, message) => this.note(id, code, `In ${master.name}: ${message}`),
-        }),
+        new GraphLowering(
+          b,
+          master,
+          context,
+          far,
+          {
+            prefix,
+            lists,
+            feeds,
+            read: (reader) =>
+              this.read((d, c, known) => {
+                const inner = now(d, c);
+                return inner ? reader(inner, c, known) : {};
+              }),
+            note: (code, message) => this.note(id, code, `In ${master.name}: ${message}`),
+          },
+          this.all,
+        ),
       read: this.read,
       level: (uv, slot, channel) => b.node('imagelevel', [b.derivative(uv, 'x'), b.derivative(uv, 'y')], { slot, channel }),
       note: (code, message) => this.note(id, code, message),

@@ -108,6 +108,8 @@ export interface StepSite {
   context: GraphContext;
   /** Read mip levels. */
   far: boolean;
+  /** Both sides of switches count, and numbers of its own are what they are: for looking for what can be left out. */
+  all: boolean;
   lists: SlotLists;
   /** Prefix of values of its own. */
   prefix: string;

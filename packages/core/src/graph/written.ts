@@ -1,15 +1,17 @@
 // A master as shaders that anybody can use: complete GLSL ES 3.00, with a table of what it has to be told.
-import type { GlslProgram, Unit } from '../compile';
-import { emitGlsl, optimise } from '../compile';
+import type { DagNode, GlslProgram, Unit } from '../compile';
+import { emitGlsl, optimise, topological } from '../compile';
 import type { MasterDocument } from '../document';
 import type { PixelInput } from '../geometry';
 import { inputFacts, inputType, isPixelInput } from '../geometry';
 import { givenOutputs } from '../material';
 import { inOrder } from '../order';
 import { identifierOf } from './names';
+import { feeder } from './key';
 import type { GraphContext } from './step';
-import { inputsOf } from './step';
+import { GraphError, inputsOf, isSurface } from './step';
 import { TIME_VALUE, parameterValue, stepPrefix, valueName } from './lower';
+import type { LoweredMaster } from './material';
 import { MasterMaterials } from './material';
 
 /** One number, or several, that a shader has to be told. */
@@ -193,6 +195,45 @@ void main() {
 `;
   return { fragment, vertex: source.replace(/\n[ \t]*\n+/g, '\n'), uniforms, textures, inputs, outputs: list };
 }
+
+/** A line of what a shader works out. */
+export interface CodeLine {
+  text: string;
+  /** Whether it is part of the operation that was asked for, and of nothing before it. */
+  own: boolean;
+}
+/**
+ * The lines of `pb_evaluate`, those of an operation being told apart: what it works out and what feeds it does not.
+ * @param operation null for none
+ */
+export function codeOf(document: MasterDocument, context: GraphContext, lowered: LoweredMaster, operation: string | null): CodeLine[] {
+  const partsOf = (id: string): DagNode[] => {
+    const given = lowered.steps.get(id);
+    if (!given || given instanceof GraphError) return [];
+    return Object.values(given).flatMap((v) => (isSurface(v) ? [...Object.values(v.surface.channels), v.surface.specular, v.surface.spread] : [v]));
+  };
+  const op = operation === null ? undefined : document.operations[operation];
+  const own = operation === null ? [] : partsOf(operation);
+  const before = Object.values(op?.inputs ?? {}).flatMap((s) => {
+    const from = feeder(document, s);
+    return from === null ? [] : partsOf(from);
+  });
+  const given = givenOutputs(lowered.far);
+  const named = (nodes: readonly DagNode[], by: string) => Object.fromEntries(nodes.map((n, i) => [`${by}${i}`, n]));
+  const { outputs } = optimise({ ...given, ...named(own, '>'), ...named(before, '<') });
+  const of = (by: string) => Object.entries(outputs).flatMap(([name, node]) => (name.startsWith(by) ? [node] : []));
+  const known = new Set(topological(of('<')));
+  const marked = new Set(topological(of('>')).filter((n) => !known.has(n)));
+  const called = valueNames(document, context);
+  const lines: CodeLine[] = [];
+  const shown = Object.fromEntries(Object.keys(given).map((name) => [name, outputs[name]]));
+  emitGlsl(shown, 'live', 0, false, (text, node) =>
+    lines.push({ text: text.replace(/\bu_\w+/g, (name) => called.get(name) ?? name), own: marked.has(node) }),
+  );
+  return lines;
+}
+const valueNames = (document: MasterDocument, context: GraphContext): Map<string, string> =>
+  new Map([...valueRows(document, context)].map(([key, { name }]) => [`u_${key}`, name]));
 
 const literal = (v: number): string => (Number.isInteger(v) ? `${v}.0` : String(v));
 const inputsUsed = ({ inputs }: GlslProgram): PixelInput[] => inputs.filter(isPixelInput);

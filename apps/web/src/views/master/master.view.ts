@@ -24,8 +24,10 @@ import { useKeys } from '../../ui/keys';
 import { nameFrom } from '../../ui/name';
 import { newKey } from '../../ui/new';
 import { Acts } from './acts';
+import { CodeCard } from './graph/code-card';
 import { GraphCanvas } from './graph/graph-canvas';
 import { SearchCard } from './graph/search-card';
+import { SimplifyCard } from './graph/simplify-card';
 import { Looks, nameOf } from './looks';
 import { MasterModel } from './master-model';
 import { Motion } from './motion';
@@ -50,7 +52,20 @@ const KINDS: Record<Named, string> = {
 /** Masters: the graph above; what the chosen step is, looks like and does to numbers below. */
 @Component({
   selector: 'pb-master',
-  imports: [Frame, Icon, MatMenuModule, GraphCanvas, SearchCard, OperationCard, ParametersPanel, Outline, StepPictures, PlotPanel],
+  imports: [
+    Frame,
+    Icon,
+    MatMenuModule,
+    CodeCard,
+    SimplifyCard,
+    GraphCanvas,
+    SearchCard,
+    OperationCard,
+    ParametersPanel,
+    Outline,
+    StepPictures,
+    PlotPanel,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   providers: [
     MasterModel,
@@ -92,6 +107,9 @@ export class MasterView {
   readonly graph = viewChild(GraphCanvas);
   private readonly card = viewChild(OperationCard);
   readonly icons = { down: mdiChevronDown };
+  /** What is looked at beside the graph. */
+  readonly beside = signal<'simplify' | 'code' | null>(null);
+  show = (what: 'simplify' | 'code'): void => this.beside.update((now) => (now === what ? null : what));
   readonly masters = this.documents.list('master');
   readonly surfaces = this.documents.list('surface');
   readonly blends = this.documents.list('blend');

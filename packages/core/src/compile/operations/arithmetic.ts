@@ -2,7 +2,7 @@ import { clampLanes, mixLanes, smoothLanes } from '../lanes';
 import type { Operation } from '../registry';
 import { ANY } from '../types';
 import { pointwise } from './pointwise';
-import { corners, isConstant, productIsLinear, sumIsLinear } from './shared';
+import { corners, hasEqual, isConstant, isSound, isWhole, productIsLinear, sumIsLinear } from './shared';
 
 /** GLSL: 1 where a component is 0, else 0. */
 const isZero = (type: string, x: string) => (type === 'float' ? `float(${x} == 0.0)` : `${type}(equal(${x}, ${type}(0.0)))`);
@@ -12,6 +12,7 @@ const within = (x: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, 
 export const ARITHMETIC: Operation[] = [
   pointwise({
     name: 'add',
+    commutes: true,
     graph: { group: 'arithmetic', words: 'sum, plus, brighten, offset', defaults: [[0], [0]] },
     help: 'a + b',
     linear: sumIsLinear,
@@ -32,10 +33,11 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a, b]) => l.subtract(a, b),
     range: ([a, b]) => ({ lo: a.lo - b.hi, hi: a.hi - b.lo }),
     derivative: (b, _, d) => b.subtract(d(0), d(1)),
-    simpler: ({ args: [a, b] }) => (isConstant(b, 0) ? a : null),
+    simpler: ({ args: [a, b], type }, to) => (isConstant(b, 0) ? a : a === b && isSound(a) ? to.zero(type) : null),
   }),
   pointwise({
     name: 'multiply',
+    commutes: true,
     graph: { group: 'arithmetic', words: 'times, scale, product, darken, tint, mask out', defaults: [[1], [1]] },
     help: 'a · b',
     linear: productIsLinear,
@@ -61,6 +63,7 @@ export const ARITHMETIC: Operation[] = [
       const [x, y] = node.args;
       return b.divide(b.subtract(b.multiply(d(0), y), b.multiply(x, d(1))), b.multiply(y, y));
     },
+    simpler: ({ args: [a, b] }) => (isConstant(b, 1) ? a : null),
   }),
   pointwise({
     name: 'min',
@@ -133,6 +136,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a]) => l.abs(a),
     range: ([a]) => ({ lo: a.lo > 0 ? a.lo : a.hi < 0 ? -a.hi : 0, hi: Math.max(Math.abs(a.lo), Math.abs(a.hi)) }),
     derivative: 'zero',
+    simpler: ({ args: [a] }) => (a.range.lo >= 0 ? a : null),
   }),
   pointwise({
     name: 'sqrt',
@@ -155,6 +159,7 @@ export const ARITHMETIC: Operation[] = [
     lanes: (l, [a]) => l.floor(a),
     range: ([a]) => ({ lo: Math.floor(a.lo), hi: Math.floor(a.hi) }),
     derivative: 'zero',
+    simpler: ({ args: [a] }) => (isWhole(a) ? a : null),
   }),
   pointwise({
     name: 'fract',
@@ -208,5 +213,6 @@ export const ARITHMETIC: Operation[] = [
     },
     range: () => ANY,
     derivative: (b, { args: [, from, to, low, high] }, d) => b.divide(b.multiply(d(0), b.subtract(high, low)), b.subtract(to, from)),
+    simpler: ({ args: [x, a, b, c, d] }) => (isConstant(a) && isConstant(b) && a === c && b === d && a !== b && !hasEqual(a, b) ? x : null),
   }),
 ];

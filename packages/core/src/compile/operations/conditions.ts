@@ -1,8 +1,7 @@
 import type { Lanes } from '../lanes';
 import type { Operation } from '../registry';
-import { operation } from '../registry';
-import type { DagNode } from '../types';
 import { pointwise } from './pointwise';
+import { isSound } from './shared';
 
 /** One of two inputs, as two numbers compare. */
 const choice = (name: string, sign: string, words: string, holds: <V>(l: Lanes<V>, a: V, b: V) => V, swapped = false): Operation =>
@@ -41,15 +40,3 @@ export const CONDITIONS: Operation[] = [
     simpler: ({ args: [x, low, high] }) => (x.range.lo >= low.range.hi && x.range.hi <= high.range.lo && isSound(x) ? x : null),
   },
 ];
-
-/** Whether no step on the way to a value can pass the largest number there is: then nothing of it is no number. */
-function isSound({ op, range, args }: DagNode, known = new Set<DagNode>()): boolean {
-  // What is given from outside are numbers.
-  if (operation(op).leaf) return true;
-  if (!Number.isFinite(range.lo) || !Number.isFinite(range.hi) || Math.max(-range.lo, range.hi) > 1e30) return false;
-  return args.every((a) => {
-    if (known.has(a)) return true;
-    known.add(a);
-    return isSound(a, known);
-  });
-}

@@ -6,7 +6,7 @@ import type { Interval } from '../types';
 import { ANY, UNIT } from '../types';
 import { hashLanes, unitLanes as randomLanes } from './hash';
 import { cosine, sine } from './polynomials';
-import { always, any } from './shared';
+import { always, any, isConstant } from './shared';
 
 const vec3 = (name: string) => ({ name, type: 'vec3' as const });
 const SIGNED: Interval = { lo: -1.0001, hi: 1.0001 };
@@ -118,6 +118,7 @@ export const DIRECTIONS: Operation[] = [
     price: { alu: 14 },
     range: ([a]) => ({ lo: -2 * Math.max(Math.abs(a.lo), Math.abs(a.hi)), hi: 2 * Math.max(Math.abs(a.lo), Math.abs(a.hi)) }),
     derivative: (b, node, d) => b.node('rotate2d', [d(0), node.args[1]]),
+    simpler: ({ args: [a, amount] }) => (isConstant(amount, 0) ? a : null),
   },
   {
     name: 'transformnormal',

@@ -5,6 +5,7 @@ import type { Operation } from '../registry';
 import type { Interval } from '../types';
 import { ANY, UNIT } from '../types';
 import { pointwise } from './pointwise';
+import { isConstant, isWhole } from './shared';
 import { TINY, angleOf, cosine, logarithm, polynomial, powerLanes, powerOfTwo, sine } from './polynomials';
 
 /** Arc cosine on 0…1 is √(1 − x) times this. Source: Abramowitz & Stegun, 4.4.46 (error 2e-8). */
@@ -64,6 +65,7 @@ export const FUNCTIONS: Operation[] = [
     lanes: (l, [a]) => l.subtract(l.number(0), l.floor(l.subtract(l.number(0), a))),
     range: ([a]) => ({ lo: Math.ceil(a.lo), hi: Math.ceil(a.hi) }),
     derivative: 'zero',
+    simpler: ({ args: [a] }) => (isWhole(a) ? a : null),
   }),
   pointwise({
     name: 'round',
@@ -75,6 +77,7 @@ export const FUNCTIONS: Operation[] = [
     lanes: (l, [a]) => l.floor(l.add(a, l.number(0.5))),
     range: ([a]) => ({ lo: Math.floor(a.lo + 0.5), hi: Math.floor(a.hi + 0.5) }),
     derivative: 'zero',
+    simpler: ({ args: [a] }) => (isWhole(a) ? a : null),
   }),
   pointwise({
     name: 'power',
@@ -197,6 +200,8 @@ export const FUNCTIONS: Operation[] = [
     lanes: (l, [x, amount, pivot]) => l.add(l.multiply(l.subtract(x, pivot), amount), pivot),
     range: () => ANY,
     derivative: (b, node, d) => b.multiply(d(0), node.args[1]),
+    simpler: ({ args: [x, amount, pivot] }) =>
+      isConstant(amount, 1) && isConstant(pivot) && Math.max(-pivot.range.lo, pivot.range.hi) <= 1 ? x : null,
   }),
   pointwise({
     name: 'range',

@@ -18,6 +18,7 @@ export interface PointwiseSpec {
   simpler?: Operation['simpler'];
   linear?: Operation['linear'];
   jumps?: true;
+  commutes?: true;
   materialx?: string;
   functions?: readonly string[];
 }
@@ -53,6 +54,7 @@ export function pointwise(spec: PointwiseSpec): Operation {
     simpler: spec.simpler,
     linear: spec.linear,
     jumps: spec.jumps,
+    commutes: spec.commutes,
     graph: spec.graph,
   };
 }

@@ -1,4 +1,5 @@
 import type { Change, Port } from '../registry';
+import { operation } from '../registry';
 import type { DagNode, Interval, ValueType } from '../types';
 import { COMPONENTS, typeOf } from '../types';
 
@@ -30,3 +31,25 @@ export const productIsLinear = (inputs: readonly Change[]): boolean => inputs.fi
 /** Whether a node is one number in every component; any number unless stated. */
 export const isConstant = (node: DagNode, value?: number): boolean =>
   node.op === 'constant' && (value === undefined || (node.attrs['value'] as readonly number[]).every((v) => v === value));
+
+/** Operations that give whole numbers. */
+const WHOLE = new Set(['floor', 'ceil', 'round', 'sign', 'step']);
+export const isWhole = ({ op, attrs }: DagNode): boolean =>
+  WHOLE.has(op) || (op === 'constant' && (attrs['value'] as readonly number[]).every(Number.isInteger));
+/** Whether two constants are one number in some component. */
+export const hasEqual = (a: DagNode, b: DagNode): boolean => {
+  const [x, y] = [a, b].map((n) => n.attrs['value'] as readonly number[]);
+  return x.some((v, i) => v === y[Math.min(i, y.length - 1)]);
+};
+
+/** Whether no step on the way to a value can pass the largest number there is: then nothing of it is no number. */
+export function isSound({ op, range, args }: DagNode, known = new Set<DagNode>()): boolean {
+  // What is given from outside are numbers.
+  if (operation(op).leaf) return true;
+  if (!Number.isFinite(range.lo) || !Number.isFinite(range.hi) || Math.max(-range.lo, range.hi) > 1e30) return false;
+  return args.every((a) => {
+    if (known.has(a)) return true;
+    known.add(a);
+    return isSound(a, known);
+  });
+}

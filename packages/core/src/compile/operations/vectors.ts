@@ -1,8 +1,9 @@
 import type { Lanes } from '../lanes';
 import { dotLanes, mixLanes } from '../lanes';
 import type { Operation } from '../registry';
+import { operation } from '../registry';
 import { ANY, typeOf } from '../types';
-import { always, any, corners } from './shared';
+import { always, any, corners, isConstant } from './shared';
 
 const XYZW = 'xyzw';
 
@@ -31,6 +32,12 @@ const combine = (count: 2 | 3 | 4): Operation => ({
   range: (r) => ({ lo: Math.min(...r.map((x) => x.lo)), hi: Math.max(...r.map((x) => x.hi)) }),
   graph: { group: 'channels', words: `vec${count}, pack numbers, make a vector`, defaults: Array.from({ length: count }, () => [0]) },
   derivative: (b, _, d) => b.combine(...Array.from({ length: count }, (__, i) => d(i))),
+  // The components of one vector in their order are that vector.
+  simpler: ({ args, type }) => {
+    const [from] = args[0].op === 'extract' ? args[0].args : [];
+    const same = from?.type === type && args.every((a, i) => a.op === 'extract' && a.args[0] === from && a.attrs['index'] === i);
+    return same ? from : null;
+  },
 });
 
 export const VECTORS: Operation[] = [
@@ -91,6 +98,7 @@ export const VECTORS: Operation[] = [
     price: { alu: 7 },
     range: () => ({ lo: -1, hi: 1 }),
     derivative: 'zero',
+    simpler: ({ args: [a] }) => (operation(a.op).unit ? a : null),
   },
   {
     name: 'place2d',
@@ -109,6 +117,7 @@ export const VECTORS: Operation[] = [
     price: { alu: 2 },
     range: () => ANY,
     derivative: (b, node, d) => b.multiply(d(0), node.args[1]),
+    simpler: ({ args: [uv, scale, offset] }) => (isConstant(scale, 1) && isConstant(offset, 0) ? uv : null),
   },
   {
     name: 'normalmap',

@@ -1,9 +1,22 @@
 // Channels and conditions that need more than one registered operation, or none.
+import type { Builder, DagNode } from '../../compile';
 import { COMPONENTS } from '../../compile';
-import type { GraphStep } from '../step';
+import { BLEND_ROLES } from '../../surface';
+import type { GraphStep, GraphValue } from '../step';
+import { isSurface } from '../step';
 import { swizzleOf } from './swizzle';
 
 const XYZW = 'xyzw';
+/** Something between two values of one kind, by a number that nobody knows. */
+function eitherOf(b: Builder, off: GraphValue, on: GraphValue, share: DagNode): GraphValue {
+  if (!isSurface(off) && !isSurface(on)) return b.mix(off, on, share);
+  if (!isSurface(off) || !isSurface(on)) return isSurface(off) ? off : on;
+  const mix = (from: DagNode, to: DagNode) => b.mix(from, to, share);
+  const [a, z] = [off.surface, on.surface];
+  const channels = Object.fromEntries(BLEND_ROLES.map((role) => [role, mix(a.channels[role], z.channels[role])])) as typeof a.channels;
+  return { surface: { channels, specular: mix(a.specular, z.specular), spread: mix(a.spread, z.spread) } };
+}
+
 export const CHANNELS: GraphStep[] = [
   {
     name: 'separate',
@@ -53,7 +66,9 @@ export const CHANNELS: GraphStep[] = [
     ],
     outputs: () => [{ name: 'out', type: 'either' }],
     settings: [{ name: 'switch', label: 'switch', kind: 'switch', initial: '' }],
-    lower: ({ either, fed, setting, document }) => {
+    lower: ({ b, either, fed, setting, document, all }) => {
+      // Where nothing that may be chosen is to be lost, neither side is: what comes of it is not known.
+      if (all) return { out: eitherOf(b, either('off'), either('on'), b.value(`switch ${String(setting('switch'))}`)) };
       const [taken, other] = document.switches[String(setting('switch'))]?.on ? ['on', 'off'] : ['off', 'on'];
       return { out: either(fed(taken) || !fed(other) ? taken : other) };
     },
