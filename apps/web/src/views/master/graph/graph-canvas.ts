@@ -328,7 +328,7 @@ export class GraphCanvas {
     if (ctrl)
       return { KeyD: () => acts.duplicate(), KeyA: () => selection.chooseAll(Object.keys(this.model.master()?.operations ?? {})) }[event.code];
     if (event.key === 'Tab' && event.shiftKey) return undefined;
-    if (/^[\d.-]$/.test(event.key) && selection.at()) return () => this.edit.emit(event.key);
+    if (/^[\d-]$/.test(event.key) && selection.at()) return () => this.edit.emit(event.key);
     const walk: Record<string, () => void> = {
       Tab: () => acts.search(),
       Enter: () => this.edit.emit(),

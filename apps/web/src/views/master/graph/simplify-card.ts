@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal, untracked } from '@angular/core';
-import type { Redundant } from '@pebble/core';
+import type { Price, Redundant } from '@pebble/core';
 import { withoutRedundant } from '@pebble/core';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
@@ -45,10 +45,8 @@ const SAYS: Record<Redundant, string> = {
           @for (x of f.findings; track x.operation) {
             <li>
               <button class="feeds" (click)="selection.choose(x.operation)" title="Go to it">{{ name(x.operation) }}</button>
-              <span>{{ says2(x.kind) }}</span>
-              <span class="tag">{{
-                x.saves.operations || x.saves.samples ? '−' + x.saves.samples + ' smp −' + x.saves.operations + ' ops' : 'a card less'
-              }}</span>
+              <span>{{ why(x.kind) }}</span>
+              <span class="tag">{{ saved(x.saves) }}</span>
               <button class="pill" (click)="take([x])" [attr.aria-label]="'Leave ' + name(x.operation) + ' out'">leave out</button>
             </li>
           }
@@ -87,7 +85,7 @@ const SAYS: Record<Redundant, string> = {
     }
     .sides {
       display: grid;
-      grid-template-columns: 1fr 1fr;
+      grid-template-columns: minmax(0, 1fr);
       gap: 8px;
     }
     figure {
@@ -96,7 +94,7 @@ const SAYS: Record<Redundant, string> = {
     }
     pb-small-graph {
       display: block;
-      height: 110px;
+      height: 84px;
       border-radius: 10px;
       background: var(--ground);
     }
@@ -146,7 +144,7 @@ export class SimplifyCard {
     const f = this.found();
     return f?.findings.length ? `${f.findings.length} of ${Object.keys(this.model.master()?.operations ?? {}).length} operations can go` : '';
   });
-  readonly says2 = (kind: Redundant): string => SAYS[kind];
+  readonly why = (kind: Redundant): string => SAYS[kind];
 
   constructor() {
     effect(() => {
@@ -159,6 +157,10 @@ export class SimplifyCard {
   name(id: string): string {
     const master = this.model.master();
     return master ? nameOf(master, id) : id;
+  }
+  saved({ samples, operations }: Price): string {
+    const less = [samples ? `${samples} smp` : '', operations ? `${operations} ops` : ''].filter(Boolean);
+    return less.length ? `saves ${less.join(' ')}` : 'a card less';
   }
   number = (v: number): string => (v === 0 ? '0' : v.toExponential(1));
   take(findings: NonNullable<ReturnType<typeof this.found>>['findings']): void {

@@ -1,0 +1,237 @@
+import type { StoredDocument } from '@pebble/contracts';
+import type { AssetDocument, MasterDocument } from '@pebble/core';
+import { linkTo, makeMaster, makeOperation, valueOf } from '@pebble/core';
+import { readFile } from 'node:fs/promises';
+import { until } from '../../apps/server/spec/harness';
+import type { Flow } from '../flow';
+import { inBrowser } from '../flow';
+import { api } from '../harness';
+import { saved, storedMaster } from '../on-master';
+import { stageReady } from '../on-stage';
+
+describe('a master in motion', () => {
+  let { served, page } = {} as Flow;
+  inBrowser((flow) => ({ served, page } = flow));
+  const stored = (name: string) => storedMaster(served.url, name);
+  interface Told {
+    settled(): Promise<void>;
+    compiles: number;
+    onFrame: (report: unknown) => void;
+  }
+  /** What the stage shows, once it has come to rest, and how many programs that took. */
+  const shown = async (): Promise<{ picture: string; compiles: number }> => {
+    const compiles = await page.evaluate(async () => {
+      const { pebbleStage: stage } = document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: Told };
+      // What was asked goes over with the next turn of the page, and is on show some turns after it was drawn.
+      for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+      await stage.settled();
+      for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+      return stage.compiles;
+    });
+    const picture = await page.getByTestId('stage').screenshot();
+    return { picture: picture.toString('base64'), compiles };
+  };
+  /** Frames that are drawn in a second. */
+  const frames = () =>
+    page.evaluate(async () => {
+      const { pebbleStage: stage } = document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: Told };
+      const before = stage.onFrame;
+      let count = 0;
+      stage.onFrame = (report) => {
+        count++;
+        before(report);
+      };
+      await new Promise((resolve) => setTimeout(resolve, 1000));
+      stage.onFrame = before;
+      return count;
+    });
+
+  it('plays, pauses and is scrubbed: the same moment is the same picture, and the end of the loop is its beginning', async () => {
+    await page.goto(`${served.url}/master/steam-swirl`);
+    await stageReady(page);
+    const time = page.getByLabel('Seconds of the loop');
+    await time.waitFor();
+    const start = await shown();
+    await time.fill('1.5');
+    const later = await shown();
+    expect(later.picture).not.toBe(start.picture);
+    expect(later.compiles).toBe(start.compiles);
+    await time.fill('0');
+    expect((await shown()).picture).toBe(start.picture);
+    await page.getByRole('button', { name: /^play/ }).click();
+    await until(async () => Number(await time.inputValue()) > 0.2);
+    expect(await frames()).toBeGreaterThan(1);
+    await page.keyboard.press('y');
+    await page.getByRole('button', { name: /^play/ }).waitFor();
+    const paused = await time.inputValue();
+    await page.waitForTimeout(300);
+    expect(await time.inputValue()).toBe(paused);
+    // A loop of nothing is the shortest there is.
+    await page.getByRole('spinbutton', { name: 'Loop' }).focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('0');
+    await page.keyboard.press('Enter');
+    await saved(page);
+    expect((await stored('Steam swirl')).loopS).toBe(0.1);
+    await page.keyboard.press('Control+z');
+    await until(async () => (await stored('Steam swirl')).loopS === 4);
+  });
+
+  it('draws nothing while nothing moves, whatever the clock does', async () => {
+    await page.goto(`${served.url}/master/beeswax-blocks`);
+    await stageReady(page);
+    await page.getByRole('button', { name: 'Time', exact: true }).click();
+    await page.getByRole('button', { name: /^play/ }).click();
+    await shown();
+    // Pictures of the steps may still come in, and one frame with them.
+    await page.waitForTimeout(1500);
+    expect(await frames()).toBe(0);
+  });
+
+  it('tries a number out by hand and by a wave without changing anything, until it is kept', async () => {
+    await page.goto(`${served.url}/master/cistern-gauge`);
+    await stageReady(page);
+    const before = await shown();
+    await page.getByLabel('Number that is tried out').selectOption({ label: 'level' });
+    await page.getByLabel('Try level').fill('0.2');
+    const low = await shown();
+    expect(low.picture).not.toBe(before.picture);
+    expect(low.compiles).toBe(before.compiles);
+    expect((await stored('Cistern gauge')).parameters['level'].holds).toEqual(jasmine.objectContaining({ value: [0.75] }));
+    await page.getByLabel('How it is tried out').selectOption('wave');
+    expect(await frames()).toBeGreaterThan(1);
+    await page.getByLabel('How it is tried out').selectOption('hand');
+    await page.getByLabel('Try level').fill('0.4');
+    await page.getByRole('button', { name: 'keep' }).click();
+    await saved(page);
+    const holds = (await stored('Cistern gauge')).parameters['level'].holds as { value: number[] };
+    expect(holds.value[0]).toBeCloseTo(0.4, 2);
+    await page.keyboard.press('Control+z');
+    await until(async () => ((await stored('Cistern gauge')).parameters['level'].holds as { value: number[] }).value[0] === 0.75);
+  });
+
+  it('has variants: gone through by keys without a compile, set, inherited again, and kept when a parameter goes', async () => {
+    await page.goto(`${served.url}/master/leaf-scatter`);
+    await stageReady(page);
+    // What feeds the first output is chosen as it opens, and shown.
+    await page.getByLabel('Name of the operation').waitFor();
+    await page.getByRole('tab', { name: 'Parameters' }).click();
+    const which = page.getByLabel('Variant that is looked at');
+    const base = await shown();
+    const pictures = [base.picture];
+    for (let i = 0; i < 4; i++) {
+      await page.getByTestId('graph').focus();
+      await page.keyboard.press('.');
+      const now = await shown();
+      expect(now.compiles).toBe(base.compiles);
+      pictures.push(now.picture);
+    }
+    expect(new Set(pictures).size).toBe(5);
+    await page.keyboard.press('.');
+    await until(async () => (await which.inputValue()) === '');
+    await page.keyboard.press(',');
+    await page.keyboard.press(',');
+    const called = page.getByLabel('Name of the variant');
+    await until(async () => (await called.count()) === 1 && (await called.inputValue()) === 'Small and many');
+    // What is turned now is set in this one alone.
+    await page.getByRole('spinbutton', { name: 'thickness', exact: true }).first().focus();
+    await page.keyboard.press('ArrowUp');
+    await saved(page);
+    const after = await stored('Leaf scatter');
+    const variant = Object.values(after.variants).find((v) => v.name === 'Small and many')!;
+    expect((variant.values['thick'].holds as { value: number[] }).value[0]).toBeGreaterThan(0.004);
+    expect((after.parameters['thick'].holds as { value: number[] }).value[0]).toBe(0.004);
+    await page.getByRole('button', { name: 'Let thickness inherit again' }).click();
+    await until(async () => !('thick' in Object.values((await stored('Leaf scatter')).variants).find((v) => v.name === 'Small and many')!.values));
+    // A parameter that goes leaves its value behind, by which it can come back.
+    await page.getByRole('button', { name: 'More of cells' }).click();
+    await page.getByRole('button', { name: 'back to a constant' }).click();
+    await page.getByText('was removed: its value is kept').waitFor();
+    await page.getByRole('button', { name: 'Bring cells back' }).click();
+    await until(async () => 'cells' in (await stored('Leaf scatter')).parameters);
+    const before = async () => (await stored('Leaf scatter')).operations['strewn'].inputs['cells'].from === 'parameter';
+    for (let i = 0; i < 2; i++) {
+      await saved(page);
+      await page.keyboard.press('Control+z');
+    }
+    await until(before);
+  });
+
+  it('dresses slots of an asset, each in a variant of its own', async () => {
+    const asset = async () =>
+      (await api<StoredDocument[]>(served.url, '/documents')).find((d) => d.kind === 'asset' && d.body.name === 'Copper still, whole')!
+        .body as AssetDocument;
+    const { id } = (await api<StoredDocument[]>(served.url, '/documents')).find((d) => d.kind === 'asset' && d.body.name === 'Copper still, whole')!;
+    await page.goto(`${served.url}/blend/black-iron?asset=${id}`);
+    await stageReady(page);
+    const plain = await shown();
+    await page.getByRole('button', { name: 'slots …' }).click();
+    await page.getByLabel('Blend on copper').selectOption({ label: 'Asset base: Polished' });
+    await page.getByLabel('Blend on pipe').selectOption({ label: 'Asset base: In the shed' });
+    await saved(page);
+    const slots = Object.values((await asset()).slots);
+    expect(slots.map((s) => [s.slot, s.blend, s.variant !== undefined])).toEqual([
+      ['copper', 'asset-base', true],
+      ['pipe', 'asset-base', true],
+      ['iron', 'black-iron', false],
+    ]);
+    await until(async () => (await shown()).picture !== plain.picture);
+    // One click opens the master as what sits there.
+    await page.getByRole('button', { name: /^pipe Asset base: In the shed/ }).click();
+    await page.waitForURL(/\/master\/asset-base\?.*variant=/);
+    await stageReady(page);
+    await page.getByRole('tab', { name: 'Parameters' }).click();
+    expect(await page.getByLabel('Name of the variant').inputValue()).toBe('In the shed');
+    // A variant that goes leaves what all inherit on its slot, and says so.
+    await page.getByRole('button', { name: 'remove', exact: true }).click();
+    await page.getByRole('button', { name: 'slots …' }).click();
+    await page.locator('pb-asset td').first().waitFor();
+    await page.keyboard.press('Control+z');
+    await until(async () => Object.keys((await stored('Asset base')).variants).length === 4);
+  });
+
+  const wasteful: MasterDocument = makeMaster('Wasteful', {
+    operations: {
+      uv: makeOperation('texcoord', 1),
+      n: makeOperation('noise2d', 2, { inputs: { texcoord: linkTo('uv') } }),
+      again: makeOperation('noise2d', 3, { name: 'again', inputs: { texcoord: linkTo('uv') } }),
+      one: makeOperation('multiply', 4, { name: 'times one', inputs: { in1: linkTo('again'), in2: valueOf(1) } }),
+      sum: makeOperation('distance', 5, { inputs: { in1: linkTo('one'), in2: linkTo('place') } }),
+      place: makeOperation('sin', 6, { inputs: { in: linkTo('n') } }),
+    },
+    outputs: { roughness: linkTo('sum') },
+  });
+  it('is simplified with proof, in one step that is taken back in one, and leaves as files', async () => {
+    const response = await fetch(`${served.url}/api/documents`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ body: wasteful, label: 'New', opId: crypto.randomUUID() }),
+    });
+    const { id } = (await response.json()) as { id: string };
+    await page.goto(`${served.url}/master/${id}`);
+    await stageReady(page);
+    await page.getByRole('button', { name: 'simplify', exact: true }).click();
+    await page.getByText(/2 of 6 operations can go/).waitFor();
+    expect(await page.getByText(/Largest difference over 4,096 random inputs/).innerText()).toMatch(/inputs: 0\. Over the specimen, 4,096 places: 0/);
+    await page.getByRole('button', { name: 'Accept all 2' }).click();
+    await page.getByText('Nothing can be left out').waitFor();
+    await saved(page);
+    expect(Object.keys((await stored('Wasteful')).operations).sort()).toEqual(['n', 'place', 'sum', 'uv']);
+    await page.keyboard.press('Control+z');
+    await until(async () => Object.keys((await stored('Wasteful')).operations).length === 6);
+    await page.getByRole('button', { name: 'code', exact: true }).click();
+    await page.locator('#card-place').click();
+    await page.getByText(/^1 of \d+ lines are sin/).waitFor();
+    expect(await page.locator('pb-code .own').innerText()).toContain('sin');
+    const files: Record<string, RegExp> = {
+      GLSL: /^#version 300 es\n\/\/ Wasteful/,
+      MaterialX: /<materialx version="1.39"/,
+      JSON: /"kind": "master"/,
+    };
+    for (const [name, holds] of Object.entries(files)) {
+      const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name, exact: true }).click()]);
+      expect(await readFile(await download.path(), 'utf8')).toMatch(holds);
+      expect(download.suggestedFilename()).toMatch(/^wasteful\./);
+    }
+  });
+});
