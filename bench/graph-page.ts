@@ -2,6 +2,8 @@
 import type { MasterDocument } from '@pebble/core';
 import { MasterMaterials, NO_CONTEXT, emitGlsl, frameValues, linkTo, makeMaster, makeOperation, optimise, valueOf } from '@pebble/core';
 
+import { DEMO_SHADERS } from './demo-shaders';
+
 const [WIDTH, HEIGHT] = [640, 400];
 const VERTEX = `#version 300 es
 out vec2 in_texcoord; void main() { vec2 p = vec2(gl_VertexID & 1, gl_VertexID >> 1) * 2.0; in_texcoord = p; gl_Position = vec4(p * 2.0 - 1.0, 0.0, 1.0); }`;
@@ -126,7 +128,21 @@ function tell(program: WebGLProgram, values: Readonly<Record<string, readonly nu
   }
 }
 
-const programs = CASES.map(({ document, hand }, i) => {
+const demos = DEMO_SHADERS.map(({ document, outputs: wanted, shown, hand, numbers }) => {
+  const { far, values } = new MasterMaterials().of(document, NO_CONTEXT);
+  const given = Object.fromEntries(wanted.map((name) => [name, far.outputs[name as 'height']]));
+  const { outputs, hoisted } = optimise({ ...given, height: far.outputs.height }, { hoist: true });
+  const glsl = emitGlsl(outputs, 'live', 0, true);
+  const all = glsl.outputs.map((o) => `${o.type} ${o.name};`).join(' ');
+  const made = link(
+    `${glsl.source}\nvoid main() { ${all} pb_evaluate(${glsl.outputs.map((o) => o.name).join(', ')}); pixel = vec4(${shown}, 1.0); }`,
+  );
+  tell(made, frameValues(hoisted, values), 'u_');
+  const own = link(`${hand}\nvoid main() { pixel = vec4(shade(in_texcoord), 1.0); }`);
+  tell(own, numbers, '');
+  return { made, own };
+});
+const written = CASES.map(({ document, hand }, i) => {
   const { far, values } = new MasterMaterials().of(document, NO_CONTEXT);
   const { outputs, hoisted } = optimise({ baseColor: far.outputs.baseColor, height: far.outputs.height }, { hoist: true });
   // All of it in the fragment, as the other.
@@ -153,6 +169,7 @@ const pixels = (): Uint8Array => {
   return out;
 };
 
+const programs = [...written, ...demos];
 async function turn(which: number): Promise<{ made: number[]; hand: number[]; apart: number }> {
   const { made, own } = programs[which];
   gl.viewport(0, 0, WIDTH, HEIGHT);
@@ -168,4 +185,4 @@ async function turn(which: number): Promise<{ made: number[]; hand: number[]; ap
   return result;
 }
 
-Object.assign(window, { pebbleGraphs: { names: CASES.map((c) => c.name), turn } });
+Object.assign(window, { pebbleGraphs: { names: [...CASES, ...DEMO_SHADERS].map((c) => c.name), turn } });

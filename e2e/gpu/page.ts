@@ -31,6 +31,7 @@ import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { Stage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
 import { effects as effectsOf } from './effect-cases.js';
 import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
+import { drawnCases } from './drawn-cases.js';
 import { bent as bentOf } from './bent-cases.js';
 import { randomGraphs } from './graph-cases.js';
 import { paintedMask } from './mask-cases.js';
@@ -373,6 +374,7 @@ Object.assign(window, {
     graphs: (seed: number, count: number) => randomGraphs(gl(), seed, count, compare),
     effects: () => effectsOf(gl(), compare),
     live,
+    drawnCases,
     furnaceTest,
     balls,
     shadows,

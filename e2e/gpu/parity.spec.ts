@@ -5,6 +5,7 @@ import type { BentCase } from './bent-cases';
 import { disagreements } from './verdict';
 import type { AheadCase } from './ahead-cases';
 import { drawnBare } from './bare';
+import type { DrawnCases } from './drawn-cases';
 import type { EffectCase } from './effect-cases';
 import type { Agreement } from './page';
 
@@ -20,6 +21,7 @@ interface Exports {
   mask(): Promise<{ p99: number; coarse: number; changed: number; textures: number; others: number; compiles: number }>;
   bent(random: number): Promise<BentCase[]>;
   live(): Promise<{ p99: number; most: number }>;
+  drawnCases(): Promise<DrawnCases>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
   shadows(): Promise<{ below: [number, number]; beside: [number, number]; pulled: number }>;
@@ -152,6 +154,21 @@ describe('GPU and CPU', () => {
     expect(coarse).toBeLessThanOrEqual(2);
     expect(changed).toBeGreaterThan(0.1);
     expect([textures, compiles]).toEqual([0, 1]);
+  });
+  it('go over what is behind them as they are drawn: cut by opacity, mixed by it, added to it; and what no light enters is as it was', async () => {
+    const { solid, behind, glass, additive, kept, cut, opaque, through } = await page.evaluate(() => pebble.drawnCases());
+    expect(kept).toEqual(solid);
+    expect(cut).toEqual(behind);
+    solid.forEach((v, c) => {
+      expect(Math.abs(glass[c] - (0.25 * v + 0.75 * behind[c])))
+        .withContext(`glass ${c}`)
+        .toBeLessThanOrEqual(1);
+      expect(Math.abs(additive[c] - Math.min(255, behind[c] + 0.25 * v)))
+        .withContext(`additive ${c}`)
+        .toBeLessThanOrEqual(1);
+    });
+    expect(opaque).toBe(0);
+    expect(through).toBeGreaterThan(200);
   });
   it('pass the furnace: white in light 1 is seen as 1, within 1 % and the byte it is shown with', async () => {
     for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {

@@ -56,19 +56,68 @@ describe('masters on the command line', () => {
   it('are compiled to GLSL and to JSON that says price, inputs and values', async () => {
     await jaunty('compile', 'gauge.json');
     expect(printed[0]).toContain('void pb_evaluate(');
-    expect(printed[0]).toMatch(/^\/\/ Gauge: 0 samples, \d+ operations/);
+    expect(printed[0]).toMatch(/^#version 300 es\n\/\/ Gauge\n/);
+    expect(printed[0]).toMatch(/u_gauge_level +float +– +0 to 1 +0\.5 +gauge level/);
     printed = [];
     await jaunty('compile', 'gauge.json', '--emit', 'json', '--set', 'gauge level=0.75');
     const told = JSON.parse(printed[0]) as {
       price: { operations: number };
       permutations: number;
-      values: Record<string, { value: number[] }>;
-      inputs: string[];
+      uniforms: { name: string; initial: number[]; range: number[] }[];
+      inputs: { name: string }[];
     };
     expect(told.permutations).toBe(2);
     expect(told.price.operations).toBeGreaterThan(3);
-    expect(told.values['pp'].value).toEqual([0.75]);
-    expect(told.inputs).toEqual(['texcoord']);
+    expect(told.uniforms).toEqual([jasmine.objectContaining({ name: 'u_gauge_level', initial: [0.75], range: [0, 1] })]);
+    expect(told.inputs.map((i) => i.name)).toEqual(['in_texcoord']);
+  });
+  it('are taken as one of their variants, at a moment of their loop, and refuse one that is not there', async () => {
+    const d = gauge();
+    d.operations['t'] = makeOperation('time', 5, { inputs: { speed: valueOf(0.125) } });
+    d.operations['sum'] = makeOperation('add', 6, { inputs: { in1: linkTo('pick'), in2: linkTo('t') } });
+    d.outputs = { roughness: linkTo('sum') };
+    const holds = { kind: 'number' as const, value: [0.25], low: 0, high: 1, unit: '' };
+    d.variants = { v: { order: 1, name: 'Nearly empty', values: { p: { name: 'gauge level', holds } }, switches: {} } };
+    await write('moves.json', d);
+    const at = async (...more: string[]) => {
+      await jaunty('evaluate', 'moves.json', '--output', 'roughness', '--size', '16', '--out', 'v.png', ...more);
+      return [...(await nodeCodec.decode(await readFile(path.join(dir, 'v.png')), 'data')).data].slice(0, 16);
+    };
+    const want = (level: number, more: number) =>
+      Array.from({ length: 16 }, (_, i) => Math.round(255 * Math.min(1, Math.min(1, Math.max(0, ((i + 0.5) / 16 - level) * 8)) + more)));
+    expect(await at()).toEqual(want(0.5, 0));
+    expect(await at('--variant', 'nearly EMPTY')).toEqual(want(0.25, 0));
+    // Six seconds of a loop of four are two.
+    expect(await at('--variant', 'v', '--time', '6')).toEqual(want(0.25, 0.25));
+    expect((await problem('compile', 'moves.json', '--variant', 'full')).message).toBe('Gauge has no variant full; there are Nearly empty');
+    expect((await problem('evaluate', 'moves.json', '--output', 'roughness', '--out', 'x.png', '--time', 'soon')).message).toMatch(
+      /--time takes seconds/,
+    );
+  });
+  it('leave as a vertex shader and as MaterialX', async () => {
+    await jaunty('compile', 'gauge.json', '--emit', 'glsl-vertex');
+    expect(printed[0]).toMatch(/^#version 300 es[^]*in_texcoord = a_texcoord/);
+    await jaunty('compile', 'gauge.json', '--emit', 'mtlx');
+    expect(printed[1]).toContain('<input name="gauge_level" type="float" value="0.5"');
+    expect((await problem('compile', 'gauge.json', '--emit', 'paper')).message).toBe('--emit takes glsl, glsl-vertex, mtlx, json, not "paper"');
+  });
+  it('are simplified, with what it saves and how far apart both are', async () => {
+    const d = gauge();
+    d.operations['one'] = makeOperation('multiply', 7, { name: 'times one', inputs: { in1: linkTo('pick'), in2: valueOf(1) } });
+    d.outputs = { roughness: linkTo('one') };
+    await write('waste.json', d);
+    await jaunty('simplify', 'waste.json', '--json', '--out', 'lean.json');
+    const told = JSON.parse(printed[0]) as {
+      findings: { name: string; kind: string }[];
+      operations: { before: number; after: number };
+      largestDifference: { random: { most: number; places: number } };
+    };
+    expect(told.findings.map((f) => [f.name, f.kind])).toEqual([['times one', 'does nothing']]);
+    expect(told.operations).toEqual({ before: 5, after: 4 });
+    expect(told.largestDifference.random).toEqual(jasmine.objectContaining({ most: 0, places: 4096 }));
+    printed = [];
+    await jaunty('simplify', 'lean.json');
+    expect(printed[0]).toBe('Nothing can be left out');
   });
   it('take surfaces from folders and blends from documents beside them', async () => {
     await write('ground.json', makeBlend('Ground', { layers: { a: makeLayer('tile', 'Tile', 1) } }));
@@ -140,11 +189,11 @@ describe('masters on the command line', () => {
     await write('blend.json', makeBlend('B'));
     expect((await problem('compile', 'blend.json')).message).toMatch(/is a blend, not a master/);
     for (const [args, says] of [
-      [['evaluate', 'gauge.json', '--output', 'emissive', '--out', 'x.png'], /--output takes baseColor/],
+      [['evaluate', 'gauge.json', '--output', 'gloss', '--out', 'x.png'], /--output takes baseColor/],
       [['evaluate', 'gauge.json', '--output', 'height', '--out', 'x.png', '--set', 'gauge=1'], /no parameter gauge; there are gauge level, lit/],
       [['evaluate', 'gauge.json', '--output', 'height', '--out', 'x.png', '--set', 'gauge level=red'], /takes a number, not "red"/],
       [['evaluate', 'gauge.json', '--output', 'height', '--out', 'x.png', '--set', 'lit=1'], /takes on or off/],
-      [['compile', 'gauge.json', '--emit', 'text'], /--emit takes glsl or json/],
+      [['compile', 'gauge.json', '--emit', 'text'], /--emit takes glsl, glsl-vertex, mtlx, json/],
       [['compile'], /Name one master document/],
     ] as const) {
       const error = await problem(...args);

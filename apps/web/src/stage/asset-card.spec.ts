@@ -77,7 +77,7 @@ describe('the card of an asset', () => {
     expect(steps).toEqual(['pipe: Black iron']);
     all.update(({ iron, ...rest }) => (iron ? rest : rest));
     await fixture.whenStable();
-    expect(chips()[1]).toBe('pipe a blend that was deleted');
+    expect(chips()[1]).toBe('pipe something that was deleted');
     expect(root.querySelectorAll<HTMLButtonElement>('.chips .pill')[1].disabled).toBeTrue();
   });
   it('makes a copy of its own of what sits on a slot', async () => {

@@ -174,7 +174,7 @@ export const leafScatter = makeMaster('Leaf scatter', {
       {
         name: 'across a leaf',
         settings: {
-          text: 'in vec2 uv; abs(uv.y * 2.0 - 1.0) / max(max(0.0, 1.0 - (uv.x * 2.0 - 1.0) * (uv.x * 2.0 - 1.0)) * (0.55 - 0.2 * uv.x), 0.001)',
+          text: 'in vec2 uv; abs(uv.y * 2.0 - 1.0) / max((1.0 - (uv.x * 2.0 - 1.0) * (uv.x * 2.0 - 1.0)) * (0.55 - 0.2 * uv.x), 0.001)',
         },
       },
     ],
@@ -185,7 +185,7 @@ export const leafScatter = makeMaster('Leaf scatter', {
       {
         name: 'veins',
         settings: {
-          text: 'in vec2 uv; 0.72 + 0.28 * smoothstep(0.03, 0.14, across) * smoothstep(0.04, 0.2, abs(fract((uv.x + across * 0.12) * 7.0) - 0.5))',
+          text: 'in vec2 uv; 0.72 + 0.28 * clamp(across * 9.0 - 0.3, 0.0, 1.0) * smoothstep(0.04, 0.2, abs(fract((uv.x + across * 0.12) * 7.0) - 0.5))',
         },
       },
     ],
