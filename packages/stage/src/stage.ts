@@ -1,4 +1,4 @@
-import type { ColourRun, LightData, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
+import type { ColourRun, DrawnAs, LightData, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
 import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
 import type { Drawing } from './draw';
@@ -17,7 +17,7 @@ import { StageMeshes } from './meshes';
 import { Others } from './others';
 import { Pace } from './pace';
 import { CHANNELS } from './shaders';
-import type { Sight } from './sight';
+import type { Sight, Size } from './sight';
 import { DrawTarget } from './target';
 
 /** Milliseconds for which a program waits for the picture ahead of it. */
@@ -222,11 +222,11 @@ export class Stage {
     else if (scale === 1 && !pending) this.prepareAhead();
   }
 
-  private sizeAt(scale: number): { width: number; height: number } {
+  private sizeAt(scale: number): Size {
     const { width, height } = this.canvas;
     return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
   }
-  private get aheadSize(): { width: number; height: number } {
+  private get aheadSize(): Size {
     return this.sizeAt(this.aheadScale);
   }
   private get aheadScale(): number {
@@ -248,8 +248,6 @@ export class Stage {
     gl.enable(gl.SCISSOR_TEST);
     const look = this.look as StageLook;
     const size = this.sizeAt(scale);
-    const { orbit } = look;
-    const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
     // What shows what is behind it comes after all that may be.
     const later = (material: StageMaterial) => isSeenThrough(material.current?.drawn);
     const others = (seenThrough: boolean) => {
@@ -260,18 +258,7 @@ export class Stage {
         colourBy(gl, specimen, fits ? colours : null);
         const uniforms = this.use(material, look);
         uniforms.numbers('u_per_metre', [of.perMetre]);
-        const { spans } = of;
-        this.show({
-          uniforms,
-          pane: this.panes.specimen,
-          size,
-          geometry: specimen,
-          spans,
-          matrix: around,
-          eye: [...eyeOf(orbit)],
-          level: 0,
-          as: material.current?.drawn.as,
-        });
+        this.showOn(uniforms, look, size, of.spans, material.current?.drawn.as);
         colourBy(gl, specimen, null);
       }
     };
@@ -292,16 +279,20 @@ export class Stage {
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
   }
 
+  /** Draws triangles of the specimen into its pane; null fills it with what is seen of them. */
+  private showOn(uniforms: Uniforms, { orbit }: StageLook, size: Size, spans: readonly Span[] | null, as?: DrawnAs): void {
+    const matrix = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
+    this.show({ uniforms, pane: this.panes.specimen, size, geometry: this.meshes.specimen, spans, matrix, eye: [...eyeOf(orbit)], level: 0, as });
+  }
   /** Draws the own blend into both panes. @param ahead what is seen of the meshes is known already */
-  private showOwn(uniforms: Uniforms, look: StageLook, size: { width: number; height: number }, ahead: boolean): void {
+  private showOwn(uniforms: Uniforms, look: StageLook, size: Size, ahead: boolean): void {
     const { specimen, flat } = this.meshes;
     const whole = (of: Geometry | null) => (ahead ? null : of ? ([[0, of.count]] as const) : []);
-    const { orbit, flat: level } = look;
+    const { flat: level } = look;
     uniforms.numbers('u_per_metre', [look.perMetre]);
-    const around = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
     const spans = ahead ? null : (this.spans ?? whole(specimen));
     const as = ahead ? undefined : this.own.current?.drawn.as;
-    this.show({ uniforms, pane: this.panes.specimen, size, geometry: specimen, spans, matrix: around, eye: [...eyeOf(orbit)], level: 0, as });
+    this.showOn(uniforms, look, size, spans, as);
     // Seen from straight above nothing shifts.
     uniforms.numbers('u_per_metre', [0]);
     const above = (aspect: number) => flatMatrix(level, aspect) as Float32Array;
@@ -341,13 +332,13 @@ export class Stage {
   }
 
   /** Works out what is seen of the own blend in both panes. */
-  private workOut(look: StageLook, size: { width: number; height: number }): void {
+  private workOut(look: StageLook, size: Size): void {
     const { graph, own } = this;
     if (!graph || !own.wanted) return;
     const { values, slots } = own.wanted;
     this.ahead.workOut({ graph, values, slots, perMetre: this.parallax ? look.perMetre : 0 }, ...this.sight(size, look));
   }
-  private sight(size: { width: number; height: number }, { orbit, flat }: StageLook): Sight {
+  private sight(size: Size, { orbit, flat }: StageLook): Sight {
     return [size, { orbit, flat }, this.panes, this.spans];
   }
 

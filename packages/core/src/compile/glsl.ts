@@ -136,7 +136,8 @@ export function emitGlsl(
     return called({ neighbours: 'pb_fetch', slopes: 'pb_fetch_slopes', level: 'pb_fetch_level' }[by], rest);
   }
   function expression(node: DagNode, args: string[]): string {
-    const { glsl, lanes, name: called } = operation(node.op);
+    const { glsl, live, lanes, name: called } = operation(node.op);
+    if (live && mode === 'live') return live(args, node);
     if (glsl) return glsl(args, node);
     const made = laneFunction(called, lanes as LaneDefinition, node);
     functions.add(made.text);

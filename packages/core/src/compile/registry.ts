@@ -57,6 +57,8 @@ export interface Operation {
   result: (types: readonly ValueType[], attrs: Attributes) => ValueType;
   /** GLSL expression from argument expressions; made from the lanes where it is left out. */
   glsl?: (args: readonly string[], node: DagNode) => string;
+  /** The same for live shaders, where the hardware's own functions are quicker and near enough: within 2/255 of what is seen. */
+  live?: (args: readonly string[], node: DagNode) => string;
   /** GLSL functions that the expression calls; the same text is emitted once. */
   functions?: readonly string[];
   /** How the processor works it out: in lanes, or, where it must look things up, by a loop of its own. */

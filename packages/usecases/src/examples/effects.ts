@@ -173,9 +173,7 @@ export const leafScatter = makeMaster('Leaf scatter', {
       { uv: linkTo('uv') },
       {
         name: 'across a leaf',
-        settings: {
-          text: 'in vec2 uv; abs(uv.y * 2.0 - 1.0) / max((1.0 - (uv.x * 2.0 - 1.0) * (uv.x * 2.0 - 1.0)) * (0.55 - 0.2 * uv.x), 0.001)',
-        },
+        settings: { text: 'in vec2 uv; abs(uv.y * 2.0 - 1.0) / max((1.0 - (uv.x * 2.0 - 1.0) * (uv.x * 2.0 - 1.0)) * (0.55 - 0.2 * uv.x), 0.001)' },
       },
     ],
     shape: ['step', { edge: linkTo('across'), in: valueOf(1) }, { name: 'leaf' }],

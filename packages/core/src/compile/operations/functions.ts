@@ -120,6 +120,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'sin',
+    live: ([a]) => `sin(${a})`,
     help: 'Sine of an angle in radians, which is held within ±65536',
     graph: { group: 'arithmetic', words: 'sine, wave, oscillate, pulse', defaults: [[0]] },
     ports: ['in'],
@@ -130,6 +131,7 @@ export const FUNCTIONS: Operation[] = [
   }),
   pointwise({
     name: 'cos',
+    live: ([a]) => `cos(${a})`,
     help: 'Cosine of an angle in radians, which is held within ±65536',
     graph: { group: 'arithmetic', words: 'cosine, wave, oscillate', defaults: [[0]] },
     ports: ['in'],

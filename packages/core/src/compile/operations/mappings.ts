@@ -34,6 +34,14 @@ export const MAPPINGS: Operation[] = [
       const times = l.select(l.equal(whole, l.number(0)), l.number(1), whole);
       return [l.multiply(turns, times), l.multiply(l.multiply(far, l.number(2)), outward)];
     },
+    functions: [
+      'vec2 pb_polar(vec2 p, float turn, float outward) { float far = length(p); return vec2((far > 0.0 ? atan(p.y, p.x) : 0.0) * turn, far * 2.0 * outward); }',
+      'float pb_whole(float n) { float w = floor(n + 0.5); return w == 0.0 ? 1.0 : w; }',
+    ],
+    live: ([place, middle, around, outward], { attrs }) =>
+      attrs['folded']
+        ? `abs(pb_polar(${place} - ${middle}, pb_whole(${around}) * ${1 / Math.PI}, ${outward})) * vec2(sign(pb_whole(${around})), sign(${outward}))`
+        : `pb_polar(${place} - ${middle}, pb_whole(${around}) * ${1 / TURN}, ${outward})`,
     price: { alu: 24 },
     range: () => ANY,
     // du = around · (n⊥·dx) / (2π · max(ρ, |dx|/π)), dv = 2 · outward · (n·dx): within a pixel of the middle no steeper than the pixel allows.

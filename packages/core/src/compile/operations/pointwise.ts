@@ -17,6 +17,8 @@ export interface PointwiseSpec {
   graph: GraphUse;
   simpler?: Operation['simpler'];
   linear?: Operation['linear'];
+  /** See `Operation.live`. */
+  live?: Operation['live'];
   jumps?: true;
   commutes?: true;
   materialx?: string;
@@ -53,6 +55,7 @@ export function pointwise(spec: PointwiseSpec): Operation {
     derivative: spec.derivative,
     simpler: spec.simpler,
     linear: spec.linear,
+    live: spec.live,
     jumps: spec.jumps,
     commutes: spec.commutes,
     graph: spec.graph,

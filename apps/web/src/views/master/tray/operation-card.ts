@@ -1,9 +1,8 @@
 import { ChangeDetectionStrategy, Component, ElementRef, computed, inject, viewChild } from '@angular/core';
 import { RouterLink } from '@angular/router';
-import type { DrawnAs, Role, Source, StepSetting } from '@pebble/core';
-import { IMAGE_ROLES, MASTER_OUTPUTS, ROLE_FACTS, blendPlaces, feeder, inOrder, rename, sourceAt, toParameter } from '@pebble/core';
+import type { Source, StepSetting } from '@pebble/core';
+import { IMAGE_ROLES, MASTER_OUTPUTS, ROLE_FACTS, blendPlaces, feeder, inOrder, rename, toParameter } from '@pebble/core';
 import { newKey } from '../../../ui/new';
-import { ScrubField } from '../../../ui/scrub-field';
 import { Acts } from '../acts';
 import { outputTitle } from '../graph/card-text';
 import { priceText } from '../graph/search-card';
@@ -12,11 +11,12 @@ import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
 import { FormulaEditor } from './formula-editor';
 import { InputRow } from './input-row';
+import { OutputCard } from './output-card';
 
 /** The chosen operation: what it does, its settings, inputs and outputs. */
 @Component({
   selector: 'pb-operation-card',
-  imports: [InputRow, FormulaEditor, RouterLink, ScrubField],
+  imports: [InputRow, FormulaEditor, RouterLink, OutputCard],
   changeDetection: ChangeDetectionStrategy.OnPush,
   // Whoever was sent here by a key goes back by one.
   host: { '(keydown.escape)': '$any($event).defaultPrevented || back()' },
@@ -160,38 +160,7 @@ import { InputRow } from './input-row';
         (change)="comment(id, $any($event.target).value)"
       ></textarea>
     } @else if (selection.output(); as out) {
-      <div class="head">
-        <b class="outname">Output {{ title(out) }}</b>
-      </div>
-      <p class="help">{{ outHelp(out) }}</p>
-      <p>
-        @if (fedFrom(); as from) {
-          Fed by <b>{{ from }}</b>.
-        } @else {
-          Nothing feeds it.
-        }
-      </p>
-      <label class="setting"
-        ><span>drawn</span>
-        <select class="field" aria-label="How it goes over what is behind it" (change)="drawAs($any($event.target).value)">
-          @for (d of drawn; track d.id) {
-            <option [value]="d.id" [selected]="model.master()?.drawn === d.id">{{ d.name }}</option>
-          }
-        </select></label
-      >
-      @if (model.master()?.drawn === 'cut-out') {
-        <label class="setting"
-          ><span>cut below</span>
-          <pb-scrub label="Opacity below which it is not drawn" [value]="model.master()!.cut" [step]="0.01" [decimals]="2" (done)="cutAt($event)"
-        /></label>
-      }
-      <p class="help">{{ overdraw() }}</p>
-      <div class="acts">
-        <button class="pill" (click)="acts.search()">feed it <kbd>Tab</kbd></button>
-        @if (fedFrom()) {
-          <button class="pill" (click)="acts.remove()">let go</button>
-        }
-      </div>
+      <pb-output-card [output]="out" />
     } @else {
       <p class="help">
         Choose an operation to see what it does to the numbers. On the graph, <kbd>Tab</kbd> adds, arrows walk links, <kbd>Enter</kbd> edits.
@@ -343,16 +312,6 @@ export class OperationCard {
     const outputs = MASTER_OUTPUTS.filter((name) => is(master.outputs[name])).map((name) => `output ${outputTitle(name)}`);
     return [...operations, ...outputs].join(', ');
   });
-  readonly fedFrom = computed(() => {
-    const [at, master] = [this.selection.at(), this.model.master()];
-    const source = at && master ? sourceAt(master, at) : undefined;
-    if (!source || !master) return null;
-    return source.from === 'link'
-      ? nameOf(master, source.operation)
-      : source.from === 'published'
-        ? (master.published[source.published]?.name ?? null)
-        : 'numbers';
-  });
   readonly list = computed(() => {
     const master = this.model.master();
     return master ? inOrder(master.operations).map(({ id, name, step }) => ({ id, name: name ? `${name} (${step})` : step })) : [];
@@ -391,34 +350,4 @@ export class OperationCard {
   draftText(id: string, name: string, text: string): void {
     this.model.draft((d) => (d.operations[id].settings[name] = text.slice(0, 10000)));
   }
-  outHelp = (name: string): string =>
-    name === 'surface'
-      ? 'All channels at once. A channel that is fed by itself stands in for that of the surface.'
-      : name === 'emissive'
-        ? 'Light of its own, added to what is lit; 1 is white.'
-        : name === 'opacity'
-          ? 'How much it covers what is behind it: choose below how it is drawn.'
-          : name === 'subsurface'
-            ? 'How much light enters and comes out elsewhere: it wraps around what faces away.'
-            : `${ROLE_FACTS[name as Role].label}: stands in for that of the surface.`;
-  readonly drawn: readonly { id: DrawnAs; name: string }[] = [
-    { id: 'solid', name: 'solid' },
-    { id: 'cut-out', name: 'cut out: all or nothing by opacity' },
-    { id: 'glass', name: 'glass: mixed with what is behind' },
-    { id: 'additive', name: 'additive card: added to what is behind' },
-  ];
-  drawAs = (as: DrawnAs): void => this.model.edit(`Drawn ${as}`, (d) => void (d.drawn = as));
-  cutAt = (cut: number): void => this.model.edit(`Cut below ${cut.toFixed(2)}`, (d) => void (d.cut = Math.min(1, Math.max(0, cut))));
-  /** What a choice costs. */
-  readonly overdraw = computed(() => {
-    const [master, over] = [this.model.master(), this.model.overdraw()];
-    if (!master || master.drawn === 'solid') return 'Each pixel is paid once, by what is in front.';
-    if (master.drawn === 'cut-out') return 'Nothing is mixed; what is cut away is worked out all the same.';
-    const unfed = master.outputs.opacity ? '' : ' Nothing feeds opacity: it covers all.';
-    const sorted =
-      master.drawn === 'glass' && over && over.most > 2
-        ? ' Glass in front of glass is mixed in the order of the mesh: where that matters, part it into slots.'
-        : '';
-    return over ? `Drawn ${over.mean.toFixed(1)} times where it is seen, ${over.most} times at most: as often is it paid.${sorted}${unfed}` : unfed;
-  });
 }
