@@ -147,6 +147,26 @@ async function master(name: string, id: string, card: string, looked: string, ta
   await page.waitForTimeout(4000);
   await shoot(name);
 }
+/** A variant of a master on the stage, and what can be left out of another. */
+async function variant(name: string): Promise<void> {
+  await page.goto(`${served.url}/master/leaf-scatter`);
+  await stageReady(page);
+  await page.getByLabel('Name of the operation').waitFor();
+  await page.getByRole('tab', { name: 'Parameters' }).click();
+  await page.getByRole('button', { name: 'Variant after' }).click();
+  await page.waitForTimeout(4000);
+  await shoot(name);
+}
+async function steam(name: string): Promise<void> {
+  await page.goto(`${served.url}/master/steam-swirl?asset=still-at-work`);
+  await stageReady(page);
+  await page.waitForTimeout(9000);
+  await page.getByRole('button', { name: 'code', exact: true }).click();
+  await page.locator('#card-wound').click();
+  await page.getByLabel('Seconds of the loop').fill('1.4');
+  await page.waitForTimeout(3000);
+  await shoot(name);
+}
 async function pack(name: string): Promise<void> {
   await page.goto(`${served.url}/pack`);
   await page.waitForFunction(() => document.querySelectorAll('.big pb-picture').length === 3);
@@ -183,32 +203,7 @@ async function importing(name: string): Promise<void> {
   await shoot(name);
   remove();
 }
-/** The tray of settings, for all surfaces in one target. */
-async function kept(name: string): Promise<void> {
-  await page.goto(`${served.url}/surfaces`);
-  await page.getByRole('option', { name: /Terrace stone/ }).click();
-  await page.getByRole('tab', { name: 'How they are kept' }).click();
-  await page.getByRole('button', { name: 'Phone', exact: true }).click();
-  await page.getByRole('button', { name: 'All surfaces' }).click();
-  await page.getByLabel('Find a map').fill('normal');
-  await page.getByLabel('Mark Terrace stone, Normal').check();
-  await page.getByLabel('Format of Normal, Terrace stone').selectOption('ASTC_4x4');
-  await page.waitForTimeout(2500);
-  await shoot(name);
-}
-/** A project in which nothing is yet. */
-async function nothing(name: string): Promise<void> {
-  const bare = await serveFresh(['--no-demo']);
-  const opened = await openPage(browser, bare.url, { width, height });
-  await opened.page.goto(`${bare.url}/surfaces`);
-  await opened.page.getByRole('button', { name: 'Pick files' }).waitFor();
-  await opened.page.waitForTimeout(500);
-  await shoot(name, opened.page);
-  await opened.page.close();
-  await bare.end();
-}
 
-await nothing('surfaces-empty');
 await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');
@@ -217,6 +212,8 @@ await blend('blend-wall', 'Lime plaster', 'shed-wall', cue);
 await blend('blend-still', 'Verdigris', 'copper-still', account);
 await master('master', 'glazed-tile', 'crack', 's');
 await master('master-probe', 'asset-base', 'dust', 'o', 'Outline');
+await variant('master-variant');
+await steam('master-motion');
 await pack('pack');
 await importing('import');
 await light('light');
@@ -227,7 +224,6 @@ await blend('blend-slate', 'Fallen leaves', 'path');
 await master('master-slate', 'asset-base', 'cover', 'w', 'Parameters');
 await theme('stone');
 await blend('mask', 'Laterite clay', 'terrace-step', mask);
-await kept('kept');
 await browser.close();
 await served.end();
 await (await testCluster()).stop();

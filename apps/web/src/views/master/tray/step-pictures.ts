@@ -130,8 +130,23 @@ import { TryNumber } from './try-number';
       gap: 2px;
       min-height: 28px;
     }
+    .bar {
+      overflow: hidden;
+    }
+    .bar .pill {
+      padding: 0 8px;
+    }
+    .bar select.pill {
+      padding: 0;
+      flex: 0 1 84px;
+      min-width: 0;
+    }
     .gap {
       flex: 1;
+    }
+    pb-specimen-pick {
+      flex: 0 1 auto;
+      min-width: 0;
     }
     select {
       border: 0;

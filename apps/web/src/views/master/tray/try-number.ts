@@ -9,7 +9,7 @@ import { Motion } from '../motion';
   template: `
     <div class="row" role="group" aria-label="Trying a number out">
       <select class="pill" aria-label="Number that is tried out" (change)="motion.try($any($event.target).value || null)">
-        <option value="">try a number …</option>
+        <option value="">try …</option>
         @for (n of motion.numbers(); track n.id) {
           <option [value]="n.id" [selected]="n.id === motion.driven()?.id">{{ n.name }}</option>
         }
