@@ -19,17 +19,17 @@ function read(text: string) {
   const used = new Set<string>();
   for (const line of text.split('\n')) {
     const [, tag = '', rest = ''] = /^\s*<([\w]+)((?:\s[^>]*)?)>?/.exec(line) ?? [];
-    const attribute = (name: string) => new RegExp(`\\s${name}="([^"]*)"`).exec(rest)?.[1];
-    const name = attribute('name') ?? '';
-    if (tag === 'nodedef') nodedefs.set(attribute('node') ?? '', name);
+    const said = (name: string) => new RegExp(`\\s${name}="([^"]*)"`).exec(rest)?.[1];
+    const name = said('name') ?? '';
+    if (tag === 'nodedef') nodedefs.set(said('node') ?? '', name);
     else if (tag === 'nodegraph') graphs.push((at = { name, names: [], asked: [], inputs: [], faces: [] }));
     else if (line.includes('</nodegraph>')) at = null;
     else if (at && tag === 'input') {
-      const [node, face] = [attribute('nodename'), attribute('interfacename')];
+      const [node, face] = [said('nodename'), said('interfacename')];
       if (node) at.asked.push(node);
       else if (face) at.faces.push(face);
       else if (/^ {4}</.test(line)) at.inputs.push(name);
-    } else if (at && tag === 'output') at.asked.push(attribute('nodename') ?? '');
+    } else if (at && tag === 'output') at.asked.push(said('nodename') ?? '');
     else if (at && tag) {
       at.names.push(name);
       used.add(tag);

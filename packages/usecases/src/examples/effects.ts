@@ -64,7 +64,7 @@ const steamParameters = parameters({
   density: ['density', null, number(0.55, 0, 1), 'How much of it there is'],
   twist: ['twist', 'swirl', number(0.8, -2, 2), 'Turns from the middle to the rim'],
   spin: ['spin', 'swirl', number(0.25, -1, 1, '1/s'), 'Turns a second; whole ones over the loop close it'],
-  flow: ['outward', 'swirl', number(-0.25, -1, 1, '1/s'), 'Below 0 it flows outward'],
+  flow: ['flow', 'swirl', number(-0.25, -1, 1, '1/s'), 'Repetitions a second: inward above 0, outward below'],
   bend: ['distortion', 'swirl', number(0.16, 0, 0.6), 'How much the swirl is bent'],
   width: ['width', null, number(0.46, 0.1, 0.5), 'Where it fades out, from the middle'],
 });

@@ -108,7 +108,7 @@ export const LIGHT_EFFECTS: GraphStep[] = [
     name: 'displacement',
     group: 'effects',
     help: 'Heights that move the geometry itself: goes to height, and the stage moves the vertices where it is set to displace',
-    words: 'displace, vertex offset, tessellation, raise, world position offset',
+    words: 'displace, vertex offset, tessellation, raise',
     materialx: 'PB_displacement',
     inputs: () => [
       { name: 'in', type: 'float', initial: [0.5] },

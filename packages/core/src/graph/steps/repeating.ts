@@ -324,7 +324,7 @@ export const REPEATING: GraphStep[] = [
     name: 'parallax',
     group: 'effects',
     help: 'A coordinate moved along the line of sight by heights: what is looked up by it seems raised; every look costs what the heights cost',
-    words: 'parallax mapping, bump offset, depth, relief, occlusion mapping, interior',
+    words: 'parallax mapping, depth, relief, occlusion mapping, interior',
     materialx: 'PB_parallax',
     inputs: () => [
       { name: 'height', type: 'float', initial: [0], unit: 'm' },
