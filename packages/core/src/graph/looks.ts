@@ -59,13 +59,19 @@ function rangeOf(planes: readonly Float32Array[]): Omit<StepLook, 'planes'> {
 }
 
 /** Planes of outputs at every place of a domain. */
-export function planesAt(outputs: Readonly<Record<string, DagNode>>, options: LookFrom): Record<string, Float32Array[]> {
+export const planesAt = (outputs: Readonly<Record<string, DagNode>>, at: LookFrom): Record<string, Float32Array[]> =>
+  planesOf(new CpuProgram(optimise(outputs).outputs), at);
+
+/** The same of a program that is there. */
+export function planesOf(program: CpuProgram, options: LookFrom): Record<string, Float32Array[]> {
   const { width, height } = options.domain;
-  const { outputs: small } = optimise(outputs);
   const out = Object.fromEntries(
-    Object.entries(outputs).map(([name, { type }]) => [name, Array.from({ length: COMPONENTS[type] }, () => new Float32Array(width * height))]),
+    Object.entries(program.outputs).map(([name, { type }]) => [
+      name,
+      Array.from({ length: COMPONENTS[type] }, () => new Float32Array(width * height)),
+    ]),
   );
-  new CpuProgram(small).run(options, (tile, planes) => {
+  program.run(options, (tile, planes) => {
     for (const name of Object.keys(out))
       planes(name).forEach((plane, c) => {
         for (let y = 0; y < tile.height; y++) out[name][c].set(plane.subarray(y * tile.width, (y + 1) * tile.width), (tile.y + y) * width + tile.x);

@@ -1,12 +1,13 @@
 // That two materials are the same: the largest difference over random inputs and over what is looked at.
-import type { DagNode, Domain, Sources, Values } from '../compile';
-import { COMPONENTS, CpuProgram, flatDomain, optimise } from '../compile';
+import type { Domain, Sources, Values } from '../compile';
+import { CpuProgram, flatDomain, optimise } from '../compile';
 import type { MasterDocument } from '../document';
 import { PIXEL_INPUT_NAMES, inputFacts, inputWidth } from '../geometry';
 import type { PixelInput } from '../geometry';
 import { givenOutputs } from '../material';
 import type { Material } from '../material';
 import { makeRandom } from '../noise';
+import { planesOf } from './looks';
 import { parameterValue } from './lower';
 
 /** Inputs that are tried: places, each with parameters of its group. */
@@ -54,23 +55,6 @@ function randomValues(next: () => number, { parameters, loopS }: MasterDocument)
 
 const programOf = (material: Material): CpuProgram => new CpuProgram(optimise(givenOutputs(material.far)).outputs);
 
-function planesOf(program: CpuProgram, domain: Domain, sources: Sources, values: Values): Record<string, Float32Array[]> {
-  const { width, height } = domain;
-  const out = Object.fromEntries(
-    Object.entries(program.outputs).map(([name, node]: [string, DagNode]) => [
-      name,
-      Array.from({ length: COMPONENTS[node.type] }, () => new Float32Array(width * height)),
-    ]),
-  );
-  program.run({ domain, sources, values }, (tile, planes) => {
-    for (const name of Object.keys(out))
-      planes(name).forEach((plane, c) => {
-        for (let y = 0; y < tile.height; y++) out[name][c].set(plane.subarray(y * tile.width, (y + 1) * tile.width), (tile.y + y) * width + tile.x);
-      });
-  });
-  return out;
-}
-
 /**
  * How far two materials of one master are apart: over `RANDOM_INPUTS` places and parameters by chance, and over a picture.
  * @param sources what each looks up, in its own slots
@@ -86,8 +70,8 @@ export function differenceOf(
   const programs = [programOf(before), programOf(after)] as const;
   const apart = (domain: Domain, values: Values, so: Difference): Difference => {
     const [a, b] = [
-      planesOf(programs[0], domain, from, { ...before.values, ...values }),
-      planesOf(programs[1], domain, to, { ...after.values, ...values }),
+      planesOf(programs[0], { domain, sources: from, values: { ...before.values, ...values } }),
+      planesOf(programs[1], { domain, sources: to, values: { ...after.values, ...values } }),
     ];
     let { most, output } = so;
     for (const [name, planes] of Object.entries(a))
