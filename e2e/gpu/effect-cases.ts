@@ -49,8 +49,7 @@ type Made = [inputs: Inputs, settings?: Record<string, string | number>];
 /** Ways in which each effect is tried; those that are not here are tried as they start, over the map. */
 const WAYS: Record<string, Made[]> = {
   polar: [
-    [{ around: valueOf(2), outward: valueOf(1.5), spin: valueOf(0.3), flow: valueOf(-0.2) }],
-    [{ around: valueOf(3), distortion: valueOf(0.2), twist: valueOf(0.5) }],
+    [{ around: valueOf(3), outward: valueOf(1.5), spin: valueOf(0.3), flow: valueOf(-0.2), distortion: valueOf(0.2), twist: valueOf(0.5) }],
     [{ around: valueOf(2) }, { cut: 'folded' }],
   ],
   panning: [[{ speed: valueOf(0.3, -0.7) }]],

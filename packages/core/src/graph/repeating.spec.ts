@@ -188,7 +188,7 @@ describe('rotated cells', () => {
   const side = 256;
   const noise = Uint8Array.from({ length: side * side }, (_, i) => Math.round(255 * valueNoise(((i % side) / side) * 32, (i >> 8) / 8, 32, 3)));
   const before = stats(Float32Array.from(noise, (v) => v / 255));
-  for (const sharpness of [1, 3, 8])
+  for (const sharpness of [1, 8])
     it(`keep mean and deviation within 2 % (sharpness ${sharpness})`, () => {
       // Many layouts: one alone has the luck of its few cells.
       const planes = [1, 2, 3, 4].map((seed) => {
@@ -198,7 +198,7 @@ describe('rotated cells', () => {
           {},
           { i: image() },
         );
-        return outputOf(d, 'roughness', 384, KNOWN, sourcesOf(noise, side), { domain: flatDomain(384, 384) })[0];
+        return outputOf(d, 'roughness', 288, KNOWN, sourcesOf(noise, side), { domain: flatDomain(288, 288) })[0];
       });
       const all = new Float32Array(planes.length * planes[0].length);
       planes.forEach((p, i) => all.set(p, i * p.length));
@@ -206,7 +206,7 @@ describe('rotated cells', () => {
       expect(after.mean / before.mean).toBeGreaterThan(0.98);
       expect(after.mean / before.mean).toBeLessThan(1.02);
       // What leaves the range of the map is held within it, and filtering costs what it costs any map.
-      const plain = stats(outputOf(graph({ i: image() }, { roughness: linkTo('i') }), 'roughness', 384, KNOWN, sourcesOf(noise, side))[0]);
+      const plain = stats(outputOf(graph({ i: image() }, { roughness: linkTo('i') }), 'roughness', 288, KNOWN, sourcesOf(noise, side))[0]);
       expect(Math.abs(after.deviation / plain.deviation - 1)).toBeLessThan(0.02);
     });
   it('leave one colour as it is', () => {
