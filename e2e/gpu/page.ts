@@ -134,6 +134,8 @@ async function operations(): Promise<Agreement[]> {
       extract: { index: 1 },
       transformnormal: { fromspace: 'tangent', tospace: 'world' },
       ramp: { shape: 'smooth' },
+      trianglecell2d: { index: 1 },
+      polar2d: { folded: 0 },
       imagelevel: { slot: 0, channel: 'height' },
       imagedetail: { slot: 0, channel: 'height' },
     };

@@ -102,7 +102,7 @@ export const MAPPINGS: Operation[] = [
         { i: pick(zero, one), j: pick(one, zero), weight: pick(y, l.subtract(one, y)) },
         { i: pick(one, zero), j: pick(zero, one), weight: pick(x, l.subtract(one, x)) },
       ];
-      const { i, j, weight } = corners[attrs['index'] as number];
+      const { i, j, weight } = corners[Number(attrs['index'] ?? 0)];
       return [l.add(base[0], i), l.add(base[1], j), weight];
     },
     price: { alu: 16 },
