@@ -21,6 +21,8 @@ export interface RowsShape {
   height: number;
   channels: 1 | 2 | 3 | 4;
   depth: 8 | 16;
+  /** Colours of sRGB are marked as such in the file; what is data is not marked. */
+  colourSpace?: ColourSpace;
 }
 
 /** Gives the samples of rows `[first, end)`: interleaved, 16-bit ones as the processor has them. Asked in order. */

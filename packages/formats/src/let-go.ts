@@ -12,6 +12,16 @@ let collect: (() => void) | null = null;
  */
 export async function letGoBefore(bytes: number): Promise<void> {
   if (bytes < LARGE) return;
+  await letGo();
+}
+
+/** The same when work has ended that may have held much: what it held is given back to the machine before the next comes, if ever. */
+export async function letGoAfter(): Promise<void> {
+  const { external, arrayBuffers } = process.memoryUsage();
+  if (Math.max(external, arrayBuffers) >= LARGE) await letGo();
+}
+
+async function letGo(): Promise<void> {
   // Whoever waited for the last picture is still on the way out with it.
   await new Promise((resolve) => setImmediate(resolve));
   if (!collect) {

@@ -7,12 +7,16 @@ import { FormatError, makeCodec } from './codec';
 import { letGoBefore } from './let-go';
 import type { ImageFacts, ImageFormat } from './images';
 import { probeImage } from './images';
-import { decodeExr, decodeFloatTiff } from './images/pixels/float';
+import { decodeExr } from './images/pixels/exr';
 import { decodeHdr } from './images/pixels/hdr';
 import { decodeKtx2 } from './images/pixels/ktx2';
 import { openPngRows } from './images/pixels/png-rows';
 import { pngStrips } from './images/pixels/png-strips';
 import { decodeTga } from './images/pixels/tga';
+import { decodeTiff, isPlainTiff } from './images/pixels/tiff';
+import { turned } from './images/pixels/turn';
+
+export { letGoAfter } from './let-go';
 
 // Pixels are decoded once and thrown away: a cache only holds memory.
 sharp.cache(false);
@@ -23,33 +27,38 @@ const reader: ImageReader = {
   async decode(bytes: Uint8Array, colourSpace: ColourSpace): Promise<Image> {
     const facts = probeImage(bytes);
     await letGoBefore((facts.width * facts.height * facts.channels * facts.depth) / 8);
-    const own = OWN[facts.format];
-    if (own) return own(bytes, facts, colourSpace);
-    if (facts.depth === 32) return decodeFloatTiff(bytes, facts, colourSpace);
-    const grey = facts.channels <= 2;
-    const deep = facts.depth === 16;
-    // An 8-bit grey image loses its alpha on the way to grey, so that one kind travels as RGBA.
-    const asColour = facts.channels === 2 && !deep;
-    try {
-      // Embedded profiles are ignored: a data map must come through as its numbers, whatever a painting program wrote.
-      const pipeline = sharp(bytes, { failOn: 'error', limitInputPixels: MAX_PIXELS, ignoreIcc: true, sequentialRead: true } as SharpOptions)
-        .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey && !asColour ? 'b-w' : 'srgb')
-        .raw({ depth: deep ? 'ushort' : 'uchar' });
-      const { data, info } = await pipeline.toBuffer({ resolveWithObject: true });
-      const samples = deep
-        ? new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2)
-        : new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
-      if (asColour) return greyAndAlpha(info.width, info.height, info.channels, samples, colourSpace);
-      return makeImage({ width: info.width, height: info.height, channels: info.channels, depth: deep ? 16 : 8, colourSpace, data: samples });
-    } catch (error) {
-      throw asFormatError(error);
-    }
+    return turned(await stored(bytes, facts, colourSpace), facts.turn);
   },
   async openRows(bytes: AsyncIterable<Uint8Array>, colourSpace: ColourSpace): Promise<RowImage> {
     const opened = await openPngRows(bytes);
     return opened instanceof Uint8Array ? asRows(await this.decode(opened, colourSpace)) : { ...opened, colourSpace };
   },
 };
+
+/** Pixels as they are stored, before they are turned. */
+async function stored(bytes: Uint8Array, facts: ImageFacts, colourSpace: ColourSpace): Promise<Image> {
+  const own = OWN[facts.format];
+  if (own) return own(bytes, facts, colourSpace);
+  if (facts.format === 'tiff' && !isPlainTiff(bytes)) return decodeTiff(bytes, colourSpace);
+  const grey = facts.channels <= 2;
+  const deep = facts.depth === 16;
+  // An 8-bit grey image loses its alpha on the way to grey, so that one kind travels as RGBA.
+  const asColour = facts.channels === 2 && !deep;
+  try {
+    // Embedded profiles are ignored: a data map must come through as its numbers, whatever a painting program wrote.
+    const pipeline = sharp(bytes, { failOn: 'error', limitInputPixels: MAX_PIXELS, ignoreIcc: true, sequentialRead: true } as SharpOptions)
+      .toColourspace(deep ? (grey ? 'grey16' : 'rgb16') : grey && !asColour ? 'b-w' : 'srgb')
+      .raw({ depth: deep ? 'ushort' : 'uchar' });
+    const { data, info } = await pipeline.toBuffer({ resolveWithObject: true });
+    const samples = deep
+      ? new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2)
+      : new Uint8Array(data.buffer, data.byteOffset, data.byteLength);
+    if (asColour) return greyAndAlpha(info.width, info.height, info.channels, samples, colourSpace);
+    return makeImage({ width: info.width, height: info.height, channels: info.channels, depth: deep ? 16 : 8, colourSpace, data: samples });
+  } catch (error) {
+    throw asFormatError(error);
+  }
+}
 export const nodeCodec: ImageCodec = makeCodec(reader, { png: { mediaType: 'image/png', depths: [8, 16], encode: pngStrips } });
 
 /** Kinds that sharp does not read. */

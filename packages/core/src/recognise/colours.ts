@@ -29,10 +29,11 @@ function idEvidence(parts: readonly Planes[], lossy: boolean): number {
   const { chroma, texels } = chromaOf(parts);
   if (chroma < 0.25) return 0;
   const bins = new Map<number, Bin>();
-  for (const { width, height, channels } of parts) {
+  for (const { width, height, channels, seen } of parts) {
     const [r, g, b] = channels;
     for (let y = 0; y < height - 1; y++)
       for (let x = 0, i = y * width; x < width - 1; x++, i++) {
+        if (seen && !seen[i]) continue;
         const [right, down] = [i + 1, i + width];
         const step = Math.max(
           Math.abs(r[i] - r[right]),
@@ -66,11 +67,14 @@ function idEvidence(parts: readonly Planes[], lossy: boolean): number {
 /** Mean difference of the largest and the least channel, over texels that have a neighbour right and below. */
 function chromaOf(parts: readonly Planes[]): { chroma: number; texels: number } {
   let [sum, texels] = [0, 0];
-  for (const { width, height, channels } of parts) {
+  for (const { width, height, channels, seen } of parts) {
     const [r, g, b] = channels;
-    texels += (width - 1) * (height - 1);
     for (let y = 0; y < height - 1; y++)
-      for (let x = 0, i = y * width; x < width - 1; x++, i++) sum += Math.max(r[i], g[i], b[i]) - Math.min(r[i], g[i], b[i]);
+      for (let x = 0, i = y * width; x < width - 1; x++, i++) {
+        if (seen && !seen[i]) continue;
+        sum += Math.max(r[i], g[i], b[i]) - Math.min(r[i], g[i], b[i]);
+        texels++;
+      }
   }
   return { chroma: sum / Math.max(1, texels), texels };
 }
@@ -123,16 +127,18 @@ const WEIGHTS = { together: [-7, 0.6], ends: [10, 0.2], chroma: [12, 0.28] } as 
 /** Mean difference of the largest and the least channel, and the share of texels with a channel at an end. */
 function garishness(parts: readonly Planes[]): { chroma: number; ends: number } {
   let [chroma, ends, count] = [0, 0, 0];
-  for (const { channels } of parts) {
+  for (const { channels, seen } of parts) {
     const [r, g, b] = channels;
-    for (let i = 0; i < r.length; i++, count++) {
+    for (let i = 0; i < r.length; i++) {
+      if (seen && !seen[i]) continue;
+      count++;
       const most = Math.max(r[i], g[i], b[i]);
       const least = Math.min(r[i], g[i], b[i]);
       chroma += most - least;
       if (most > 0.97 || least < 0.02) ends++;
     }
   }
-  return { chroma: chroma / count, ends: ends / count };
+  return { chroma: chroma / Math.max(1, count), ends: ends / Math.max(1, count) };
 }
 
 /**

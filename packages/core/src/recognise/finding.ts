@@ -1,3 +1,5 @@
+import type { Role } from '../surface';
+
 /** What can be found in a map. */
 export const FINDING_CODES = [
   'normal-lossy',
@@ -24,4 +26,8 @@ export interface Finding {
   message: string;
   /** 0–1. */
   confidence: number;
+  /** What a question may be answered by, the likeliest first. */
+  answers?: Answer[];
 }
+/** A role, several of them by channel, or the way of green. */
+export type Answer = Role | 'channels' | 'y+' | 'y-';

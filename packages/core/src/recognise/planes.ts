@@ -6,6 +6,8 @@ export interface Planes {
   width: number;
   height: number;
   channels: Float32Array[];
+  /** 0 where the image is clear and its colours say nothing; null where all of it is seen. */
+  seen: Uint8Array | null;
 }
 
 /** Side of the parts that are looked at closely: neighbours are neighbours in the image. */
@@ -24,7 +26,9 @@ export function partsOf(image: Image, count = 4): Planes[] {
   const parts: Planes[] = [];
   for (let j = 0; j < down; j++)
     for (let i = 0; i < across; i++) parts.push(cut(image, place(i, across, image.width - w), place(j, down, image.height - h), w, h));
-  return parts;
+  // Parts that are wholly clear say nothing, unless all of it is.
+  const telling = parts.filter(({ seen }) => !seen || seen.includes(1));
+  return telling.length ? telling : parts.map((part) => ({ ...part, seen: null }));
 }
 
 function cut({ width, channels, depth, data }: Image, left: number, top: number, w: number, h: number): Planes {
@@ -37,7 +41,19 @@ function cut({ width, channels, depth, data }: Image, left: number, top: number,
     row.set(data.subarray(at, at + row.length));
     planes.forEach((plane, c) => spread(row, c, channels, scale, plane, y * w));
   }
-  return { width: w, height: h, channels: planes };
+  const alpha = channels === 4 || channels === 2 ? planes[channels - 1] : null;
+  if (!alpha?.some((v) => v <= 0)) return { width: w, height: h, channels: planes, seen: null };
+  const seen = Uint8Array.from(alpha, (v) => (v > 0 ? 1 : 0));
+  if (seen.includes(1)) planes.slice(0, channels - 1).forEach((plane) => spreadInto(plane, seen));
+  return { width: w, height: h, channels: planes, seen };
+}
+
+/** What is clear takes the value before it, so that its edges are no steps of the map. */
+function spreadInto(plane: Float32Array, seen: Uint8Array): void {
+  let last = plane[seen.indexOf(1)];
+  for (let i = 0; i < plane.length; i++)
+    if (seen[i]) last = plane[i];
+    else plane[i] = last;
 }
 
 function spread(row: Float32Array, first: number, step: number, scale: number, plane: Float32Array, at: number): void {

@@ -1,8 +1,11 @@
 import type { Image } from '../image';
 import type { Role } from '../surface';
-import { readName } from '../surface';
-import type { FileClues, Measured, Recognition } from './recognise';
-import { contentOfRole, judge, measure } from './recognise';
+import { readNames } from '../surface';
+import type { Measured } from './measure';
+import { measure } from './measure';
+import { judge } from './recognise';
+import type { FileClues, Recognition } from './recognition';
+import { contentOfRole } from './recognition';
 import type { Planes } from './planes';
 import { correlation, mean } from './planes';
 
@@ -146,11 +149,24 @@ function scores(e: GreyEvidence, withHollows: number): Record<GreyRole, number> 
 export const recogniseSurface = (maps: readonly MapClues[]): Recognition[] =>
   recogniseMeasured(maps.map(({ image, ...clues }) => ({ clues, measured: measure(image, clues) })));
 
+/** A grey map is no more than this sure where no height is clear: occlusion goes with slopes nearly as well as a height does. */
+const GUESSED = 0.5;
+/** A height goes with its slopes like this, or clearly better than a map that goes with them too. */
+const CLEAR = { alone: 0.995, beside: 0.5, rival: 0.45, apart: 0.03 };
+
+/** Whether the map that goes best with the slopes of the normals is the height, and no occlusion that stands in for it. */
+function isClearHeight(evidence: ReadonlyMap<number, GreyEvidence>, at: number): boolean {
+  const best = evidence.get(at)?.withSlopes ?? 0;
+  const others = [...evidence].flatMap(([i, e]) => (i === at ? [] : [e.withSlopes]));
+  return best >= CLEAR.alone || (best >= CLEAR.beside && others.some((v) => v >= CLEAR.rival && v <= best - CLEAR.apart));
+}
+
 /** {@link recogniseSurface} for images that are measured already and need not be in memory together. */
 export function recogniseMeasured(given: readonly { clues: FileClues; measured: Measured }[]): Recognition[] {
-  const maps = given.map((m) => m.clues);
+  const read = readNames(given.map((m) => m.clues.fileName ?? ''));
+  const maps = given.map(({ clues }, i): FileClues => (clues.fileName ? { ...clues, name: clues.name ?? read[i] } : clues));
   const measured = given.map((m) => m.measured);
-  const named = maps.map((m) => (m.fileName ? readName(m.fileName).role : null));
+  const named = maps.map((m) => m.role ?? m.name?.role ?? null);
   const normalAt = measured.findIndex((m) => m.content === 'normal');
   const green = measured[normalAt]?.normal?.direction === 'y-' ? -1 : 1;
   // Every grey map is held against these.
@@ -163,6 +179,7 @@ export function recogniseMeasured(given: readonly { clues: FileClues; measured: 
     open.find((i) => named[i] === 'height') ??
     [...open].filter((i) => named[i] === null).sort((a, b) => (evidence.get(b)?.withSlopes ?? 0) - (evidence.get(a)?.withSlopes ?? 0))[0];
   const heightSure = heightAt !== undefined && (named[heightAt] === 'height' || (evidence.get(heightAt)?.withSlopes ?? 0) > 0.35);
+  const clear = heightAt !== undefined && (named[heightAt] === 'height' || isClearHeight(evidence, heightAt));
   const heightHollows = heightSure ? measured[heightAt].parts.map(hollows) : null;
   const greys = new Map<number, { role: Role; confidence: number }>();
   const table = open
@@ -179,8 +196,9 @@ export function recogniseMeasured(given: readonly { clues: FileClues; measured: 
     if (greys.has(i) || taken.has(role)) continue;
     const rivals = table.filter((t) => t.i === i && t.role !== role && !taken.has(t.role));
     const margin = score - Math.max(0, ...rivals.map((t) => t.score));
-    greys.set(i, { role, confidence: Math.min(0.95, 0.5 + 0.5 * Math.max(0, margin)) });
+    greys.set(i, { role, confidence: Math.min(clear ? 0.95 : GUESSED, 0.5 + 0.5 * Math.max(0, margin)) });
     taken.add(role);
   }
-  return maps.map((clues, i) => judge(clues, measured[i], greys.get(i)));
+  // Without normals beside it a grey map is a guess.
+  return maps.map((clues, i) => judge(clues, measured[i], normal ? greys.get(i) : undefined));
 }

@@ -62,6 +62,9 @@ export const ROLE_FACTS: Record<Role, RoleFacts> = {
   mask: data('Mask', 0),
 };
 
+/** Roles that another feeds where they are not there themselves, and the step between: a map that is known is never left unread. */
+export const FED_BY: Partial<Record<Role, { from: Role; by: 'invert' }>> = { roughness: { from: 'gloss', by: 'invert' } };
+
 export const isRole = (text: string): text is Role => (ROLES as readonly string[]).includes(text);
 
 /** Real size and relief of a surface. Height in metres of a stored value t is `(t − mid) · reliefM`. */

@@ -4,18 +4,32 @@ import { corrupt, unsupported } from '../reader';
 import type { ImageKind, ImageShape } from './kind';
 import { starts } from './kind';
 
+/** Kinds of samples by their numbers. */
+const SAMPLES = ['whole numbers', 'half', 'float'];
+
 /** Names of channels; each is followed by its kind of sample, flags and how often it is sampled. */
 function channelList(r: Reader, from: number, end: number): string[] {
   const names: string[] = [];
+  const kinds = new Set<number>();
   for (let at = from; at < end && r.u8(at) !== 0;) {
     const name = r.zeroEnded(at);
     at += name.length + 1;
     if (r.u32(at) > 2) throw corrupt(`the samples of channel ${name} are of no known kind`, at);
+    kinds.add(r.u32(at));
     if (/^[RGBAY]$/.test(name) && (r.u32(at + 8) !== 1 || r.u32(at + 12) !== 1))
       throw unsupported(`channel ${name} is sampled thinly. Save it whole`, at);
     at += 16;
     names.push(name);
   }
+  if (kinds.size > 1)
+    throw unsupported(
+      `its channels hold different kinds of numbers (${[...kinds]
+        .sort()
+        .map((k) => SAMPLES[k])
+        .join(', ')}). Save all of them as one`,
+      from,
+    );
+  if (kinds.has(0)) throw unsupported('channels of whole numbers are not read. Save them as half or float', from);
   return names;
 }
 

@@ -8,7 +8,15 @@ export interface ImageShape {
   channels: 1 | 2 | 3 | 4;
   /** As decoded: half floats become floats. */
   depth: 8 | 16 | 32;
+  /** How its pixels have to be turned to be seen as meant, 2–8 as Exif counts; not there where they stand upright. */
+  turn?: number;
 }
+
+/** The shape as it is seen, of pixels that a file says to turn. */
+export const turnedShape = (shape: ImageShape, orientation: number): ImageShape =>
+  orientation <= 1 || orientation > 8
+    ? shape
+    : { ...shape, ...(orientation > 4 ? { width: shape.height, height: shape.width } : {}), turn: orientation };
 
 /** What a file says beside its pixels: whether its kind of compression loses something, and of what sort its colours are. */
 export interface FileMarks {

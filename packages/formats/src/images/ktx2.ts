@@ -1,7 +1,7 @@
 import type { Reader } from '../reader';
 import { corrupt, unsupported } from '../reader';
 import type { ImageKind, ImageShape } from './kind';
-import { starts } from './kind';
+import { starts, turnedShape } from './kind';
 
 /** How pixels of a `vkFormat` are stored. Names of the numbers: Vulkan 1.3, `VkFormat`. */
 export interface Ktx2Pixels {
@@ -51,8 +51,49 @@ export const KTX2_PIXELS: Readonly<Record<number, Ktx2Pixels>> = {
 /** Colour models of the data format descriptor that only a transcoder reads. Source: Khronos Data Format 1.3. */
 const MODELS = { etc1s: 163, uastc: 166 };
 
+/** A text that stands under a key beside the levels; null where there is none. Source: KTX 2.0, 3.11. */
+function valueOf(r: Reader, key: string): string | null {
+  const [from, length] = [r.u32(56), r.u32(60)];
+  for (let at = from; at + 4 < from + length;) {
+    const size = r.u32(at);
+    const text = r.text(at + 4, size);
+    if (text.startsWith(`${key}\0`)) return text.slice(key.length + 1).replace(/\0+$/, '');
+    at += 4 + Math.ceil(size / 4) * 4;
+  }
+  return null;
+}
+
+/** Rows from the bottom or columns from the right are put right. Source: KTX 2.0, 3.11.3. */
+function turnOf(r: Reader): number {
+  const text = valueOf(r, 'KTXorientation') ?? 'rd';
+  if (!/^[rl][du]$/.test(text)) throw unsupported(`an orientation of ${text.slice(0, 4)} is not read. Save it upright`, 56);
+  return { rd: 1, ld: 2, lu: 3, ru: 4 }[text] as number;
+}
+
+/** Which stored channel, 0 or 1 each channel is to show, `rgba` unless something else is said. Source: KTX 2.0, 3.11.6. */
+export function ktx2Swizzle(r: Reader): string {
+  const text = valueOf(r, 'KTXswizzle') ?? 'rgba';
+  if (!/^[rgba01]{4}$/.test(text)) throw unsupported(`channels exchanged as ${text.slice(0, 6)} are not read. Save it without`, 56);
+  return text;
+}
+
+/** How many channels are to be seen of `stored` ones: grey where the three colours are one, alpha where it is not 1. */
+export function shownChannels(stored: ImageShape['channels'], swizzle: string): ImageShape['channels'] {
+  // What is not stored is 0, alpha 1: naming it so changes nothing.
+  if ('rgba'.slice(0, stored) === swizzle.slice(0, stored)) return stored;
+  const [red, green, blue, alpha] = swizzle;
+  const opaque = alpha === '1' || (alpha === 'a' && stored < 4);
+  return red === green && green === blue ? (opaque ? 1 : 2) : opaque ? 3 : 4;
+}
+
 /** Header of a KTX2 file. Source: KTX 2.0 specification. */
 function probe(r: Reader): ImageShape {
+  const shape = stored(r);
+  return turnedShape({ ...shape, channels: shownChannels(shape.channels, ktx2Swizzle(r)) }, turnOf(r));
+}
+
+/** The picture as it is stored. */
+export function stored(r: Reader): ImageShape {
   r.need(0, 80);
   const [format, width, height, deep, layers, faces] = [12, 20, 24, 28, 32, 36].map((at) => r.u32(at));
   if (!width || !height) throw unsupported('a texture of one line is not read', 20);

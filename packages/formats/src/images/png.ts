@@ -1,7 +1,8 @@
 import { FormatError } from '../codec';
 import { Reader } from '../reader';
 import type { FileMarks, ImageKind, ImageShape } from './kind';
-import { starts } from './kind';
+import { starts, turnedShape } from './kind';
+import { exifOrientation } from './tiff-directory';
 
 /** Size, channels and depth of a PNG; a palette counts as its colours. */
 function probe({ bytes }: Reader): ImageShape {
@@ -13,7 +14,23 @@ function probe({ bytes }: Reader): ImageShape {
   if (!channels || ![1, 2, 4, 8, 16].includes(bits) || !width || !height)
     throw new FormatError('corrupt', 'the header makes no sense. Export it again', 16);
   const transparent = type !== 4 && type !== 6 && hasTransparency(bytes, view);
-  return { width, height, channels: (transparent ? channels + 1 : channels) as ImageShape['channels'], depth: bits === 16 ? 16 : 8 };
+  const shape: ImageShape = {
+    width,
+    height,
+    channels: (transparent ? channels + 1 : channels) as ImageShape['channels'],
+    depth: bits === 16 ? 16 : 8,
+  };
+  return turnedShape(shape, orientationOf(bytes, view));
+}
+
+/** What an eXIf chunk before the pixels says. */
+function orientationOf(bytes: Uint8Array, view: DataView): number {
+  for (let at = 33; at + 8 <= bytes.length; at += 12 + view.getUint32(at)) {
+    const type = view.getUint32(at + 4);
+    if (type === 0x65584966) return exifOrientation(new Reader(bytes), at + 8);
+    if (type === 0x49444154) return 1;
+  }
+  return 1;
 }
 
 /** Whether a tRNS chunk stands before the pixels. */

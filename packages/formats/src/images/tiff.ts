@@ -1,54 +1,51 @@
 import type { Reader } from '../reader';
 import { corrupt, unsupported } from '../reader';
+import { FormatError } from '../codec';
 import type { ImageKind, ImageShape } from './kind';
-import { NO_MARKS, starts } from './kind';
+import { NO_MARKS, starts, turnedShape } from './kind';
+import type { TiffDirectory } from './tiff-directory';
+import { tiffDirectory } from './tiff-directory';
 
-const TAGS = { width: 256, height: 257, bits: 258, photometric: 262, samples: 277, extra: 338, format: 339 } as const;
-const SIZES: Record<number, number> = { 1: 1, 3: 2, 4: 4, 16: 8 };
+/** Kinds of compression that are read. Source: TIFF 6.0 and its technical notes. */
+export const TIFF_COMPRESSIONS = { none: 1, lzw: 5, jpeg: 7, deflate: 8, packBits: 32773, deflateOld: 32946 } as const;
+const READ = new Set<number>(Object.values(TIFF_COMPRESSIONS));
 
-/** Size and kind of samples of a TIFF's first picture, classic or with 64-bit offsets. Source: TIFF 6.0. */
-function probe(r: Reader): ImageShape {
-  r.little = r.u8(0) === 0x49;
-  const big = r.u16(2) === 43;
-  const offset = (at: number) => (big ? r.u64(at) : r.u32(at));
-  const first = offset(big ? 8 : 4);
-  if (first < 8) throw corrupt('its directory stands before the file', big ? 8 : 4);
-  const count = big ? r.u64(first) : r.u16(first);
-  if (!count || count > 4096) throw corrupt('its directory makes no sense', first);
-  const [begin, step] = big ? [first + 8, 20] : [first + 2, 12];
-  const values = new Map<number, number[]>();
-  for (let i = 0; i < count; i++) {
-    const at = begin + i * step;
-    const [tag, type] = [r.u16(at), r.u16(at + 2)];
-    const many = big ? r.u64(at + 4) : r.u32(at + 4);
-    const size = SIZES[type];
-    if (!size || many > 16 || !(Object.values(TAGS) as number[]).includes(tag)) continue;
-    const place = at + (big ? 12 : 8);
-    const from = size * many <= (big ? 8 : 4) ? place : offset(place);
-    const read = (k: number) =>
-      size === 1 ? r.u8(from + k) : size === 2 ? r.u16(from + k * 2) : size === 4 ? r.u32(from + k * 4) : r.u64(from + k * 8);
-    values.set(
-      tag,
-      Array.from({ length: many }, (_, k) => read(k)),
-    );
-  }
-  const one = (tag: number, fallback: number) => values.get(tag)?.[0] ?? fallback;
-  const [width, height, bits] = [one(TAGS.width, 0), one(TAGS.height, 0), one(TAGS.bits, 1)];
-  if (!width || !height) throw corrupt('its size is missing', first);
-  const sampleFormat = one(TAGS.format, 1);
-  const photometric = one(TAGS.photometric, 1);
-  const samples = one(TAGS.samples, 1);
-  if (![0, 1, 2, 3].includes(photometric))
-    throw unsupported(`colours of kind ${photometric} (neither grey nor RGB) are not read. Save it as RGB`, first);
-  if (samples > 4) throw unsupported(`${samples} channels are not read. Save it with at most four`, first);
-  const whole = sampleFormat === 1 && [1, 2, 4, 8, 16].includes(bits);
-  if (!whole && !(sampleFormat === 3 && (bits === 32 || bits === 16)))
+/** A directory whose picture can be read, all of whose pieces lie within the file. @throws FormatError */
+export function readableTiff(r: Reader): TiffDirectory {
+  const d = tiffDirectory(r);
+  if (![0, 1, 2, 3].includes(d.photometric))
+    throw unsupported(`colours of kind ${d.photometric} (neither grey nor RGB) are not read. Save it as RGB`);
+  if (d.samples > 4 || d.samples < 1) throw unsupported(`${d.samples} channels are not read. Save it with at most four`);
+  const whole = d.sampleFormat === 1 && [1, 2, 4, 8, 16].includes(d.bits);
+  if (!whole && !(d.sampleFormat === 3 && (d.bits === 32 || d.bits === 16)))
     throw unsupported(
-      `samples of ${bits} bits (${['', 'unsigned', 'signed', 'float'][sampleFormat] ?? 'of an unknown kind'}) are not read. Save it with 8 or 16 bits or as float`,
-      first,
+      `samples of ${d.bits} bits (${['', 'unsigned', 'signed', 'float'][d.sampleFormat] ?? 'of an unknown kind'}) are not read. Save it with 8 or 16 bits or as float`,
     );
+  if (!READ.has(d.compression)) throw unsupported(`its compression (${d.compression}) is not read. Save it with LZW, deflate or none`);
+  if (d.compression === TIFF_COMPRESSIONS.jpeg && (d.tiled || d.planar))
+    throw unsupported('tiles of JPEG are not read. Save it with LZW, deflate or none');
+  if (d.photometric === 3 && (d.samples !== 1 || d.bits > 8 || d.palette.length !== 3 << d.bits)) throw corrupt('its palette makes no sense', 0);
+  const pieces = Math.ceil(d.width / d.pieceWidth) * Math.ceil(d.height / d.pieceHeight) * (d.planar ? d.samples : 1);
+  const what = d.tiled ? 'tiles' : 'strips';
+  if (d.offsets.length < pieces) throw corrupt(`${pieces} ${what} are needed, ${d.offsets.length} are listed`, 0);
+  if (d.counts.length && d.counts.length < pieces) throw corrupt(`sizes of ${pieces} ${what} are needed, ${d.counts.length} are listed`, 0);
+  for (let i = 0; i < pieces; i++) {
+    const count = d.counts[i] ?? 1;
+    if (!count || !d.offsets[i]) throw corrupt(`one of its ${what} (${i + 1} of ${pieces}) has no bytes`, 0);
+    if (d.offsets[i] + count > r.length)
+      throw new FormatError(
+        'truncated',
+        `one of its ${what} (${i + 1} of ${pieces}) lies past the end of the file. Copy or export it again`,
+        r.length,
+      );
+  }
+  return d;
+}
+
+function probe(r: Reader): ImageShape {
+  const { width, height, photometric, samples, sampleFormat, bits, orientation } = readableTiff(r);
   const channels = photometric === 3 ? 3 : samples;
-  return { width, height, channels: channels as 1, depth: sampleFormat === 3 ? 32 : bits === 16 ? 16 : 8 };
+  return turnedShape({ width, height, channels: channels as 1, depth: sampleFormat === 3 ? 32 : bits === 16 ? 16 : 8 }, orientation);
 }
 
 /** Either order of bytes, classic or with 64-bit offsets. */

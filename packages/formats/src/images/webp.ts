@@ -1,7 +1,8 @@
 import type { Reader } from '../reader';
 import { corrupt, unsupported } from '../reader';
 import type { ImageKind, ImageShape } from './kind';
-import { starts } from './kind';
+import { starts, turnedShape } from './kind';
+import { exifOrientation } from './tiff-directory';
 
 /** Size and alpha of a WebP file. Source: RFC 9649. */
 function probe(r: Reader): ImageShape {
@@ -10,7 +11,8 @@ function probe(r: Reader): ImageShape {
   if (kind === 'VP8X') {
     if (r.u8(20) & 2) throw unsupported('an animation is not read. Save one picture of it', 20);
     const u24 = (at: number) => r.u16(at) + r.u8(at + 2) * 65536;
-    return facts(u24(24) + 1, u24(27) + 1, (r.u8(20) & 16) !== 0);
+    const shape = facts(u24(24) + 1, u24(27) + 1, (r.u8(20) & 16) !== 0);
+    return turnedShape(shape, r.u8(20) & 8 ? orientationOf(r) : 1);
   }
   if (kind === 'VP8L') {
     if (r.u8(20) !== 0x2f) throw corrupt('the mark of its pixels is missing', 20);
@@ -22,6 +24,13 @@ function probe(r: Reader): ImageShape {
     return facts(r.u16(26) & 0x3fff, r.u16(28) & 0x3fff, false);
   }
   throw corrupt('its first chunk is none that a picture begins with', 12);
+}
+
+/** What its EXIF chunk says; some writers put the mark of JPEG before it. */
+function orientationOf(r: Reader): number {
+  for (let at = 12; at + 8 <= r.length; at += 8 + r.u32(at + 4) + (r.u32(at + 4) & 1))
+    if (r.text(at, 4) === 'EXIF') return exifOrientation(r, at + 8 + (starts(r.bytes.subarray(at + 8), 'Exif') ? 6 : 0));
+  return 1;
 }
 
 /** Whether any picture chunk is a lossy one. */

@@ -29,6 +29,10 @@ const bad = (place: string, what: string): FormatError => new FormatError('corru
 export class Members {
   constructor(private readonly json: Json) {}
 
+  number(key: string, fallback: number): number {
+    return whole(this.json, key, 'the document', fallback);
+  }
+
   list(key: string): Json[] {
     const value = this.json[key];
     if (value === undefined) return [];
@@ -122,7 +126,7 @@ export function checkDocument(json: Json, buffers: readonly Uint8Array[]): void 
   // A few bytes can stand for any number of values: by accessors without bytes, or many over the same ones.
   let bytes = 0;
   accessors.forEach((accessor, i) => {
-    bytes += checkAccessor(accessor, `accessors[${i}]`, views);
+    bytes += checkAccessor(accessor, `accessors[${i}]`, views, buffers);
     if (bytes > MESH_LIMITS.bytes) throw tooMuch('MiB of values', mebibytes(bytes), mebibytes(MESH_LIMITS.bytes));
   });
   checkMeshes(members, accessors);
@@ -143,7 +147,7 @@ function checkView(view: Json, place: string, buffers: readonly Uint8Array[]): v
 }
 
 /** @returns bytes that its values take in memory, as floats */
-function checkAccessor(accessor: Json, place: string, views: readonly Json[]): number {
+function checkAccessor(accessor: Json, place: string, views: readonly Json[], buffers: readonly Uint8Array[]): number {
   const component = COMPONENT_BYTES[whole(accessor, 'componentType', place)];
   const components = COMPONENTS[String(accessor['type'])];
   if (!component) throw bad(place, `componentType ${String(accessor['componentType'])} does not exist`);
@@ -158,21 +162,60 @@ function checkAccessor(accessor: Json, place: string, views: readonly Json[]): n
   const indices = sparse['indices'] as Json | undefined;
   const values = sparse['values'] as Json | undefined;
   if (!indices || !values || few > count) throw bad(`${place}.sparse`, 'its indices and values do not fit');
-  const width = COMPONENT_BYTES[whole(indices, 'componentType', `${place}.sparse.indices`)] ?? 4;
-  inView(indices, `${place}.sparse.indices`, views, width, few);
+  const kind = whole(indices, 'componentType', `${place}.sparse.indices`);
+  if (!INDEX_KINDS.has(kind)) throw bad(`${place}.sparse.indices`, `componentType ${kind} is none of whole numbers without a sign`);
+  inView(indices, `${place}.sparse.indices`, views, COMPONENT_BYTES[kind], few);
   inView(values, `${place}.sparse.values`, views, component * components, few);
+  checkSparse(indices, kind, few, count, `${place}.sparse.indices`, views, buffers);
   return taken;
+}
+
+/** Whole numbers without a sign. */
+const INDEX_KINDS = new Set([5121, 5123, 5125]);
+
+/** Values that are put in place rise, and each is one that is there. */
+function checkSparse(
+  indices: Json,
+  kind: number,
+  few: number,
+  count: number,
+  place: string,
+  views: readonly Json[],
+  buffers: readonly Uint8Array[],
+): void {
+  const view = views[indices['bufferView'] as number];
+  // What is packed is checked by whoever unpacks it.
+  if (!view || view['extensions']) return;
+  const bytes = buffers[view['buffer'] as number];
+  const data = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const from = ((view['byteOffset'] as number | undefined) ?? 0) + ((indices['byteOffset'] as number | undefined) ?? 0);
+  for (let i = 0, before = -1; i < few; i++) {
+    const value = kind === 5121 ? data.getUint8(from + i) : kind === 5123 ? data.getUint16(from + i * 2, true) : data.getUint32(from + i * 4, true);
+    if (value >= count) throw bad(place, `number ${i} points at value ${value}, and there are ${count}`);
+    if (value <= before) throw bad(place, `number ${i} is ${value} and does not rise`);
+    before = value;
+  }
 }
 
 function inView(of: Json, place: string, views: readonly Json[], element: number, count: number): void {
   const at = pointer(of, 'bufferView', place, views.length);
   if (at === null || !count) return;
   const view = views[at];
-  const stride = whole(view, 'byteStride', `bufferViews[${at}]`, 0) || element;
+  const stride = view['byteStride'] === undefined ? element : whole(view, 'byteStride', `bufferViews[${at}]`);
+  if (stride < element) throw bad(`bufferViews[${at}]`, `byteStride is ${stride}, and ${place} has values of ${element} bytes`);
   const end = whole(of, 'byteOffset', place, 0) + stride * (count - 1) + element;
   const length = whole(view, 'byteLength', `bufferViews[${at}]`);
   if (end > length) throw bad(place, `reaches to byte ${end} of a view of ${length}`);
 }
+
+/** What attributes are made of. Source: glTF 2.0, 3.7.2.1. */
+const ATTRIBUTE_KINDS: readonly (readonly [start: string, kinds: readonly string[]])[] = [
+  ['POSITION', ['VEC3']],
+  ['NORMAL', ['VEC3']],
+  ['TANGENT', ['VEC4']],
+  ['TEXCOORD_', ['VEC2']],
+  ['COLOR_', ['VEC3', 'VEC4']],
+];
 
 function checkMeshes(members: Members, accessors: readonly Json[]): void {
   const materials = members.list('materials').length;
@@ -180,7 +223,12 @@ function checkMeshes(members: Members, accessors: readonly Json[]): void {
     const primitives = new Members(mesh).list('primitives');
     for (const [k, primitive] of primitives.entries()) {
       const place = `meshes[${i}].primitives[${k}]`;
-      pointer(primitive, 'indices', place, accessors.length);
+      const indices = pointer(primitive, 'indices', place, accessors.length);
+      if (indices !== null) {
+        const { type, componentType } = accessors[indices];
+        if (type !== 'SCALAR' || !INDEX_KINDS.has(componentType as number))
+          throw bad(`accessors[${indices}]`, `holds indices of ${place}, and is none of whole numbers without a sign`);
+      }
       pointer(primitive, 'material', place, materials);
       const attributes = primitive['attributes'];
       if (!attributes || typeof attributes !== 'object') throw bad(place, 'has no attributes');
@@ -190,6 +238,9 @@ function checkMeshes(members: Members, accessors: readonly Json[]): void {
         const count = accessors[at]['count'] as number;
         first ??= count;
         if (count !== first) throw bad(`${place}.attributes`, `${name} has ${count} values and others have ${first}`);
+        const kinds = ATTRIBUTE_KINDS.find(([start]) => name.startsWith(start))?.[1];
+        if (kinds && !kinds.includes(String(accessors[at]['type'])))
+          throw bad(`${place}.attributes`, `${name} is ${String(accessors[at]['type'])}, not ${kinds.join(' or ')}`);
       }
     }
   }
@@ -201,6 +252,12 @@ function checkNodes(members: Members): void {
   const parent = new Int32Array(nodes.length).fill(-1);
   nodes.forEach((node, i) => {
     pointer(node, 'mesh', `nodes[${i}]`, meshes);
+    for (const [key, length] of PLACEMENTS) {
+      const value = node[key];
+      if (value === undefined) continue;
+      if (!Array.isArray(value) || value.length !== length || !value.every((v) => Number.isFinite(v)))
+        throw bad(`nodes[${i}]`, `${key} is no list of ${length} numbers`);
+    }
     for (const child of pointers(node, 'children', `nodes[${i}]`, nodes.length)) {
       if (parent[child] >= 0) throw bad(`nodes[${child}]`, `is a child of two nodes, ${parent[child]} and ${i}`);
       parent[child] = i;
@@ -211,7 +268,29 @@ function checkNodes(members: Members): void {
     for (let at = i; at >= 0; at = parent[at])
       if (++depth > DEEPEST) throw bad(`nodes[${i}]`, 'is its own ancestor, or lies more than 1,000 nodes deep');
   });
-  members.list('scenes').forEach((scene, i) => pointers(scene, 'nodes', `scenes[${i}]`, nodes.length));
+  const scenes = members.list('scenes').map((scene, i) => pointers(scene, 'nodes', `scenes[${i}]`, nodes.length));
+  checkParts(members, scenes[members.number('scene', 0)] ?? scenes[0] ?? nodes.flatMap((_, i) => (parent[i] < 0 ? [i] : [])), nodes);
+}
+
+/** How nodes stand, and of how many numbers. */
+const PLACEMENTS = [
+  ['translation', 3],
+  ['rotation', 4],
+  ['scale', 3],
+  ['matrix', 16],
+] as const;
+
+/** Every node that shows a mesh is a part for each of its pieces: too many are refused before any is made. */
+function checkParts(members: Members, tops: readonly number[], nodes: readonly Json[]): void {
+  const pieces = members.list('meshes').map((mesh) => new Members(mesh).list('primitives').length);
+  const open = [...tops];
+  let parts = 0;
+  for (let at = open.pop(); at !== undefined; at = open.pop()) {
+    const { mesh, children } = nodes[at] as { mesh?: number; children?: number[] };
+    if (mesh !== undefined) parts += pieces[mesh];
+    for (const child of children ?? []) open.push(child);
+  }
+  if (parts > MESH_LIMITS.parts) throw tooMuch('parts', parts, MESH_LIMITS.parts);
 }
 
 /** A piece of a mesh that is packed by Draco: where it stands, and what its extension says. */

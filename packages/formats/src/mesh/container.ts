@@ -46,7 +46,26 @@ export function openContainer(bytes: Uint8Array): Container {
   return { json, bin, binAt };
 }
 
+/** Lists and objects in one another; nothing of glTF needs a tenth of it, and readers run out of stack far beyond. */
+const DEEPEST = 200;
+
+/** @throws FormatError at the byte where JSON nests too deeply */
+function checkDepth(bytes: Uint8Array, at: number): void {
+  let [depth, text] = [0, false];
+  for (let i = 0; i < bytes.length; i++) {
+    const c = bytes[i];
+    if (text) {
+      if (c === 0x5c) i++;
+      else if (c === 0x22) text = false;
+    } else if (c === 0x22) text = true;
+    else if (c === 0x7b || c === 0x5b) {
+      if (++depth > DEEPEST) throw corrupt(`its JSON nests more than ${DEEPEST} deep`, at + i);
+    } else if (c === 0x7d || c === 0x5d) depth--;
+  }
+}
+
 function parse(bytes: Uint8Array, at: number): Json {
+  checkDepth(bytes, at);
   let value: unknown;
   try {
     value = JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes).replace(/[\0 ]+$/, ''));

@@ -136,6 +136,10 @@ class Parser {
 
   private face(words: readonly string[]): void {
     if (words.length < 3) throw this.bad(`a face has ${words.length} corners`);
+    if (words.length > MOST_CORNERS)
+      throw this.bad(
+        `a face has ${words.length.toLocaleString('en')} corners; at most ${MOST_CORNERS.toLocaleString('en')} are read. Cut it into triangles`,
+      );
     const corners = words.map((word) => {
       const [v, t, n] = word.split('/');
       return [
@@ -184,6 +188,9 @@ class Parser {
     return cut.length === corners.length - 2 ? cut : corners.slice(2).map((_, k) => [0, k + 1, k + 2]);
   }
 }
+
+/** Corners of one face: cutting it takes the square of them. */
+const MOST_CORNERS = 4096;
 
 function build(parsed: Parser): Model {
   const lods: Part[][] = [];

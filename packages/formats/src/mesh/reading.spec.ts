@@ -178,6 +178,56 @@ describe('glTF', () => {
   ];
   for (const [what, change, message] of broken)
     it(`${what} is refused with its place`, async () => expect((await failing(readGltf(triangle(change)))).message).toMatch(message));
+  it('refuses what the format does not allow, by its place', async () => {
+    const words = Uint16Array.of(0, 1, 2, 0);
+    const withIndices = (d: GltfJson, componentType: number, type = 'SCALAR') => {
+      d['accessors'].push({ bufferView: 1, componentType, type, count: 2 });
+      d['bufferViews'].push({ buffer: 1, byteLength: 8 });
+      d['buffers'].push({ byteLength: 8, uri: `data:application/octet-stream;base64,${Buffer.from(words.buffer).toString('base64')}` });
+      d['meshes'][0].primitives[0].indices = 1;
+    };
+    const sparse = (d: GltfJson, ...at: [number, number]) => {
+      const bytes = Buffer.from(Uint8Array.from([...at, 0, 0, ...new Uint8Array(Float32Array.of(0, 0, 0, 1, 1, 1).buffer)]).buffer);
+      d['bufferViews'].push({ buffer: 1, byteLength: 28 });
+      d['buffers'].push({ byteLength: 28, uri: `data:application/octet-stream;base64,${bytes.toString('base64')}` });
+      d['accessors'][0].sparse = {
+        count: 2,
+        indices: { bufferView: 1, byteOffset: 0, componentType: 5121 },
+        values: { bufferView: 1, byteOffset: 4 },
+      };
+    };
+    for (const [change, what] of [
+      [(d) => withIndices(d, 5126), /accessors\[1\]: holds indices .* whole numbers/],
+      [(d) => withIndices(d, 5123, 'VEC2'), /accessors\[1\]: holds indices/],
+      [(d) => (d['bufferViews'][0].byteStride = 1), /bufferViews\[0\]: byteStride is 1, and accessors\[0\] has values of 12 bytes/],
+      [(d) => (d['nodes'][0].scale = [1, null, 1]), /nodes\[0\]: scale is no list of 3 numbers/],
+      [(d) => (d['nodes'][0].scale = null), /nodes\[0\]: scale/],
+      [(d) => (d['nodes'][0].matrix = [1, 0, 0]), /nodes\[0\]: matrix is no list of 16 numbers/],
+      [(d) => (d['accessors'][0].type = 'VEC2'), /POSITION is VEC2, not VEC3/],
+      [(d) => sparse(d, 1, 7), /sparse\.indices: number 1 points at value 7, and there are 3/],
+      [(d) => sparse(d, 2, 1), /sparse\.indices: number 1 is 1 and does not rise/],
+    ] as [(d: GltfJson) => void, RegExp][])
+      expect((await failing(readGltf(triangle(change)))).message).toMatch(what);
+    // What is allowed of the same stays so.
+    expect((await readGltf(triangle((d) => sparse(d, 1, 2)))).model.lods[0].length).toBe(1);
+  });
+  it('refuses a mesh that stands in more places than parts are read, before it is made once', async () => {
+    const crowd = triangle((d) => {
+      d['nodes'] = Array.from({ length: 50_000 }, () => ({ mesh: 0 }));
+      d['scenes'][0].nodes = d['nodes'].map((_: unknown, i: number) => i);
+    });
+    expect((await failing(readGltf(crowd))).message).toMatch(/50,000 parts/);
+  });
+  it('refuses JSON that nests without end, and faces of more corners than anything has', async () => {
+    const deep = text(`{"asset":{"version":"2.0"},"extras":${'['.repeat(200_000)}${']'.repeat(200_000)}}`);
+    expect((await failing(readGltf(deep))).message).toMatch(/nests more than 200 deep/);
+    const round = Array.from({ length: 900_000 }, (_, i) => `v ${i} 0 0`).join('\n');
+    const face = `f ${Array.from({ length: 900_000 }, (_, i) => i + 1).join(' ')}`;
+    await expectAsync((async () => readObj(text(`${round}\n${face}`)))()).toBeRejectedWithError(
+      FormatError,
+      /a face has 900,000 corners; at most 4,096/,
+    );
+  });
   it('names vertex and byte of a position that is no number', async () => {
     const file = await writeGlb('cube', SPECIMEN_MODELS.cube(1));
     const view = new DataView(file.buffer, file.byteOffset);

@@ -29,7 +29,7 @@ const SUFFIX: Partial<Record<Role, readonly string[]>> = {
 };
 
 /** The image after a trip through JPEG. */
-async function lossy(image: Image, quality: number): Promise<Image> {
+export async function lossy(image: Image, quality: number): Promise<Image> {
   const { width, height, channels } = image;
   const eight = image.depth === 8 ? (image.data as Uint8Array) : Uint8Array.from(image.data, (v) => v / 257);
   const bytes = await sharp(eight, { raw: { width, height, channels } })

@@ -67,6 +67,87 @@ export function writeTiff({ width, height, channels, data }: Picture, bits: 8 | 
   return out.u32(0).done();
 }
 
+export interface TiffPieces {
+  bits: 8 | 16 | 32;
+  /** Side of its tiles, or 0 for one strip. */
+  tile?: number;
+  planar?: boolean;
+  little?: boolean;
+  compression?: number;
+  /** Samples of 16 bits are halves, made by this. */
+  half?: (v: number) => number;
+}
+/** TIFF in tiles or one strip, channels side by side or in planes, uncompressed whatever it says. */
+export function writeTiffPieces({ width, height, channels, data }: Picture, of: TiffPieces): Uint8Array {
+  const { bits, tile = 0, planar = false, little = true, compression = 1, half } = of;
+  const out = new Bytes(little)
+    .text(little ? 'II' : 'MM')
+    .u16(42)
+    .u32(0);
+  const [w, h] = tile ? [tile, tile] : [width, height];
+  const [across, down, planes] = [Math.ceil(width / w), Math.ceil(height / h), planar ? channels : 1];
+  const offsets: number[] = [];
+  for (let plane = 0; plane < planes; plane++)
+    for (let piece = 0; piece < across * down; piece++) {
+      offsets.push(out.length);
+      for (let y = 0; y < h; y++)
+        for (let x = 0; x < w; x++)
+          for (let c = 0; c < channels / planes; c++) {
+            const [px, py] = [(piece % across) * w + x, Math.floor(piece / across) * h + y];
+            // What lies past the border of the picture is anything.
+            const v = px < width && py < height ? data[(py * width + px) * channels + plane + c] : 7;
+            if (bits === 8) out.u8(v);
+            else if (bits === 16) out.u16(half ? half(v) : v);
+            else out.f32(v);
+          }
+    }
+  const size = (w * h * (channels / planes) * bits) / 8;
+  const lists = [offsets, offsets.map(() => size), Array<number>(channels).fill(bits), Array<number>(channels).fill(bits === 32 || half ? 3 : 1)];
+  const places = lists.map((list) => {
+    const at = out.length;
+    for (const v of list) out.u32(v);
+    return at;
+  });
+  const directory = out.length;
+  const long = (tag: number, ...values: number[]) => out.u16(tag).u16(4).u32(1).u32(values[0]);
+  const list = (tag: number, k: number) =>
+    out
+      .u16(tag)
+      .u16(4)
+      .u32(lists[k].length)
+      .u32(lists[k].length > 1 ? places[k] : lists[k][0]);
+  const entries: [number, () => void][] = [
+    [256, () => long(256, width)],
+    [257, () => long(257, height)],
+    [258, () => list(258, 2)],
+    [259, () => long(259, compression)],
+    [262, () => long(262, channels > 2 ? 2 : 1)],
+    ...(tile ? [] : ([[273, () => list(273, 0)]] as [number, () => void][])),
+    [277, () => long(277, channels)],
+    ...(tile
+      ? []
+      : ([
+          [278, () => long(278, height)],
+          [279, () => list(279, 1)],
+        ] as [number, () => void][])),
+    [284, () => long(284, planar ? 2 : 1)],
+    ...(tile
+      ? ([
+          [322, () => long(322, tile)],
+          [323, () => long(323, tile)],
+          [324, () => list(324, 0)],
+          [325, () => list(325, 1)],
+        ] as [number, () => void][])
+      : []),
+    [339, () => list(339, 3)],
+  ];
+  out.u16(entries.length);
+  for (const [, write] of entries) write();
+  const file = out.u32(0).done();
+  new DataView(file.buffer).setUint32(4, directory, little);
+  return file;
+}
+
 /** TGA: `corner` says where rows and columns begin; colours may be 16, 24 or 32 bits, greys 8; `runs` packs equal neighbours. */
 export function writeTga(
   { width, height, channels, data }: Picture,

@@ -7,11 +7,14 @@ import { corrupt } from '../../reader';
 const cutOff = (at: number) => new FormatError('truncated', 'the file is cut off before its last row. Copy or export it again', at);
 
 /** Where the pixels begin: after the line that says the size. */
-function afterHeader(bytes: Uint8Array): number {
+function afterHeader(bytes: Uint8Array): { at: number; exposure: number } {
   const text = String.fromCharCode(...bytes.subarray(0, 4096));
   const line = /(^|\n)-Y \d+ \+X \d+\n/.exec(text);
   if (!line) throw corrupt('its size is missing', 0);
-  return line.index + line[0].length;
+  // Exposures that were applied one after the other: light is what is stored divided by all of them.
+  const exposure = [...text.slice(0, line.index).matchAll(/^EXPOSURE=\s*(\S+)\s*$/gm)].reduce((product, [, value]) => product * Number(value), 1);
+  if (!(exposure > 0 && Number.isFinite(exposure))) throw corrupt('its exposure is no positive number', 0);
+  return { at: line.index + line[0].length, exposure };
 }
 
 /**
@@ -21,7 +24,8 @@ function afterHeader(bytes: Uint8Array): number {
 export function decodeHdr(bytes: Uint8Array, { width, height }: ImageShape, colourSpace: ColourSpace): Image {
   const image = makeImage({ width, height, channels: 3, depth: 32, colourSpace });
   const row = new Uint8Array(width * 4);
-  let at = afterHeader(bytes);
+  const header = afterHeader(bytes);
+  let { at } = header;
   for (let y = 0; y < height; y++) {
     const packed = width >= 8 && width < 32768 && bytes[at] === 2 && bytes[at + 1] === 2 && bytes[at + 2] < 128;
     if (packed) {
@@ -33,7 +37,7 @@ export function decodeHdr(bytes: Uint8Array, { width, height }: ImageShape, colo
     }
     for (let x = 0; x < width; x++) {
       const exponent = row[3 * width + x];
-      const scale = exponent ? 2 ** (exponent - 136) : 0;
+      const scale = exponent ? 2 ** (exponent - 136) / header.exposure : 0;
       for (let c = 0; c < 3; c++) image.data[(y * width + x) * 3 + c] = row[c * width + x] * scale;
     }
   }

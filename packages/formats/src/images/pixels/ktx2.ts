@@ -1,6 +1,6 @@
 // KTX2 in, on Node: plain samples, blocks and supercompression by libraries of the format's own makers.
 import type { ColourSpace, Image, Samples } from '@pebble/core';
-import { fromHalf, makeImage } from '@pebble/core';
+import { fromHalf, fullScale, makeImage } from '@pebble/core';
 import { unzlibSync } from 'fflate';
 import type { KTX2Container } from 'ktx-parse';
 import { KHR_SUPERCOMPRESSION_NONE, KHR_SUPERCOMPRESSION_ZLIB, KHR_SUPERCOMPRESSION_ZSTD, read } from 'ktx-parse';
@@ -10,8 +10,8 @@ import { ZSTDDecoder } from 'three/examples/jsm/libs/zstddec.module.js';
 import { decodeBlocks } from './blocks';
 import { FormatError } from '../../codec';
 import type { ImageShape } from '../kind';
-import { KTX2_PIXELS } from '../ktx2';
-import { corrupt, unsupported } from '../../reader';
+import { KTX2_PIXELS, ktx2Swizzle, shownChannels, stored } from '../ktx2';
+import { Reader, corrupt, unsupported } from '../../reader';
 
 /** What the transcoder offers of a file; it is C++ behind WebAssembly and wants to be told when to let go. */
 interface TranscoderFile {
@@ -53,8 +53,28 @@ const startZstd = (): Promise<ZSTDDecoder> =>
     return decoder;
   })());
 
-/** Reads the largest level of a KTX2 file. @throws FormatError */
-export async function decodeKtx2(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Promise<Image> {
+/** Reads the largest level of a KTX2 file, its channels as they are to be shown. @throws FormatError */
+export async function decodeKtx2(bytes: Uint8Array, _: ImageShape, colourSpace: ColourSpace): Promise<Image> {
+  const reader = new Reader(bytes);
+  return swizzled(await largestLevel(bytes, stored(reader), colourSpace), ktx2Swizzle(reader));
+}
+
+function swizzled(image: Image, swizzle: string): Image {
+  const channels = shownChannels(image.channels, swizzle);
+  if (channels === image.channels && swizzle.startsWith('rgba'.slice(0, channels))) return image;
+  const full = fullScale(image.depth);
+  const shown = channels === 2 ? [swizzle[0], swizzle[3]] : [...swizzle.slice(0, channels)];
+  const out = makeImage({ ...image, channels, data: undefined });
+  shown.forEach((from, c) => {
+    const source = 'rgba'.indexOf(from);
+    const constant = from === '1' || from === 'a' ? full : 0;
+    for (let i = 0; i < image.width * image.height; i++)
+      out.data[i * channels + c] = source >= 0 && source < image.channels ? image.data[i * image.channels + source] : constant;
+  });
+  return out;
+}
+
+async function largestLevel(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Promise<Image> {
   let container: KTX2Container;
   try {
     container = read(bytes);

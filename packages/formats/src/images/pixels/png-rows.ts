@@ -73,7 +73,7 @@ export async function openPngRows(source: AsyncIterable<Uint8Array>): Promise<Pn
       (head[24] === 8 || head[24] === 16) &&
       head[25] in CHANNELS &&
       head[28] === 0;
-    if (!plain || (await hasColourKey(reader))) return await reader.rest();
+    if (!plain || (await wantsWhole(reader))) return await reader.rest();
     const shape: RowsShape = { width: head.readUInt32BE(16), height: head.readUInt32BE(20), depth: head[24] as 8 | 16, channels: CHANNELS[head[25]] };
     if (!shape.width || !shape.height || shape.width > MAX_SIDE || shape.height > MAX_SIDE) return await reader.rest();
     await reader.take(8);
@@ -84,13 +84,13 @@ export async function openPngRows(source: AsyncIterable<Uint8Array>): Promise<Pn
   }
 }
 
-/** Whether a tRNS chunk stands before the pixels; looks ahead without taking anything. */
-async function hasColourKey(reader: ByteReader): Promise<boolean> {
+/** Whether a chunk before the pixels gives a colour that is clear, or turns the picture; looks ahead without taking anything. */
+async function wantsWhole(reader: ByteReader): Promise<boolean> {
   for (let at = 8; ;) {
     const head = await reader.peek(at + 8);
     if (head.length < at + 8) return false;
     const type = head.toString('latin1', at + 4, at + 8);
-    if (type === 'tRNS' || type === 'IDAT') return type === 'tRNS';
+    if (['tRNS', 'eXIf', 'IDAT'].includes(type)) return type !== 'IDAT';
     at += 12 + head.readUInt32BE(at);
     // Text and profiles of any length may stand here; a picture with megabytes of them is decoded whole.
     if (at > 1 << 22) return true;

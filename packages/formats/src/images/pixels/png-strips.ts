@@ -25,7 +25,7 @@ const COLOUR_TYPE = { 1: 0, 2: 4, 3: 2, 4: 6 } as const;
 
 /** A PNG in pieces, at most a few strips in memory. Rows are unfiltered: sources of data rarely gain from filters. */
 export async function* pngStrips(shape: RowsShape, rows: RowSource): AsyncGenerator<Uint8Array> {
-  const { width, height, channels, depth } = shape;
+  const { width, height, channels, depth, colourSpace } = shape;
   const crc = await createCRC32();
   const adler = await createAdler32();
   const chunk = (type: string, parts: readonly Uint8Array[]): Uint8Array => {
@@ -49,6 +49,11 @@ export async function* pngStrips(shape: RowsShape, rows: RowSource): AsyncGenera
   header.set([depth, COLOUR_TYPE[channels], 0, 0, 0], 8);
   yield SIGNATURE;
   yield chunk('IHDR', [header]);
+  // Perceptual intent, as PNG 11.3.2.5 has it; readers that know no sRGB take the gamma.
+  if (colourSpace === 'srgb') {
+    yield chunk('sRGB', [Uint8Array.of(0)]);
+    yield chunk('gAMA', [Uint8Array.of(0, 0, 0xb1, 0x8f)]);
+  }
 
   const rowBytes = (width * channels * depth) / 8;
   const perPart = Math.max(1, Math.floor(PART / (rowBytes + 1)));

@@ -1,9 +1,8 @@
-// Float pictures in: OpenEXR by three's loader, float TIFF by a library of its own.
+// OpenEXR in, by three's loader.
 import type { ColourSpace, Image } from '@pebble/core';
 import { makeImage } from '@pebble/core';
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
-import { decode as decodeTiff } from 'tiff';
 import { FormatError } from '../../codec';
 import type { ImageShape } from '../kind';
 import { exrHeader } from '../exr';
@@ -51,13 +50,4 @@ function finish({ data, width, height }: FloatPicture, facts: ImageShape, colour
   if (width !== facts.width || height !== facts.height) throw corrupt('its header and its pixels disagree about its size', 0);
   const stored = data.length / (width * height);
   return makeImage({ width, height, channels: facts.channels, depth: 32, colourSpace, data: upright(data, facts, stored, facts.channels) });
-}
-
-/** TIFF of 32-bit floats. */
-export function decodeFloatTiff(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Image {
-  const [page] = guarded(() => decodeTiff(bytes, { pages: [0] }));
-  const { width, height, channels } = facts;
-  if (!(page?.data instanceof Float32Array) || page.data.length !== width * height * channels)
-    throw new FormatError('unsupported', 'float TIFF is read with 32 bits and channels side by side. Save it so, or as EXR');
-  return makeImage({ width, height, channels, depth: 32, colourSpace, data: page.data });
 }
