@@ -43,12 +43,19 @@ const settings = some({
   maxSize: whole(1, 16384),
   dropMips: whole(0, 14),
 } as const);
-const FINDING = object({
-  code: { enum: FINDING_CODES },
-  severity: { enum: ['question', 'warning', 'info'] },
-  message: { type: 'string', maxLength: 1000 },
-  confidence: unit,
-} as const);
+const FINDING = {
+  type: 'object',
+  additionalProperties: false,
+  // What a question may be answered by is there only while it is asked.
+  required: ['code', 'severity', 'message', 'confidence'],
+  properties: {
+    code: { enum: FINDING_CODES },
+    severity: { enum: ['question', 'warning', 'info'] },
+    message: { type: 'string', maxLength: 1000 },
+    confidence: unit,
+    answers: { type: 'array', items: { enum: [...ROLES, 'channels', 'y+', 'y-'] }, maxItems: 24 },
+  },
+} as const;
 export const FINDINGS = { type: 'array', items: FINDING, maxItems: 50 } as const;
 export const STEP = object({
   order,

@@ -240,8 +240,7 @@ export function hostStage(port: Port): void {
       stage.onError = (message) => say({ type: 'error', message });
     } else if (!stage) return;
     else if (data.type === 'size') {
-      Object.assign(canvas as OffscreenCanvas, { width: data.width, height: data.height });
-      stage.draw();
+      stage.setSize(data.width, data.height);
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
     else if (data.type === 'forget') data.keys.forEach((key) => slots.delete(key));
     else if (data.type === 'program') {

@@ -8,6 +8,7 @@ import {
   eyeOf,
   frameBounds,
   frameOrbit,
+  frameWithin,
   generateSurface,
   makeImage,
   sourcesOfPacked,
@@ -80,6 +81,25 @@ describe('cameras', () => {
         expect(Math.max(Math.abs(x), Math.abs(y), Math.abs(z))).toBeLessThan(1.05);
       }
     }
+    // Where bars lie over a picture a box is framed beside them: it touches the window in one direction and leaves it in none.
+    for (const { lo, hi } of boxes)
+      for (const window of [
+        { left: -0.96, right: 0.9, bottom: -0.7, top: 0.66, aspect: 2 },
+        { left: -0.2, right: 0.98, bottom: -0.9, top: 0.9, aspect: 0.8 },
+      ]) {
+        const matrix = clipMatrix(frameWithin({ lo, hi }, window, 0.5), window.aspect);
+        const seen = [0, 1, 2, 3, 4, 5, 6, 7].map((k) =>
+          project(
+            matrix,
+            [0, 1, 2].map((c) => ((k >> c) & 1 ? hi[c] : lo[c])),
+          ),
+        );
+        const [xs, ys] = [seen.map((p) => p[0]), seen.map((p) => p[1])];
+        const gaps = [Math.min(...xs) - window.left, window.right - Math.max(...xs), Math.min(...ys) - window.bottom, window.top - Math.max(...ys)];
+        expect(Math.min(...gaps)).toBeGreaterThan(-0.02);
+        expect(Math.min(gaps[0] + gaps[1], gaps[2] + gaps[3])).toBeLessThan(0.04);
+        expect(Math.abs(gaps[0] - gaps[1]) + Math.abs(gaps[2] - gaps[3])).toBeLessThan(0.08);
+      }
     expect(frameBounds(boxes[0]).pitch).toBeGreaterThan(frameBounds(boxes[1]).pitch + 0.2);
   });
   it('stand at their distance', () => {

@@ -180,6 +180,19 @@ export class Stage {
     return this.own.ready;
   }
 
+  /** Another size of the picture, from the next frame on: until then the last one stays, stretched. */
+  setSize(width: number, height: number): void {
+    this.wanted = { width, height };
+    this.draw();
+  }
+  private wanted: Size | null = null;
+  /** A canvas is cleared when its size changes, so that happens only right before it is drawn. */
+  private takeSize(): void {
+    const { wanted, canvas } = this;
+    this.wanted = null;
+    if (wanted && (wanted.width !== canvas.width || wanted.height !== canvas.height)) Object.assign(canvas, wanted);
+  }
+
   /** Something moves: coarse frames until it rests. */
   moved(): void {
     this.pace.move();
@@ -193,13 +206,15 @@ export class Stage {
   }
 
   private async frame(): Promise<void> {
-    if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.meshes.specimen || this.canvas.width < 2) return;
+    if (this.busy || !this.dirty || this.disposed || !this.own.ready || !this.look || !this.meshes.specimen || (this.wanted ?? this.canvas).width < 2)
+      return;
     // What is about to be replaced holds nothing up: when it is, a frame is asked for.
     const pending = this.own.pending || this.others.pending;
     const ahead = this.isAhead;
     if (pending && !ahead && !this.pace.moving && this.drawn) return;
     this.busy = true;
     this.dirty = false;
+    this.takeSize();
     const { tag } = this;
     const scale = ahead ? this.aheadScale : this.pace.next;
     try {

@@ -25,6 +25,7 @@ const KINDS = {
   'no-level': 'cannot',
   'no-source': 'cannot',
   'no-uv': 'cannot',
+  'no-islands': 'cannot',
   'nothing-to-pack': 'cannot',
   'overlapping-islands': 'cannot',
   'own-source': 'cannot',

@@ -1,6 +1,6 @@
 // The folder leaf: surfaces as plain folders of PNG files, for the command line. Node only.
-import type { Image, MapSet, Role, RowImage, SurfaceFacts } from '@pebble/core';
-import { DEFAULT_FACTS, ROLE_FACTS, readName } from '@pebble/core';
+import type { Image, MapSet, Role, RowImage, Samples, SurfaceFacts } from '@pebble/core';
+import { DEFAULT_FACTS, FED_BY, ROLE_FACTS, fullScale, readNames } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { createReadStream } from 'node:fs';
 import { mkdir, readFile, readdir, rename, rm, writeFile } from 'node:fs/promises';
@@ -28,9 +28,10 @@ export async function findMaps(folder: string): Promise<Map<Role, string>> {
     throw new UseCaseError('no-folder', `${folder} is not a folder that can be read`, folder);
   });
   const found = new Map<Role, string>();
-  for (const name of names.sort()) {
-    if (!/\.(png|jpe?g)$/i.test(name)) continue;
-    const { role } = readName(name);
+  const pictures = names.filter((name) => /\.(png|jpe?g)$/i.test(name)).sort();
+  const read = readNames(pictures);
+  for (const [i, name] of pictures.entries()) {
+    const { role } = read[i];
     if (!role) continue;
     const other = found.get(role);
     if (other) throw new UseCaseError('role-twice', `${folder} has two files for ${role}: ${path.basename(other)} and ${name}. Keep one`, folder);
@@ -59,26 +60,59 @@ async function named<T>(file: string, run: () => Promise<T>): Promise<T> {
   }
 }
 
+/** A map that feeds another, as that reads it. */
+const turned = (image: Image): Image => ({ ...image, data: image.data.map((v) => fullScale(image.depth) - v) as Image['data'] });
+
+interface FolderMap {
+  role: Role;
+  file: string;
+  /** What the file holds is one minus it. */
+  inverted: boolean;
+}
+
 /** Files of a folder for roles. @throws UseCaseError naming a wanted role that has no file */
-async function filesFor(folder: string, wanted: readonly Role[], optional: boolean): Promise<[Role, string][]> {
+async function filesFor(folder: string, wanted: readonly Role[], optional: boolean): Promise<FolderMap[]> {
   const found = await findMaps(folder);
-  return wanted.flatMap((role) => {
-    const file = found.get(role);
-    if (!file && !optional) throw new UseCaseError('missing-role', `${folder} has no ${role} map (a file whose name ends in _${role})`, folder);
-    return file ? [[role, file] as [Role, string]] : [];
+  const maps = wanted.flatMap((role): FolderMap[] => {
+    const own = found.get(role);
+    const fed = own ? undefined : found.get(FED_BY[role]?.from ?? role);
+    return own ? [{ role, file: own, inverted: false }] : fed ? [{ role, file: fed, inverted: true }] : [];
   });
+  const missing = wanted.find((role) => !maps.some((m) => m.role === role));
+  if (!optional && missing && !maps.length)
+    throw new UseCaseError('missing-role', `${folder} has no ${missing} map (a file whose name ends in _${missing})`, folder);
+  return maps;
 }
 
 /** Maps of a folder that are there, as they are in the files. */
 export async function readMaps(folder: string, wanted: readonly Role[]): Promise<MapSet> {
   const files = await filesFor(folder, wanted, true);
-  return Object.fromEntries(await Promise.all(files.map(async ([role, file]) => [role, await readImage(file, role)] as const)));
+  return Object.fromEntries(
+    await Promise.all(
+      files.map(async ({ role, file, inverted }) => {
+        const image = await readImage(file, role);
+        return [role, inverted ? turned(image) : image] as const;
+      }),
+    ),
+  );
 }
 
-/** Maps of a folder by rows. @throws UseCaseError naming a wanted role that has no file */
+/** Maps of a folder by rows, those that are there. @throws UseCaseError naming a wanted role when none of them has a file */
 export async function openFolder(folder: string, wanted: readonly Role[]): Promise<Partial<Record<Role, RowImage>>> {
   const files = await filesFor(folder, wanted, false);
-  return Object.fromEntries(await Promise.all(files.map(async ([role, file]) => [role, await openImage(file, role)] as const)));
+  return Object.fromEntries(
+    await Promise.all(
+      files.map(async ({ role, file, inverted }) => {
+        const image = await openImage(file, role);
+        if (!inverted) return [role, image] as const;
+        const full = fullScale(image.depth);
+        return [
+          role,
+          { ...image, rows: async (first: number, end: number) => (await image.rows(first, end)).map((v) => full - v) as Samples },
+        ] as const;
+      }),
+    ),
+  );
 }
 
 /** `surface.json` of a folder, or the usual facts where there is none. */

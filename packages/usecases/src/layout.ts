@@ -8,9 +8,12 @@ import { Atlas, Initialize } from 'watlas';
 import type { Report } from './ports';
 import { UseCaseError } from './errors';
 
-/** Side of the texture that gaps are measured for, and the gap around every piece in its texels. */
-const SIDE = 1024;
-const GAP = 4;
+/**
+ * Side of the texture that islands are placed on, and the gap around each in its texels. Trying every place takes sixty times
+ * as long on a side four times as long, and places no better: few islands are placed on a small one, with the same gap.
+ */
+const FINE = { side: 1024, gap: 4 };
+const COARSE = { side: 256, gap: 1 };
 /** How often the size is halved in on at which all islands just fit. */
 const TRIES = 7;
 /** Triangles that are cut: a minute for each fifty thousand rough ones. */
@@ -79,13 +82,22 @@ function read(charts: Charts): { index: Uint32Array; from: Uint32Array; texels: 
   return { index, from, texels };
 }
 
+/** The longest distance of a coordinate from the origin, rounded up to a power of two so that dividing by it is exact; 1 where all is in one point. */
+function sizeOf(position: Float32Array): number {
+  let most = 0;
+  for (const v of position) most = Math.max(most, Math.abs(v));
+  return most ? 2 ** Math.ceil(Math.log2(most)) : 1;
+}
+
 /** New islands for a part, flattened in metres. */
 function cut(part: Part, frame: Frame): Flat {
   const { position, normal, index } = placed(part, frame);
+  const size = sizeOf(position);
   const atlas = new Atlas();
   try {
     atlas.addMesh({
-      vertexPositionData: position,
+      // The library takes what is smaller than a few micrometres for nothing, in whatever unit a mesh comes.
+      vertexPositionData: position.map((v) => v / size),
       vertexPositionStride: 12,
       vertexCount: position.length / 3,
       vertexNormalData: normal,
@@ -95,7 +107,7 @@ function cut(part: Part, frame: Frame): Flat {
       indexCount: index.length,
     });
     atlas.computeCharts({ fixWinding: true });
-    atlas.packCharts({ padding: 1, resolution: SIDE, rotateCharts: false });
+    atlas.packCharts({ padding: 1, resolution: COARSE.side, rotateCharts: false });
     const { index: corners, from, texels } = read(atlas.getMesh(0));
     const divided = dividedPart(part, { index: restored(corners, index, part.mesh.index), from });
     return even(divided, { ...placed(divided, frame), texcoord: texels }, true);
@@ -120,13 +132,14 @@ function even(part: Part, mesh: Mesh, lying = false): Flat {
   const { islands, islandOf } = uvLayout([mesh]);
   const texcoord = new Float32Array(mesh.texcoord.length);
   const sizes = islands.map(({ density }) => (Number.isFinite(density) && density > 0 ? 1 / density : 1));
+  const widest = islands.reduce((most, { lo, hi }, i) => Math.max(most, (hi[0] - lo[0]) * sizes[i], (hi[1] - lo[1]) * sizes[i]), 0);
   // The library takes islands that lie on each other for one.
   let right = 0;
   const starts = islands.map(({ lo, hi }, i) => {
     const start = right;
     const [width, height] = [hi[0] - lo[0], hi[1] - lo[1]];
     const turn = lying && height > width;
-    right += (turn ? height : width) * sizes[i] * 1.01 + 1e-3;
+    right += (turn ? height : width) * sizes[i] * 1.01 + 1e-3 * widest;
     return { start, turn };
   });
   for (let k = 0; k < mesh.index.length; k++) {
@@ -140,17 +153,20 @@ function even(part: Part, mesh: Mesh, lying = false): Flat {
     texcoord[i * 2] = start + (turn ? v : u);
     texcoord[i * 2 + 1] = turn ? (hi[0] - lo[0]) * sizes[at] - u : v;
   }
-  const largestM = islands.reduce((most, { lo, hi }, i) => Math.max(most, (hi[0] - lo[0]) * sizes[i], (hi[1] - lo[1]) * sizes[i]), 1e-9);
-  return { part, texcoord, largestM, islands: islands.length };
+  return { part, texcoord, largestM: widest, islands: islands.length };
 }
 
 /** Places all islands in one tile. */
 function pack(flats: readonly Flat[]): Pick<Flat, 'part' | 'texcoord'>[] {
+  const islands = flats.reduce((n, f) => n + f.islands, 0);
+  const largestM = Math.max(...flats.map((f) => f.largestM));
+  if (!islands || !(largestM > 0))
+    throw new UseCaseError('no-islands', 'Its triangles have no area, so nothing can be laid flat. Look at the mesh, and export it again');
   const atlas = new Atlas();
   try {
     for (const { part, texcoord } of flats)
       atlas.addUvMesh({
-        vertexUvData: texcoord,
+        vertexUvData: texcoord.map((v) => v / largestM),
         vertexStride: 8,
         vertexCount: texcoord.length / 2,
         indexData: part.mesh.index,
@@ -158,8 +174,7 @@ function pack(flats: readonly Flat[]): Pick<Flat, 'part' | 'texcoord'>[] {
       });
     // Nothing is cut here: islands are found from the coordinates.
     atlas.computeCharts({});
-    const islands = flats.reduce((n, f) => n + f.islands, 0);
-    const side = fill(atlas, Math.max(...flats.map((f) => f.largestM)), islands <= FEW);
+    const side = fill(atlas, islands <= FEW);
     return flats.map(({ part }, i) => {
       const { index, from, texels } = read(atlas.getMesh(i));
       return { part: dividedPart(part, { index, from }), texcoord: texels.map((v) => v / side) };
@@ -170,18 +185,19 @@ function pack(flats: readonly Flat[]): Pick<Flat, 'part' | 'texcoord'>[] {
 }
 
 /** Places islands as large as they fit into a square; gives its side in texels. Turning by quarters would mirror them. */
-function fill(atlas: Atlas, largestM: number, bruteForce: boolean): number {
+function fill(atlas: Atlas, bruteForce: boolean): number {
+  const { side: full, gap } = bruteForce ? COARSE : FINE;
   const place = (texelsPerUnit: number) =>
-    atlas.packCharts({ padding: GAP, resolution: SIDE, rotateCharts: false, rotateChartsToAxis: false, bruteForce, texelsPerUnit });
+    atlas.packCharts({ padding: gap, resolution: full, rotateCharts: false, rotateChartsToAxis: false, bruteForce, texelsPerUnit });
   place(0);
   let side = Math.max(atlas.width, atlas.height) || 1;
-  let fits = (atlas.texelsPerUnit * SIDE) / side;
-  // An island larger than the square would be shrunk by itself.
-  let over = Math.min(fits * 1.6, (SIDE - 2 * GAP - 2) / largestM);
+  let fits = (atlas.texelsPerUnit * full) / side;
+  // The largest island is one unit long; larger than the square it would be shrunk by itself.
+  let over = Math.min(fits * 1.6, full - 2 * gap - 2);
   for (let k = 0; k < TRIES && over > fits; k++) {
     const middle = (fits + over) / 2;
     place(middle);
-    if (atlas.atlasCount === 1 && Math.max(atlas.width, atlas.height) <= SIDE) fits = middle;
+    if (atlas.atlasCount === 1 && Math.max(atlas.width, atlas.height) <= full) fits = middle;
     else over = middle;
   }
   place(fits);

@@ -31,6 +31,7 @@ import {
   placeName,
   rowPacker,
   templateProblem,
+  withNeutral,
 } from '@pebble/core';
 import type { ImageCodec, ZipEntry } from '@pebble/formats';
 import type { Library } from './blends';
@@ -118,7 +119,9 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
   const files = wantedFiles(recipe, documents).map(({ sourceId, source, fileId, file, place, note, several }): PlannedFile => {
     const called = several && place ? `${source.name} ${placeName(place)}` : source.name;
     const name = `${fillTemplate(recipe.template, { set: nameSlug(called), file: nameSlug(file.label), size: String(recipe.size) })}.png`;
-    const missing = rolesOf(file).filter((role) => !availableRoles(source).includes(role));
+    const asked = rolesOf(file);
+    const missing = asked.filter((role) => !availableRoles(source).includes(role));
+    const labels = missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ');
     const channels = channelCount(file.channels);
     return {
       key: [sourceId, fileId, ...(several && place ? [placeName(place)] : [])].join('/'),
@@ -131,13 +134,13 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
       channels,
       rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
       place,
-      note,
+      note: note ?? (missing.length ? `${source.name} has no ${labels} map: the neutral value stands there` : null),
       problem:
         badTemplate ??
         emptyBlend(source) ??
         nameProblem(name) ??
         (Object.keys(file.channels).length ? null : 'no channel of this file has a source') ??
-        (missing.length ? `${source.name} has no ${missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ')}` : null),
+        (asked.length && missing.length === asked.length ? `${source.name} has no ${labels} map, and nothing else is routed` : null),
     };
   });
   const twice = new Set(collisions(files.map((f) => f.name)));
@@ -176,7 +179,8 @@ export async function* packRecipe(
     const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, library, { size: recipe.size, roles, place }, step);
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
-      const { channels } = recipe.files[file.fileId];
+      const have = availableRoles(documents[sourceId]);
+      const channels = withNeutral(recipe.files[file.fileId].channels, (role) => have.includes(role));
       const content = async () => inDirection(await open(rolesOf(recipe.files[file.fileId])), exportNormal);
       yield { name: file.name, content: () => encodePacked(ports.codec, channels, content, file) };
       made++;

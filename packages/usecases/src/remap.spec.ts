@@ -115,6 +115,24 @@ describe('changing maps of a surface', () => {
     const [own, made] = [await loadMap(ports, entry(drawn, 'roughness'), 'roughness'), await loadMap(ports, entry(next, 'roughness'), 'roughness')];
     expect(Array.from(made.data)).toEqual(Array.from(own.data, (v) => 255 - v));
   });
+  it('reads gloss as one minus roughness where there is no roughness, says so, and takes it back', async () => {
+    const ports = memoryPorts();
+    const gloss = stone.maps.roughness;
+    const map = { role: 'gloss', blob: await put(ports, gloss), fileName: 'stone_gloss.png', normalDirection: 'y+' } as const;
+    const surface = await importSurface(ports, { name: 'Stone', ...stone.facts, maps: [map] }, quiet);
+    const made = entry(surface, 'roughness');
+    expect(made.made?.source).toEqual({ role: 'gloss' });
+    expect((await loadMap(ports, made, 'roughness')).data).toEqual(gloss.data.map((v) => 255 - v));
+    // Without it, it stays away, whatever else changes; a gloss that comes later feeds again.
+    const without = await changeMaps(ports, surface, [{ role: 'roughness', remove: true }], quiet);
+    expect(Object.keys(without.maps)).toEqual(['gloss']);
+    const { source } = recipeOfMap(entry(without, 'gloss'));
+    expect(Object.keys((await changeMaps(ports, without, [{ role: 'gloss', source }], quiet)).maps)).toEqual(['gloss']);
+    const later = await changeMaps(ports, await imported(ports, ['height']), [{ role: 'gloss', source }], quiet);
+    expect(Object.keys(later.maps).sort()).toEqual(['gloss', 'height', 'roughness']);
+    const both = await changeMaps(ports, await imported(ports, ['roughness']), [{ role: 'gloss', source }], quiet);
+    expect(entry(both, 'roughness').made).toBeUndefined();
+  });
   it('refuses a map made of itself, of one that is not there, and of nothing, and leaves the surface as it was', async () => {
     const ports = memoryPorts();
     const surface = await imported(ports, ['height']);

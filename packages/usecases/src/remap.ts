@@ -5,7 +5,7 @@ import { makeMap } from './making';
 import { loadMap, stageMaps } from './maps';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './errors';
-import { finish, sizeNotes } from './surfaces';
+import { fedRoles, finish, sizeNotes } from './surfaces';
 
 /** One map to be made anew, or taken away where there is neither source nor steps to make it of. */
 export interface MapChange {
@@ -28,6 +28,9 @@ export async function changeMaps(ports: Ports, surface: SurfaceDocument, changes
   const maps = { ...surface.maps };
   const facts = { sizeM: surface.sizeM, reliefM: surface.reliefM, mid: surface.mid };
   const wanted = new Map<Role, MapChange>(changes.map((c) => [c.role, c]));
+  // What comes new and feeds a role that is not there does so; taken away again, it stays away.
+  const coming = { ...maps, ...Object.fromEntries(changes.flatMap((c) => (c.remove ? [] : [[c.role, true]]))) } as typeof maps;
+  for (const [role, source, steps] of fedRoles(coming, (from) => !maps[from])) if (!wanted.has(role)) wanted.set(role, { role, source, steps });
   for (const change of changes) if (change.remove) delete maps[change.role];
   const order = makingOrder(surface, wanted);
   for (const [i, role] of order.entries()) {

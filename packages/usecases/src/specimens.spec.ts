@@ -62,6 +62,25 @@ describe('laying out', () => {
       }),
     ).toBeRejectedWithError('enough');
   });
+  it('cuts a mesh of a millimetre and one of ten kilometres as it cuts one of a metre', async () => {
+    const source = bare({ ...SPECIMEN_MODELS['copper-still'](1), lods: [SPECIMEN_MODELS['copper-still'](1).lods[1].slice(0, 1)] });
+    const counts: number[] = [];
+    for (const unitM of [2 ** -10, 1, 2 ** 13]) {
+      const [part] = source.lods[0];
+      const model = { ...source, lods: [[{ ...part, mesh: { ...part.mesh, position: part.mesh.position.map((v) => v * unitM) } }]] };
+      const made = await layOut(model, 'unwrap', 0, 0, METRES, quiet);
+      const layout = layoutOf(made.model, 0, made.set);
+      expect(layout.covered).withContext(`${unitM}`).toBeGreaterThan(0.3);
+      counts.push(layout.islands.length);
+    }
+    expect(counts[0]).toBeGreaterThan(0);
+    expect(counts).toEqual([counts[1], counts[1], counts[1]]);
+  });
+  it('refuses a mesh without any area instead of giving it no island', async () => {
+    const [part] = SPECIMEN_MODELS.cube(1).lods[0];
+    const flat = { ...part, mesh: { ...part.mesh, position: new Float32Array(part.mesh.position.length) } };
+    await expectAsync(layOut({ title: '', lods: [[flat]] }, 'unwrap', 0, 0, METRES, quiet)).toBeRejectedWithError(UseCaseError, /have no area/);
+  });
   it('says what cannot be laid out', async () => {
     await expectAsync(layOut(bare(SPECIMEN_MODELS.cube(1)), 'repack', 0, 0, METRES, quiet)).toBeRejectedWithError(
       UseCaseError,

@@ -1,5 +1,5 @@
-import type { ColourSpace, Finding, MapSet, Role, Step, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
-import { GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
+import type { ColourSpace, Finding, MapSet, Role, Step, StepKind, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
+import { FED_BY, GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
 import { keepImage, makeMap } from './making';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './errors';
@@ -50,9 +50,24 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
     pixels[role] = made.image;
     facts.reliefM = made.reliefM ?? facts.reliefM;
   }
+  for (const [role, source, steps] of fedRoles(maps)) {
+    const fed = await makeMap(ports, { facts, role, source, steps, others: pixels }, () => undefined);
+    maps[role] = fed.entry;
+    pixels[role] = fed.image;
+  }
   report(incoming.maps.length / (incoming.maps.length + 1), 'thumbnail');
   const made = await finish(ports, { name: incoming.name, ...facts }, maps, pixels, null, sizeNotes(pixels));
   return incoming.origin ? { ...made, origin: incoming.origin } : made;
+}
+
+/** Maps that are not there and that others feed, with what they are made of; `fresh` feeds only what was not fed before. */
+export function fedRoles(
+  maps: SurfaceDocument['maps'],
+  fresh: (from: Role) => boolean = () => true,
+): [role: Role, source: { role: Role }, steps: Record<string, Step>][] {
+  return (Object.entries(FED_BY) as [Role, { from: Role; by: StepKind }][]).flatMap(([role, { from, by }]) =>
+    maps[from] && !maps[role] && fresh(from) ? [[role, { role: from }, { [by]: { order: 1, kind: by, on: true, values: {} } }]] : [],
+  );
 }
 
 /** Draws a surface from a seed and keeps its maps as PNG files. */

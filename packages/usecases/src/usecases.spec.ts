@@ -213,7 +213,12 @@ describe('recipes', () => {
   };
   it('list every file with what is wrong before anything starts', () => {
     expect(planRecipe(recipe(), { s: bare })[0]).toEqual(
-      jasmine.objectContaining({ name: 'old_wall_or.png', rawBytes: 192, problem: 'Old wall has no roughness' }),
+      jasmine.objectContaining({
+        name: 'old_wall_or.png',
+        rawBytes: 192,
+        problem: null,
+        note: 'Old wall has no roughness map: the neutral value stands there',
+      }),
     );
     expect(planRecipe(recipe({ template: '../{set}' }), { s: bare })[0].problem).toContain('slash');
     const two = recipe({
@@ -232,8 +237,10 @@ describe('recipes', () => {
     expect(planRecipe(recipe(), {})).toEqual([]);
   });
   it('refuse to start with a bad plan, naming the file', async () => {
-    const run = packRecipe(memoryPorts(), recipe(), { s: bare }, 'y+', new Set(), quiet);
-    await expectAsync(run.next()).toBeRejectedWithError(/old_wall_or.png: Old wall has no roughness/);
+    const rough = { r: { from: 'map', role: 'roughness', channel: 0, invert: false } } as const;
+    const nothing = recipe({ files: { f: { order: 1, label: 'or', depth: 8, channels: rough } } });
+    const run = packRecipe(memoryPorts(), nothing, { s: bare }, 'y+', new Set(), quiet);
+    await expectAsync(run.next()).toBeRejectedWithError(/old_wall_or.png: Old wall has no roughness map, and nothing else is routed/);
     await expectAsync(packRecipe(memoryPorts(), recipe({ sources: {} }), {}, 'y+', new Set(), quiet).next()).toBeRejectedWithError(/no file to pack/);
   });
   it('unpack what was packed, inversions and whole colours included', () => {

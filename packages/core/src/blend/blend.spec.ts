@@ -1,11 +1,11 @@
 import * as fc from 'fast-check';
 import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, MapSet, Sources } from '../index';
 import {
+  DEFAULT_CONSTANT,
   EditPrices,
   FLAT_GROUND,
   SectionCutter,
   blendMaterial,
-  layerSamples,
   priceOf,
   evaluate,
   evaluateMaterial,
@@ -179,8 +179,39 @@ describe('prices before use', () => {
         .toBe(prices.cue(kind, (d) => d.layers['b'].coverage).operations);
     }
     const ground = blendOf({ a: makeLayer('stone', 'Stone', 1) });
-    expect(total(plain).samples - total(ground).samples).toBe(layerSamples(surfaces['moss'].roles));
-    expect(layerSamples(['baseColor'])).toBe(1);
+    const onGround = new EditPrices(ground, surfaces);
+    expect(onGround.layer(plain.layers['b'])).toEqual({
+      samples: total(plain).samples - total(ground).samples,
+      operations: total(plain).operations - total(ground).operations,
+    });
+    const even = onGround.layer(makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Even', 2, { coverage: { a: makeCue('constant') } }));
+    expect(even.samples).toBe(0);
+    expect(even.operations).toBeGreaterThan(0);
+  });
+  it('of a coverage that layers share hold once', () => {
+    const noise = { a: makeCue('noise', { sizeM: 0.3 }) };
+    const even = (name: string, order: number, shared: string | null): Layer => ({
+      ...makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, name, order, { coverage: { a: { ...noise.a } } }),
+      shared,
+    });
+    const one: BlendDocument = {
+      ...blendOf({ a: makeLayer('stone', 'Stone', 1), b: even('One', 2, 'n') }),
+      coverages: { n: { name: 'Noise', coverage: noise } },
+    };
+    const prices = new EditPrices(one, surfaces);
+    const [same, own] = [prices.layer(even('Same', 3, 'n')), prices.layer(even('Own', 3, null))];
+    expect(own.operations - same.operations).toBeGreaterThan(600);
+    expect(same.operations).toBeLessThan(0.3 * own.operations);
+    // It is the same picture all the same, and another program than with a coverage that may change by itself.
+    const stacks = [even('Same', 3, 'n'), even('Own', 3, null)].map((c) => makeStack({ ...one, layers: { ...one.layers, c } }, surfaces));
+    const pictures = stacks.map((stack) =>
+      evaluate(
+        { h: lowerBlend(stack).channels.height },
+        { domain: flatDomain(24, 24), values: stackValues(stack), sources: sourcesFor(stack.slots) },
+      ),
+    );
+    expect(pictures[0]['h']).toEqual(pictures[1]['h']);
+    expect(stackShape(stacks[0])).not.toBe(stackShape(stacks[1]));
   });
 });
 
@@ -199,12 +230,13 @@ describe('the section', () => {
     const { channels, probes } = lowerBlend(stack);
     const texcoord = Float32Array.from({ length: n * 2 }, (_, k) => (k % 2 ? cut.ay : (Math.floor(k / 2) + 0.5) / n));
     const direct = evaluate(
-      { h: channels.height, w: probes[1].weight },
+      { h: channels.height, w: probes[1].weight, c: probes[1].coverage },
       { domain: flatDomain(n, 1, 1, { texcoord, geomcolor: colours }), sources: sourcesFor(stack.slots), values: stackValues(stack) },
     );
     for (let i = 0; i < n; i++) {
       expect(section.height[i]).toBeCloseTo(direct['h'][0][i], 6);
       expect(section.layers[1].weight[i]).toBeCloseTo(direct['w'][0][i], 6);
+      expect(section.layers[1].coverage[i]).toBeCloseTo(direct['c'][0][i], 6);
     }
     expect(section.lengthM).toBeCloseTo(2.4, 9);
   });

@@ -10,7 +10,7 @@ import type { LayerProbe } from '../material';
 import type { Shading } from './layer-maps';
 import { LayerMaps, constantLook, innerLook, laidAt, mixedShading } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
-import { picturesOfStack, prefixOf } from './stack';
+import { coveragePrefix, picturesOfStack, prefixOf } from './stack';
 import { detailOf } from './values';
 import { flooded, waterValues } from './water';
 
@@ -69,9 +69,11 @@ class Lowering {
     stack.layers.forEach((entry, i) => {
       const p = `${prefix}${prefixOf(i)}`;
       const site: Site = { uv, below: below.channels?.height, pictures, level: this.far ? this.pictureLevel : null };
-      const cues = () => entry.coverages.map((c, k) => lowerCues(b, c, `${p}g${k}`, site));
+      const cues = () => entry.coverages.map((c, k) => lowerCues(b, c, `${prefix}${coveragePrefix(stack, i, k)}`, site));
       const coverage = () =>
-        entry.coverages.map((c, k) => lowerCoverage(b, c, `${p}g${k}`, site)).reduce((all, c) => b.multiply(all, c), b.constant(1));
+        entry.coverages
+          .map((c, k) => lowerCoverage(b, c, `${prefix}${coveragePrefix(stack, i, k)}`, site))
+          .reduce((all, c) => b.multiply(all, c), b.constant(1));
       if (entry.layer.shows.kind === 'water') {
         if (i === 0) return this.lay(probes, steps, (below = this.bed()), null);
         const c = coverage();

@@ -1,11 +1,9 @@
-import { CHANNEL_ROLE, PACKING } from '../compile';
-import type { ImageChannel, Price } from '../compile';
+import type { Price } from '../compile';
 import type { Coverage, Cue, CueKind } from '../coverage';
 import { STAND_IN, cueKind, makeCue } from '../coverage';
 import type { BlendDocument, Layer } from '../document';
 import { materialPrice } from '../material';
-import type { Role } from '../surface';
-import { ROLES, isBlendRole } from '../surface';
+import { ROLES } from '../surface';
 import { blendMaterial } from './material';
 import type { BlendSurface, Stack } from './stack';
 import { makeStack } from './stack';
@@ -55,6 +53,11 @@ export class EditPrices {
     });
   }
 
+  /** One more layer on top. */
+  layer(layer: Layer): Price {
+    return this.of(({ layers }) => void (layers['priced'] = { ...layer, order: Math.max(0, ...Object.values(layers).map((l) => l.order)) + 1 }));
+  }
+
   /** An extra of a layer, used where it is not. */
   extra(extra: Extra, layer: string): Price {
     return this.of(({ layers }) => void (layers[layer] && EXTRAS[extra](layers[layer])));
@@ -75,10 +78,3 @@ export const EXTRAS = {
   overlay: (l: Layer) => void (l.mode = 'overlay'),
 };
 export type Extra = keyof typeof EXTRAS;
-
-/** Texture fetches a pixel that a layer with these maps costs: one for each packed texture it reads. */
-export const layerSamples = (roles: Iterable<Role>): number => {
-  const have = new Set(roles);
-  const channels = (Object.keys(CHANNEL_ROLE) as ImageChannel[]).filter((c) => isBlendRole(CHANNEL_ROLE[c]) && have.has(CHANNEL_ROLE[c]));
-  return new Set(channels.map((c) => PACKING[c].unit)).size;
-};

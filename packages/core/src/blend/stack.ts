@@ -237,6 +237,20 @@ export const picturesOfStack = ({ masks, ids }: Stack): Map<string, number> =>
 
 export const prefixOf = (index: number): string => `l${index}_`;
 
+/**
+ * What names of a coverage's values begin with, within a stack. One that layers share, by its name or their group, has the same
+ * everywhere: what it looks up and works out is then there once, and paid once.
+ */
+export function coveragePrefix({ layers }: Pick<Stack, 'layers'>, layer: number, at: number): string {
+  const coverage = layers[layer].coverages[at];
+  // The lowest layer lies everywhere, whatever its coverage says.
+  for (let i = 1; i < layer; i++) {
+    const k = layers[i].coverages.indexOf(coverage);
+    if (k >= 0) return `${prefixOf(i)}g${k}`;
+  }
+  return `${prefixOf(layer)}g${at}`;
+}
+
 /** Parts of a look that change what is compiled, as long as they are used. */
 export const usesTint = ({ tint }: LayerLook): boolean => tint !== DEFAULT_LOOK.tint;
 export const usesLevels = ({ low, high, mid }: LayerLook): boolean =>
@@ -254,7 +268,11 @@ export function stackShape(stack: Stack): string {
       if (i === 0) return `${content}${look}`;
       const seam = [layer.seam.broken.byM !== 0, layer.seam.detailM > 0, layer.seam.normal > 0].map(Number).join('');
       const kept = Object.keys(layer.untouched).sort().join();
-      return `${content}${look}{${l.coverages.map((c) => coverageShape(c, pictures)).join('/')}}${seam}${layer.mode}-${kept}`;
+      const covers = l.coverages.map((c, k) => {
+        const from = coveragePrefix(stack, i, k);
+        return from.startsWith(prefixOf(i)) ? coverageShape(c, pictures) : from;
+      });
+      return `${content}${look}{${covers.join('/')}}${seam}${layer.mode}-${kept}`;
     })
     .join('|');
 }

@@ -4,7 +4,7 @@ import { coverageValues, noiseCells } from '../coverage';
 import { constantOf, waterOf } from '../document';
 import { linearOf } from '../image';
 import type { Stack, StackLayer } from './stack';
-import { prefixOf } from './stack';
+import { coveragePrefix, prefixOf } from './stack';
 
 /** What is known of the specimen that a blend lies on. */
 export type Standing = Pick<CuePlace, 'groundM' | 'parts'>;
@@ -36,7 +36,7 @@ export function stackValues(
     const { layer, id, span, floor } = entry;
     const { seam } = layer;
     const water = waterOf(layer);
-    entry.coverages.forEach((coverage, k) => coverageValues(coverage, `${p}g${k}`, place, values));
+    entry.coverages.forEach((coverage, k) => coverageValues(coverage, `${prefix}${coveragePrefix(stack, i, k)}`, place, values));
     values[`${p}strength`] = [id === without ? 0 : layer.strength];
     values[`${p}soft`] = [seam.soft];
     values[`${p}lift`] = [seam.liftM];

@@ -132,6 +132,10 @@ describe('the sentence', () => {
   it('is read loosely: units, capitals, either word for below', () => {
     const read = (text: string) => Object.values(parseCoverage(text, { idOf }).coverage);
     expect(read('slope below 35 degrees ±8')).toEqual([makeCue('slope', { centre: 35, width: 16 })]);
+    for (const text of ['slope under 35deg +-8', 'slope under 35 ±8', 'slope under 35° +- 8 deg', 'slope under 35 +-8'])
+      expect(read(text))
+        .withContext(text)
+        .toEqual([makeCue('slope', { centre: 35, width: 16 })]);
     expect(read('WHERE Vertex Green under 0.5')).toEqual([makeCue('vertexColour', { channel: 'g', inverted: true, width: 0 })]);
     expect(read('low places deeper than 0.4 cm')).toEqual([makeCue('low', { centre: 0.004, width: 0 })]);
     expect(read('noise above 0.5 at 300 mm (seed 9)')).toEqual([makeCue('noise', { sizeM: 0.3, seed: 9, width: 0 })]);
@@ -148,7 +152,7 @@ describe('the sentence', () => {
       }
       return { at: -1, message: '' };
     };
-    expect(problem('where slope under 35')).toEqual({ at: 20, message: 'Character 21: expected "°", found the end' });
+    expect(problem('where altitude above 35')).toEqual({ at: 23, message: 'Character 24: expected "mm", "cm", "m" or "km", found the end' });
     expect(problem('where slope over 35°').message).toBe('Character 13: expected "above", "under" or "below", found "over"');
     expect(problem('where vertex purple above 0.5').message).toContain('Character 14: expected "red", "green", "blue" or "alpha", found "purple"');
     expect(problem('where slope under 35° xor slope above 3°').message).toContain('Character 23: expected the end, ');

@@ -135,6 +135,59 @@ describe('what a height says of its surroundings', () => {
   });
 });
 
+describe('a height that does not tile', () => {
+  // A plane that rises to the right and a cap of a sphere: exact directions and curvature everywhere.
+  const n = 64;
+  const facts = { sizeM: 1, reliefM: 0.5, mid: 0 };
+  const heightOf = (of: (u: number, v: number) => number) => {
+    const image = makeImage({ width: n, height: n, channels: 1, depth: 32, colourSpace: 'data' });
+    for (let i = 0; i < n * n; i++) image.data[i] = of((i % n) / n, Math.floor(i / n) / n);
+    return image;
+  };
+  const step = (kind: StepKind, values: Record<string, number> = {}): Step[] => [{ order: 0, kind, on: true, values }];
+  it('has the directions of its slopes to the last texel, and says what was done', () => {
+    const { image, notes } = derive(
+      heightOf((u, v) => 0.1 + 0.6 * u + 0.2 * v),
+      step('normal'),
+      facts,
+    );
+    const wanted = [-0.3, 0.1, 1].map((c) => c / Math.hypot(0.3, 0.1, 1));
+    for (let i = 0; i < n * n; i++)
+      for (let c = 0; c < 3; c++)
+        expect(Math.abs((image.data[i * 3 + c] / 65535) * 2 - 1 - wanted[c]))
+          .withContext(`texel ${i}`)
+          .toBeLessThan(1e-4);
+    expect(notes).toEqual(['The map does not tile, so its border goes on as a reflection.']);
+  });
+  it('is as open, as flat and as little hollow at its border as within', () => {
+    const slope = heightOf((u) => 0.2 + 0.5 * u);
+    for (const [kind, values] of [
+      ['occlusion', { radiusM: 0.1 }],
+      ['cavity', { radiusM: 0.1 }],
+      ['curvature', { radiusM: 0.05 }],
+    ] as const) {
+      const { image } = derive(slope, step(kind, values), facts);
+      const middle = image.data[(n / 2) * n + n / 2];
+      for (let i = 0; i < n * n; i++)
+        expect(Math.abs(image.data[i] - middle) / 65535)
+          .withContext(`${kind}, texel ${i}`)
+          .toBeLessThan(0.01);
+    }
+  });
+  it('goes round where it tiles, and after its border was repaired', () => {
+    const wave = heightOf((u) => 0.5 + 0.3 * Math.sin(2 * Math.PI * u));
+    expect(derive(wave, step('normal'), facts).notes).toEqual([]);
+    const steps: Step[] = [...step('border'), { order: 1, kind: 'normal', on: true, values: {} }];
+    expect(
+      derive(
+        heightOf((u) => u * u),
+        steps,
+        facts,
+      ).notes,
+    ).toEqual([]);
+  });
+});
+
 describe('steps over values', () => {
   const ramp = grey(256, 1, (x) => x / 255, 8);
   it('that change nothing with neutral values change nothing', () => {

@@ -48,3 +48,39 @@ export const plane = (field: Field, channel = 0): Float32Array =>
 
 /** A grey field of data with the shape of another. */
 export const grey = ({ width, height }: Field, values: Float32Array): Field => ({ width, height, channels: 1, colourSpace: 'data', values });
+
+/**
+ * A grey field with `pad` more texels on every side, reflected through the points of its border: values and slopes go on
+ * as they are there. `pad` is less than either side.
+ */
+export function carriedOn({ width, height, values, ...rest }: Field, pad: number): Field {
+  const [w, h] = [width + 2 * pad, height + 2 * pad];
+  const out = new Float32Array(w * h);
+  for (let y = 0; y < height; y++) {
+    const row = values.subarray(y * width, (y + 1) * width);
+    const to = out.subarray((y + pad) * w, (y + pad + 1) * w);
+    to.set(row, pad);
+    for (let k = 1; k <= pad; k++) {
+      to[pad - k] = 2 * row[0] - row[k];
+      to[pad + width - 1 + k] = 2 * row[width - 1] - row[width - 1 - k];
+    }
+  }
+  const row = (y: number) => (y + pad) * w;
+  for (let k = 1; k <= pad; k++)
+    for (let x = 0; x < w; x++) {
+      out[row(-k) + x] = 2 * out[row(0) + x] - out[row(k) + x];
+      out[row(height - 1 + k) + x] = 2 * out[row(height - 1) + x] - out[row(height - 1 - k) + x];
+    }
+  return { ...rest, width: w, height: h, values: out };
+}
+
+/** The middle of a field, without `pad` texels on every side. */
+export function without({ width, height, channels, values, ...rest }: Field, pad: number): Field {
+  const [w, h] = [width - 2 * pad, height - 2 * pad];
+  const out = new Float32Array(w * h * channels);
+  for (let y = 0; y < h; y++) {
+    const from = ((y + pad) * width + pad) * channels;
+    out.set(values.subarray(from, from + w * channels), y * w * channels);
+  }
+  return { ...rest, width: w, height: h, channels, values: out };
+}

@@ -43,7 +43,14 @@ export function derive(
   let deep = source.depth !== 8;
   let reliefM: number | null = null;
   const notes: string[] = [];
-  const context: StepContext = { facts, tiles: !used.some((s) => s.kind === 'height') || seamError(source) <= SEAM };
+  // The file is asked, once and only when a step wants to know; a border that was repaired tiles.
+  let tiles: boolean | null = null;
+  const context = {
+    facts,
+    get tiles(): boolean {
+      return (tiles ??= seamError(source) <= SEAM);
+    },
+  };
   used.forEach(({ kind, values }, i) => {
     const definition: StepDefinition = STEPS[kind];
     report(i / used.length, definition.label);
@@ -56,6 +63,7 @@ export function derive(
       context.facts = { ...context.facts, reliefM: result.reliefM, mid: 0.5 };
     }
     deep ||= definition.deep === true;
+    if (kind === 'border') tiles = true;
   });
   return { image: imageOf(field, deep ? 16 : 8), notes, reliefM };
 }

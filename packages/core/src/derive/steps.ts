@@ -1,6 +1,6 @@
 import type { SurfaceFacts } from '../surface';
 import type { Field } from './field';
-import { alphaOf, eachTexel, eachValue, grey, plane } from './field';
+import { alphaOf, carriedOn, eachTexel, eachValue, grey, plane, without } from './field';
 import { heightFromNormals, horizonOcclusion, reliefCurvature } from './relief';
 import { bleedColour, repairBorder, unitLength } from './repair';
 import { boxBlur, normalsFromHeight } from '../surface';
@@ -20,8 +20,8 @@ export interface StepValue {
 /** What is known around a map while it is worked on. */
 export interface StepContext {
   facts: SurfaceFacts;
-  /** Whether the map repeats without a seam. */
-  tiles: boolean;
+  /** Whether the map repeats without a seam; asked of it when a step looks beyond its border. */
+  readonly tiles: boolean;
 }
 
 /** What a step makes, and what it has to say. */
@@ -49,6 +49,26 @@ const unit = (v: number): number => Math.min(1, Math.max(0, v));
 function metres(field: Field, { facts }: StepContext): { heightM: Float32Array; texelM: number } {
   return { heightM: plane(field).map((v) => (v - facts.mid) * facts.reliefM), texelM: facts.sizeM / field.width };
 }
+
+/**
+ * A step that looks `texels` around each place, of a grey map: over the border into the next tile, or, where the map does not
+ * tile, into its own reflection.
+ */
+function around(field: Field, texels: number, context: StepContext, run: (field: Field, context: StepContext) => Field): StepResult {
+  const map = grey(field, plane(field));
+  if (context.tiles) return { field: run(map, context) };
+  const pad = Math.max(1, Math.min(Math.ceil(texels), Math.min(field.width, field.height) - 1));
+  if (Math.min(field.width, field.height) < 2) return { field: run(map, context) };
+  const wide = carriedOn(map, pad);
+  const sizeM = (context.facts.sizeM * wide.width) / field.width;
+  return {
+    field: without(run(wide, { ...context, facts: { ...context.facts, sizeM } }), pad),
+    note: 'The map does not tile, so its border goes on as a reflection.',
+  };
+}
+
+/** Texels of a radius in metres. */
+const texelsOf = (field: Field, radiusM: number, { facts }: StepContext): number => (radiusM * field.width) / facts.sizeM;
 
 /** Rec. 709 luminance, in linear light where the values are colours. */
 function luminance(field: Field): Field {
@@ -113,7 +133,7 @@ function toHeight(field: Field, _: Record<string, number>, { facts, tiles }: Ste
   };
 }
 
-function cavity(field: Field, { radiusM, amount }: Record<string, number>, context: StepContext): Field {
+function cavity(field: Field, { radiusM, amount }: Readonly<Record<string, number>>, context: StepContext): Field {
   const { heightM, texelM } = metres(field, context);
   const r = Math.max(1, Math.min(Math.round(radiusM / texelM), Math.floor((Math.min(field.width, field.height) - 1) / 2)));
   const mean = boxBlur(heightM, field.width, field.height, r);
@@ -175,7 +195,7 @@ export const STEPS = {
     help: 'directions of a height map, in true metres',
     values: { strength: share('Times', 1, 0, 8) },
     deep: true,
-    run: toNormals,
+    run: (f, values, context) => around(f, 1, context, (map, c) => toNormals(map, values, c)),
   },
   height: {
     label: 'Height from normal',
@@ -189,30 +209,32 @@ export const STEPS = {
     help: 'how much sky each place sees past its horizons',
     values: { radiusM: millimetres('Within', 0.08, 10), directions: { label: 'Directions', lo: 4, hi: 64, usual: 16 } },
     deep: true,
-    run: (f, { radiusM, directions }, context) => {
-      const { heightM, texelM } = metres(f, context);
-      return grey(f, horizonOcclusion(heightM, f.width, f.height, texelM, radiusM, Math.round(directions)));
-    },
+    run: (f, { radiusM, directions }, context) =>
+      around(f, texelsOf(f, radiusM, context), context, (map, c) => {
+        const { heightM, texelM } = metres(map, c);
+        return grey(map, horizonOcclusion(heightM, map.width, map.height, texelM, radiusM, Math.round(directions)));
+      }),
   },
   cavity: {
     label: 'Cavity from height',
     help: 'dark where a place lies below the mean around it',
     values: { radiusM: millimetres('Within', 0.01, 10), amount: share('Times', 4, 0, 32) },
     deep: true,
-    run: cavity,
+    run: (f, values, context) => around(f, texelsOf(f, values['radiusM'], context), context, (map, c) => cavity(map, values, c)),
   },
   curvature: {
     label: 'Curvature from height',
     help: 'mean curvature, signed: one half is flat, more bulges',
     values: { radiusM: millimetres('Over', 0.004, 10), range: { label: 'White at', lo: 0.1, hi: 10000, usual: 100, unit: '1/m' } },
     deep: true,
-    run: (f, { radiusM, range }, context) => {
-      const { heightM, texelM } = metres(f, context);
-      return grey(
-        f,
-        reliefCurvature(heightM, f.width, f.height, texelM, radiusM).map((k) => unit(0.5 + (0.5 * k) / range)),
-      );
-    },
+    run: (f, { radiusM, range }, context) =>
+      around(f, texelsOf(f, radiusM, context) + 1, context, (map, c) => {
+        const { heightM, texelM } = metres(map, c);
+        return grey(
+          map,
+          reliefCurvature(heightM, map.width, map.height, texelM, radiusM).map((k) => unit(0.5 + (0.5 * k) / range)),
+        );
+      }),
   },
   border: {
     label: 'Repair the border',

@@ -8,12 +8,11 @@ import type { LoweredMaster } from './material';
 import { lowerMaster } from './material';
 import { stepKinds } from './catalogue';
 import type { GraphContext, GraphStep, GraphValue } from './step';
-import { GraphError, NO_CONTEXT, isSurface } from './step';
+import { GraphError, NO_CONTEXT, valueParts } from './step';
 
-const nodesOf = (given: Readonly<Record<string, GraphValue>> | GraphError | undefined): DagNode[] =>
-  !given || given instanceof GraphError
-    ? []
-    : Object.values(given).flatMap((v) => (isSurface(v) ? [...Object.values(v.surface.channels), v.surface.specular, v.surface.spread] : [v]));
+/** All nodes of what an operation gives; none where it cannot be worked out. */
+export const nodesOf = (given: Readonly<Record<string, GraphValue>> | GraphError | undefined): DagNode[] =>
+  !given || given instanceof GraphError ? [] : Object.values(given).flatMap(valueParts);
 const named = (nodes: readonly DagNode[]): Record<string, DagNode> => Object.fromEntries(nodes.map((n, i) => [`n${i}`, n]));
 
 /** What each operation adds to a pixel: the price of what it gives less that of what it takes in. @param feeds ids that feed an operation */

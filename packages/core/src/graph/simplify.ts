@@ -10,7 +10,7 @@ import { feeder } from './key';
 import { GraphLowering, parameterValue } from './lower';
 import { MasterMaterials } from './material';
 import type { GraphContext, GraphValue } from './step';
-import { GraphError, isSurface } from './step';
+import { GraphError, isSurface, valueParts } from './step';
 
 /** Why an operation can go: nothing needs it, it is one number, it is there twice, it hands on what comes in, or another gives the same. */
 export type Redundant = 'dead' | 'constant' | 'repeated' | 'does nothing' | 'equal';
@@ -60,13 +60,10 @@ function needed(d: MasterDocument): Set<string> {
 
 /** What a value is, as text: equal for two exactly when the compiler proves them equal. */
 function textOf(value: GraphValue, name: (node: DagNode) => DagNode): string {
-  if (!isSurface(value)) return `${name(value).id}`;
-  const { channels, specular, spread } = value.surface;
-  return [...Object.values(channels), specular, spread].map((n) => name(n).id).join();
+  return valueParts(value)
+    .map((n) => name(n).id)
+    .join();
 }
-const partsOf = (value: GraphValue): DagNode[] =>
-  isSurface(value) ? [...Object.values(value.surface.channels), value.surface.specular, value.surface.spread] : [value];
-
 /**
  * Looks for what can be left out. Numbers that were typed in count as what they are; parameters and switches as anything
  * that they may be set to, so nothing goes that somebody may still turn.
@@ -81,7 +78,7 @@ export function findRedundant(d: MasterDocument, context: GraphContext): Redunda
     } catch (error) {
       if (!(error instanceof GraphError)) throw error;
     }
-  const nodes = [...given.values()].flatMap((of) => Object.values(of).flatMap(partsOf));
+  const nodes = [...given.values()].flatMap((of) => Object.values(of).flatMap(valueParts));
   const names = Object.keys(d.parameters).map((id) => lowering.b.value(parameterValue(id)));
   const { outputs } = optimise(Object.fromEntries([...nodes, ...names].map((node, i) => [`${i}`, node])));
   const best = new Map<DagNode, DagNode>();

@@ -9,6 +9,10 @@ export interface SurfaceValue {
 export type GraphValue = DagNode | SurfaceValue;
 export const isSurface = (value: GraphValue): value is SurfaceValue => 'surface' in value;
 
+/** Everything that a value is made of. */
+export const valueParts = (value: GraphValue): DagNode[] =>
+  isSurface(value) ? [...Object.values(value.surface.channels), value.surface.specular, value.surface.spread] : [value];
+
 /** `any` takes numbers and vectors, `either` those and surfaces, `map` a parameter that holds a map. */
 export type PortType = ValueType | 'any' | 'surface' | 'either' | 'map';
 

@@ -9,7 +9,8 @@ import { inOrder } from '../order';
 import { identifierOf } from './names';
 import { feeder } from './key';
 import type { GraphContext } from './step';
-import { GraphError, inputsOf, isSurface } from './step';
+import { nodesOf } from './price';
+import { inputsOf } from './step';
 import { TIME_VALUE, parameterValue, stepPrefix, valueName } from './lower';
 import type { LoweredMaster } from './material';
 import { MasterMaterials } from './material';
@@ -207,16 +208,11 @@ export interface CodeLine {
  * @param operation null for none
  */
 export function codeOf(document: MasterDocument, context: GraphContext, lowered: LoweredMaster, operation: string | null): CodeLine[] {
-  const partsOf = (id: string): DagNode[] => {
-    const given = lowered.steps.get(id);
-    if (!given || given instanceof GraphError) return [];
-    return Object.values(given).flatMap((v) => (isSurface(v) ? [...Object.values(v.surface.channels), v.surface.specular, v.surface.spread] : [v]));
-  };
   const op = operation === null ? undefined : document.operations[operation];
-  const own = operation === null ? [] : partsOf(operation);
+  const own = operation === null ? [] : nodesOf(lowered.steps.get(operation));
   const before = Object.values(op?.inputs ?? {}).flatMap((s) => {
     const from = feeder(document, s);
-    return from === null ? [] : partsOf(from);
+    return from === null ? [] : nodesOf(lowered.steps.get(from));
   });
   const given = givenOutputs(lowered.far);
   const named = (nodes: readonly DagNode[], by: string) => Object.fromEntries(nodes.map((n, i) => [`${by}${i}`, n]));

@@ -14,6 +14,8 @@ export interface Section {
     id: string;
     /** Height with which the layer contends, metres. */
     profile: Float32Array;
+    /** Where the layer may be at all, 0–1. */
+    coverage: Float32Array;
     /** Weight over what lies below it. */
     weight: Float32Array;
     /** Share of the visible surface: weight times what the layers above leave; sums to 1 over the layers. */
@@ -51,6 +53,7 @@ const PURPOSE = 'section';
 function outputsOf({ near }: Material): Record<string, DagNode> {
   const layers = near.probes.flatMap((p, i) => [
     [`h${i}`, p.height],
+    [`c${i}`, p.coverage],
     [`w${i}`, p.weight],
   ]);
   return { ...(Object.fromEntries(layers) as Record<string, DagNode>), height: near.outputs.height };
@@ -77,6 +80,7 @@ export class SectionCutter {
       layers: material.layers.map(({ id }) => ({
         id,
         profile: new Float32Array(count),
+        coverage: new Float32Array(count),
         weight: new Float32Array(count),
         share: new Float32Array(count),
       })),
@@ -86,6 +90,7 @@ export class SectionCutter {
       section.height.set(planes('height')[0].subarray(0, tile.width), tile.x);
       section.layers.forEach((layer, i) => {
         layer.profile.set(planes(`h${i}`)[0].subarray(0, tile.width), tile.x);
+        layer.coverage.set(planes(`c${i}`)[0].subarray(0, tile.width), tile.x);
         layer.weight.set(planes(`w${i}`)[0].subarray(0, tile.width), tile.x);
       });
     });

@@ -40,6 +40,42 @@ export function frameBounds({ lo, hi }: { lo: readonly number[]; hi: readonly nu
   return { ...orbit, distance };
 }
 
+/** The part of a picture that nothing lies over: edges from −1 to 1, x to the right and y up, and the picture's width over its height. */
+export interface Window {
+  left: number;
+  right: number;
+  bottom: number;
+  top: number;
+  aspect: number;
+}
+
+/** How often a camera is set right until a box fills its window: each time it misses by a tenth of what it did. */
+const ROUNDS = 12;
+/** The usual look at what fills a box, as large as it can be in a part of the picture and in its middle. */
+export function frameWithin(bounds: { lo: readonly number[]; hi: readonly number[] }, window: Window, field: number): Orbit {
+  const orbit: Orbit = { ...frameBounds(bounds), field };
+  const { lo, hi } = bounds;
+  const corners = Array.from({ length: 8 }, (_, k) => [0, 1, 2].map((c) => ((k >> c) & 1 ? hi[c] : lo[c])) as [number, number, number]);
+  const [width, height] = [Math.max(0.1, window.right - window.left), Math.max(0.1, window.top - window.bottom)];
+  for (let round = 0; round < ROUNDS; round++) {
+    const view = mat4.lookAt(mat4.create(), eyeOf(orbit), orbit.target, [0, 1, 0]);
+    const reach = Math.tan(field / 2);
+    let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
+    for (const corner of corners) {
+      const [x, y, z] = vec3.transformMat4(vec3.create(), corner, view);
+      const depth = Math.max(-z, 0.05 * orbit.distance);
+      [x0, x1] = [Math.min(x0, x / (depth * reach * window.aspect)), Math.max(x1, x / (depth * reach * window.aspect))];
+      [y0, y1] = [Math.min(y0, y / (depth * reach)), Math.max(y1, y / (depth * reach))];
+    }
+    // The middle of what is seen goes to the middle of the window, along the picture.
+    const across = ((x0 + x1) / 2 - (window.left + window.right) / 2) * orbit.distance * reach * window.aspect;
+    const up = ((y0 + y1) / 2 - (window.bottom + window.top) / 2) * orbit.distance * reach;
+    orbit.target = [0, 1, 2].map((c) => orbit.target[c] + across * view[c * 4] + up * view[c * 4 + 1]) as Orbit['target'];
+    orbit.distance *= Math.max((x1 - x0) / width, (y1 - y0) / height, 1e-3);
+  }
+  return orbit;
+}
+
 export function eyeOf(o: Orbit): vec3 {
   const c = Math.cos(o.pitch);
   return vec3.fromValues(

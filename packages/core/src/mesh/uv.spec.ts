@@ -116,6 +116,14 @@ describe('a layout', () => {
     expect(crossing.overlaps[0].share).toBeCloseTo(0.0625, 6);
     expect(crossing.covered).toBeCloseTo(0.4375, 6);
   });
+  it('of hundreds of pieces on one tile counts them on a grid that keeps the work bounded', () => {
+    // Each covers the whole tile: on the finest grid these would be half a thousand million samples.
+    const many = uvLayout(Array.from({ length: 500 }, (_, i) => square(1, [0, 0, 1, 1], [2 * i, 0])));
+    expect(many.islands.length).toBe(500);
+    expect(many.overlaps.length).toBe(499);
+    expect(many.overlaps.every((o) => o.stacked && o.parts[0] === 0 && Math.abs(o.share - 1) < 1e-9)).toBeTrue();
+    expect(many.covered).toBe(1);
+  });
   it('counts an island in another tile where it repeats, and one larger than a tile nowhere', () => {
     const over = uvLayout([square(1, [0, 0, 0.5, 0.5]), square(1, [3, -2, 3.5, -1.5], [4, 0])]);
     expect(over.islands.map((i) => i.outside)).toEqual([false, true]);

@@ -55,6 +55,13 @@ export interface UvLayout {
 
 /** Side of the grid on which covering is counted. Islands closer than a sample are not told apart. */
 const GRID = 1024;
+/** Samples that are looked at: where hundreds of islands lie on each other the grid becomes coarser. */
+const SAMPLES = 16 * GRID * GRID;
+/** The side of a grid on which islands take no more samples than that, at least 32. */
+const gridFor = (islands: readonly UvIsland[]): number => {
+  const tiles = islands.reduce((sum, i) => sum + (i.repeats ? 0 : i.area), 0);
+  return Math.max(32, Math.min(GRID, Math.floor(Math.sqrt(SAMPLES / Math.max(1, tiles)))));
+};
 /** How far over the border of the tile counts as rounding. */
 const TILE_SLACK = 1e-4;
 /** Share of the smaller of two islands that has to be covered for them to be stacked, and how far their sizes may differ. */
@@ -156,12 +163,12 @@ function covering(
   islands: readonly UvIsland[],
   islandOf: Int32Array,
 ): Pick<UvLayout, 'overlaps' | 'overlapping' | 'covered'> {
-  const owner = new Int32Array(GRID * GRID).fill(-1);
-  const twice = new Uint8Array(GRID * GRID);
+  const grid = gridFor(islands);
+  const owner = new Int32Array(grid * grid).fill(-1);
   const overlapping = new Uint8Array(islandOf.length);
   const samples = new Uint32Array(islands.length);
   const pairs = new Map<number, number>();
-  const window = { x0: 0, y0: 0, x1: 2 * GRID + 1, y1: 2 * GRID + 1 };
+  const window = { x0: 0, y0: 0, x1: 2 * grid + 1, y1: 2 * grid + 1 };
   let at = 0;
   for (const mesh of meshes)
     for (let k = 0; k < mesh.index.length; k += 3, at++) {
@@ -170,10 +177,10 @@ function covering(
       const { lo } = islands[id];
       const shift = [lo[0] - wrap(lo[0]), lo[1] - wrap(lo[1])];
       fillTriangle(
-        uvOf(mesh, k).map((v, c) => (v - shift[c % 2]) * GRID),
+        uvOf(mesh, k).map((v, c) => (v - shift[c % 2]) * grid),
         window,
         (x, y) => {
-          const sample = (y % GRID) * GRID + (x % GRID);
+          const sample = (y % grid) * grid + (x % grid);
           samples[id]++;
           const first = owner[sample];
           if (first < 0) {
@@ -184,11 +191,10 @@ function covering(
           const key = Math.min(id, other) * islands.length + Math.max(id, other);
           pairs.set(key, (pairs.get(key) ?? 0) + 1);
           overlapping[at] = overlapping[first] = 1;
-          twice[sample] = 1;
         },
       );
     }
-  return { overlapping, covered: owner.reduce((n, o) => n + Number(o >= 0), 0) / owner.length, overlaps: overlapsOf(pairs, islands, samples) };
+  return { overlapping, covered: owner.reduce((n, o) => n + Number(o >= 0), 0) / owner.length, overlaps: overlapsOf(pairs, islands, samples, grid) };
 }
 
 /** Where a coordinate falls in its tile; the border of a tile rounds down to it. */
@@ -197,7 +203,7 @@ const wrap = (v: number): number => {
   return inside > 1 - TILE_SLACK ? 0 : inside;
 };
 
-function overlapsOf(pairs: ReadonlyMap<number, number>, islands: readonly UvIsland[], samples: Uint32Array): UvOverlap[] {
+function overlapsOf(pairs: ReadonlyMap<number, number>, islands: readonly UvIsland[], samples: Uint32Array, grid: number): UvOverlap[] {
   const found = new Map<string, UvOverlap>();
   for (const [key, count] of pairs) {
     const [i, j] = [Math.floor(key / islands.length), key % islands.length];
@@ -206,7 +212,7 @@ function overlapsOf(pairs: ReadonlyMap<number, number>, islands: readonly UvIsla
     const overlap = found.get(name) ?? { parts, pairs: 0, share: 0, stacked: true };
     const [small, large] = [Math.min(samples[i], samples[j]), Math.max(samples[i], samples[j])];
     overlap.pairs++;
-    overlap.share += count / (GRID * GRID);
+    overlap.share += count / (grid * grid);
     overlap.stacked &&= i !== j && count >= STACKED.cover * small && large - small <= STACKED.size * large;
     found.set(name, overlap);
   }

@@ -1,6 +1,17 @@
 import * as fc from 'fast-check';
 import type { LayoutError } from '../index';
-import { PackError, collisions, fillTemplate, makeImage, nameProblem, nameSlug, packChannels, parseChannelLayout, templateProblem } from '../index';
+import {
+  PackError,
+  collisions,
+  fillTemplate,
+  makeImage,
+  nameProblem,
+  nameSlug,
+  packChannels,
+  parseChannelLayout,
+  templateProblem,
+  withNeutral,
+} from '../index';
 
 const grey = (depth: 8 | 16, values: number[]) =>
   makeImage({ width: values.length, height: 1, channels: 1, depth, data: depth === 8 ? Uint8Array.from(values) : Uint16Array.from(values) });
@@ -35,6 +46,26 @@ describe('packing channels', () => {
         expect([...packChannels(parseChannelLayout(text), maps, to(8, n)).data]).toEqual(wanted);
       }),
     );
+  });
+  it('has the neutral value of its role where a map is missing, turned round where the route is', () => {
+    const channels = parseChannelLayout('r=occlusion,g=1-roughness,b=metallic,a=height');
+    const filled = withNeutral(channels, (role) => role === 'height');
+    const packed = packChannels(filled, { height: grey(8, [1, 2, 3, 4]) }, to(8));
+    for (let i = 0; i < 4; i++) expect([...packed.data.subarray(i * 4, i * 4 + 4)]).toEqual([255, 51, 0, i + 1]);
+    const normal = packChannels(
+      withNeutral(parseChannelLayout('r=normal.r,g=normal.g,b=normal.b'), () => false),
+      {},
+      to(8, 1),
+    );
+    expect([...normal.data]).toEqual([128, 128, 255]);
+    // A mean grey is stored as sRGB has it.
+    expect(
+      packChannels(
+        withNeutral(parseChannelLayout('r=baseColor'), () => false),
+        {},
+        to(8, 1),
+      ).data[0],
+    ).toBe(188);
   });
   it('rounds 16-bit maps to the nearest byte', () => {
     fc.assert(

@@ -1,7 +1,7 @@
 import type { ChannelRoute, OutputChannel, RecipeFile } from '../document';
 import { OUTPUT_CHANNELS } from '../document';
 import type { Image, RowImage } from '../image';
-import { asRows, fullScale, makeImage, makeSamples, readWhole, resize } from '../image';
+import { asRows, fullScale, linearToSrgb, makeImage, makeSamples, readWhole, resize } from '../image';
 import type { MapSet, Role } from '../surface';
 import { ROLE_FACTS } from '../surface';
 
@@ -28,6 +28,24 @@ export function isColourFile(channels: RecipeFile['channels'], maps: PackMaps): 
     const route = channels[c];
     return route?.from === 'map' && route.channel === i && !route.invert && maps[route.role]?.colourSpace === 'srgb';
   });
+}
+
+/** What stands in a channel of a map that is not there, as it would be stored, 0–1. */
+export function neutralStored(role: Role, channel: number): number {
+  const { neutral, colourSpace } = ROLE_FACTS[role];
+  const value = neutral[Math.min(channel, neutral.length - 1)];
+  return colourSpace === 'srgb' ? linearToSrgb(value) : role === 'normal' ? value * 0.5 + 0.5 : value;
+}
+
+/** The channels of a file with the neutral value of every role that `has` does not know: a stone without a metallic map is no metal. */
+export function withNeutral(channels: RecipeFile['channels'], has: (role: Role) => boolean): RecipeFile['channels'] {
+  return Object.fromEntries(
+    Object.entries(channels).map(([name, route]): [string, ChannelRoute] => {
+      if (route.from !== 'map' || has(route.role)) return [name, route];
+      const value = neutralStored(route.role, route.channel);
+      return [name, { from: 'constant', value: route.invert ? 1 - value : value }];
+    }),
+  );
 }
 
 export interface PackTarget {

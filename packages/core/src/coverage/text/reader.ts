@@ -143,7 +143,8 @@ export class Reader {
   };
   metres = (bounds: Bounds): number => this.number('a length', bounds, this.lengthUnit);
   private readonly degreeSign = () => {
-    if (!['°', 'degrees', 'deg'].some((s) => this.take(s))) this.fail('"°"');
+    // A bare number can be nothing else.
+    ['°', 'degrees', 'degree', 'deg'].some((s) => this.take(s));
     return { places: 0, write: (end: number) => `${end}°` };
   };
   degrees = (bounds: Bounds): number => this.number('an angle', bounds, this.degreeSign);

@@ -123,7 +123,7 @@ export function cardsOf(document: MasterDocument, context: GraphContext = NO_CON
     const source = document.outputs[name];
     if (!source) return rest.push(name);
     const id = outputCard(name);
-    cards.set(id, { id, kind: 'output', inputs: [name], outputs: [], width: 128, height: HEAD, lane, order: lane });
+    cards.set(id, { id, kind: 'output', inputs: [name], outputs: [], width: 140, height: HEAD, lane, order: lane });
     linked(source.from === 'link' ? source.operation : null, source.from === 'link' ? source.port : '', id, name);
     return lane;
   });
