@@ -1,7 +1,7 @@
-import { TARGETS, fullScale } from '@pebble/core';
+import { TARGETS, fullScale, makeImage } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { flipGreen } from '@pebble/usecases';
-import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { UsageError, run } from '../src/commands';
@@ -28,6 +28,7 @@ describe('maps on the command line', () => {
 
   beforeAll(async () => {
     dir = await mkdtemp(path.join(os.tmpdir(), 'jaunty-maps-'));
+    await mkdir(path.join(dir, 'odd'));
     await jaunty('generate', 'terrace-stone', '--seed', '5', '--size', '96', '--out', '.');
   });
   beforeEach(() => (printed = []));
@@ -47,6 +48,38 @@ describe('maps on the command line', () => {
     const [a, b] = [mean(back), mean(height)];
     const dot = (p: number[], ma: number, q: number[], mb: number) => p.reduce((sum, v, i) => sum + (v - ma) * (q[i] - mb), 0);
     expect(dot(back, a, height, b) / Math.sqrt(dot(back, a, back, a) * dot(height, b, height, b))).toBeGreaterThan(0.999);
+  });
+  it('derive carries a border that does not tile on, and says so', async () => {
+    const slope = makeImage({ width: 32, height: 32, channels: 1, depth: 16 });
+    for (let i = 0; i < 1024; i++) slope.data[i] = 8000 + 1500 * (i % 32);
+    await writeFile(path.join(dir, 'odd/slope_height.png'), await nodeCodec.encode(slope));
+    await jaunty('derive', 'normal', 'odd/slope_height.png', '--out', 'slope_n.png');
+    expect(printed.join()).toMatch(/does not tile/);
+    const made = await values('slope_n.png');
+    for (let i = 0; i < made.length; i++) expect(Math.abs(made[i] - made[i % 3])).toBeLessThan(1e-4);
+  });
+  it('inspect asks about a grey map whose name says nothing, and goes on past files that it cannot read', async () => {
+    for (const role of ['height', 'roughness', 'occlusion'])
+      await writeFile(path.join(dir, `q_${role.length}.png`), await readFile(path.join(dir, `terrace-stone_${role}.png`)));
+    for (const length of [6, 9]) {
+      await jaunty('inspect', `q_${length}.png`, '--json');
+      const [row] = JSON.parse(printed.at(-1) ?? '') as { findings: { severity: string }[] }[];
+      expect(row.findings.some((f) => f.severity === 'question')).toBeTrue();
+    }
+    const greyAlpha = makeImage({
+      width: 16,
+      height: 16,
+      channels: 2,
+      data: Uint8Array.from({ length: 512 }, (_, i) => (i % 2 ? (i >> 1) % 256 : 90)),
+    });
+    await writeFile(path.join(dir, 'odd/leaf_height.png'), await nodeCodec.encode(greyAlpha));
+    await writeFile(path.join(dir, 'broken.png'), 'no picture');
+    await fails(/broken\.png: .*no image/, false, 'inspect', 'odd/leaf_height.png', 'broken.png', 'terrace-stone_height.png');
+    expect(printed.filter((line) => / × /.test(line)).map((line) => line.split(':')[0])).toEqual(['odd/leaf_height.png', 'terrace-stone_height.png']);
+  });
+  it('take negative numbers as people type them', async () => {
+    await fails(/--relief takes a number from 0/, true, 'derive', 'normal', 'terrace-stone_height.png', '--out', 'x.png', '--relief', '-5');
+    await fails(/--size takes a number/, true, 'derive', 'normal', 'terrace-stone_height.png', '--out', 'x.png', '--size', '-.5');
   });
   it('derive reads Y− by itself, or as it is told', async () => {
     const normal = await read('terrace-stone_normal.png');

@@ -21,6 +21,7 @@ import {
   STEPS,
   STEP_KINDS,
   TARGETS,
+  withNeutral,
 } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
@@ -89,10 +90,13 @@ async function specimen(args: string[], cwd: string): Promise<void> {
   await writeWhole(path.resolve(cwd, values['out']), await writeGlb(known, SPECIMEN_MODELS[known](extentM)));
 }
 
-async function pack(args: string[], cwd: string): Promise<void> {
+async function pack(args: string[], cwd: string, print: Print): Promise<void> {
   const { values } = options(args, ['from', 'layout', 'out', 'size'], ['from', 'layout', 'out']);
   const channels = layoutOf(values);
-  const maps = await openFolder(path.resolve(cwd, values['from']), rolesOf({ order: 0, label: '', depth: 8, channels }));
+  const wanted = rolesOf({ order: 0, label: '', depth: 8, channels });
+  const maps = await openFolder(path.resolve(cwd, values['from']), wanted);
+  const full = withNeutral(channels, (role) => maps[role] !== undefined);
+  for (const role of wanted.filter((r) => !maps[r])) print(`${values['from']} has no ${role} map: the neutral value stands there`);
   const sizes = Object.values(maps).map((m) => ({ width: m.width, height: m.height }));
   const [first = { width: 1, height: 1 }] = sizes;
   const size = values['size'] === undefined ? first : { width: sizeOf(values, 0), height: sizeOf(values, 0) };
@@ -102,7 +106,7 @@ async function pack(args: string[], cwd: string): Promise<void> {
     );
   await writeWhole(
     path.resolve(cwd, values['out']),
-    encodePacked(nodeCodec, channels, async () => maps, { ...size, depth: 8 }),
+    encodePacked(nodeCodec, full, async () => maps, { ...size, depth: 8 }),
   );
 }
 

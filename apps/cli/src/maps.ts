@@ -48,7 +48,16 @@ export async function inspect(args: string[], cwd: string, print: Print): Promis
   const { positionals, on } = options(args, [], [], ['json']);
   if (!positionals.length) throw new UsageError('Name at least one file');
   const opened: Opened[] = [];
-  for (const file of positionals) opened.push(await openImage(file, cwd));
+  // One that cannot be read stops no other.
+  const problems: string[] = [];
+  for (const file of positionals)
+    await openImage(file, cwd).then(
+      (o) => opened.push(o),
+      (error: unknown) => problems.push((error as Error).message),
+    );
+  const ended = () => {
+    if (problems.length) throw new Error(problems.join('. '));
+  };
   for (const folder of new Set(opened.map((o) => path.dirname(o.file)))) {
     const here = opened.filter((o) => path.dirname(o.file) === folder);
     surfaceStems(here.map((o) => path.basename(o.file))).forEach((stem, i) => (here[i].surface = path.join(folder, stem)));
@@ -77,7 +86,10 @@ export async function inspect(args: string[], cwd: string, print: Print): Promis
       findings: r.findings.map(({ code, severity, message }) => ({ code, severity, message })),
     };
   });
-  if (on.has('json')) return print(JSON.stringify(rows, null, 2));
+  if (on.has('json')) {
+    if (rows.length || !problems.length) print(JSON.stringify(rows, null, 2));
+    return ended();
+  }
   for (const r of rows) {
     const role = r.role
       ? `${ROLE_FACTS[r.role].label.toLowerCase()} (${Math.round(r.roleConfidence * 100)} %)`
@@ -88,6 +100,7 @@ export async function inspect(args: string[], cwd: string, print: Print): Promis
     print(`${r.file}: ${r.width} × ${r.height}, ${r.channels} channels, ${r.bitDepth} bit, ${role}, ${r.colourSpace}${green}`);
     for (const f of r.findings) print(`  ${f.severity}: ${f.message}`);
   }
+  ended();
 }
 
 /** Steps of a command line, all values that it sets among those they take. */

@@ -12,6 +12,18 @@ export interface Command {
   run: (args: string[], cwd: string, print: Print, bands?: BandEvaluator) => Promise<void>;
 }
 
+/** A negative number behind an option that takes a value is that value, as people type it, and not another option. */
+function withNegatives(args: readonly string[], taking: readonly string[]): string[] {
+  const out: string[] = [];
+  for (let i = 0; i < args.length; i++) {
+    if (args[i] === '--') return [...out, ...args.slice(i)];
+    const next = args[i + 1];
+    const joins = args[i].startsWith('--') && taking.includes(args[i].slice(2)) && /^-(\d|\.\d)/.test(next ?? '');
+    out.push(joins ? `${args[i]}=${args[++i]}` : args[i]);
+  }
+  return out;
+}
+
 /** Options as text; the ones named in `required` must be there. */
 export function options(
   args: string[],
@@ -23,7 +35,7 @@ export function options(
   let parsed: ReturnType<typeof parseArgs>;
   try {
     parsed = parseArgs({
-      args,
+      args: withNegatives(args, [...names, ...repeated]),
       allowPositionals: true,
       options: Object.fromEntries([
         ...names.map((n) => [n, { type: 'string' as const }]),

@@ -223,7 +223,10 @@ describe('the server', () => {
   it('answers only this machine and this site, with strict headers', async () => {
     const get = (headers: Record<string, string>) => app.server.inject({ method: 'GET', url: '/api/health', headers });
     expect((await get({ host: 'evil.example' })).statusCode).toBe(403);
-    expect((await get({ host: '127.0.0.1:80', origin: 'http://evil.example' })).statusCode).toBe(403);
+    for (const origin of ['http://evil.example', 'null', 'no address', '://'])
+      expect((await get({ host: '127.0.0.1:80', origin })).statusCode)
+        .withContext(origin)
+        .toBe(403);
     const ok = await get({ host: 'localhost:4780', origin: 'http://localhost:4780' });
     expect(ok.json()).toEqual({ ok: true });
     expect(ok.headers['content-security-policy']).toContain("script-src 'self'");

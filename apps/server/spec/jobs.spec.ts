@@ -172,6 +172,29 @@ describe('uploads, jobs and exports', () => {
     expect(body[3].problem).toMatch(/ends inside its header/);
     expect((await call<Problem>('POST', '/uploads', {})).status).toBe(400);
   });
+  it('answer broken uploads and texts that nothing can keep with a problem that says what to do, never as a fault of the server', async () => {
+    const form = async (payload: string | Buffer, mark = 'mm') => {
+      const headers = { host: '127.0.0.1', 'content-type': `multipart/form-data; boundary=${mark}` };
+      const answer = await app.server.inject({ method: 'POST', url: '/api/uploads', payload, headers });
+      return { status: answer.statusCode, body: answer.json() as Problem & UploadedFile[] };
+    };
+    const head = '--mm\r\ncontent-disposition: form-data; name="files"; filename="a.png"\r\n';
+    for (const payload of ['', '--mm', `${head}\r\nabc`, `${head}content-type`, '--mm\r\n\0\0: x\r\n\r\n', `${head}\r\n${'x'.repeat(200_000)}`]) {
+      const { status, body } = await form(payload);
+      expect([status, body.code])
+        .withContext(JSON.stringify(payload.slice(0, 60)))
+        .not.toEqual([500, 'unexpected']);
+      if (status !== 200) expect([status, body.code]).toEqual([400, 'bad-upload']);
+    }
+    expect((await form(`${head}\r\nabc`)).body.detail).toMatch(/cut off, or not as multipart/);
+    const named = await upload({ 'wa\u0000ll\u202egnp.png': await png(source.maps.height) });
+    expect(named.body[0].fileName).toBe('wallgnp.png');
+    for (const name of ['a\u0000b', 'a\ud800b']) {
+      const { status, body } = await call<Problem>('POST', '/imports', { surfaces: [{ name, sizeM: 1, reliefM: 0.05, maps: [] }] });
+      expect([status, body.code]).toEqual([400, 'bad-text']);
+      expect(body.detail).toMatch(/\/surfaces\/0\/name/);
+    }
+  });
   it('import files into a surface whose pixels and settings are right', async () => {
     const flipped = makeImage({ ...source.maps.normal, data: source.maps.normal.data.slice() });
     for (let i = 1; i < flipped.data.length; i += 3) flipped.data[i] = 255 - flipped.data[i];

@@ -3,7 +3,7 @@
 import type { LightData } from '@pebble/core';
 import { unpackLight } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
-import { nodeCodec } from '@pebble/formats/node';
+import { letGoAfter, nodeCodec } from '@pebble/formats/node';
 import { BandPool } from '@pebble/usecases/bands';
 import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
@@ -59,4 +59,4 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
   }
 }
 
-parentPort?.on('message', (job: WorkerJob) => void perform(job).then(post));
+parentPort?.on('message', (job: WorkerJob) => void perform(job).then(post).then(letGoAfter));

@@ -21,6 +21,16 @@ export const MAX_PIECES_BYTES = 2 ** 24;
 
 const HASH = { type: 'object', required: ['hash'], properties: { hash: { type: 'string', pattern: '^[0-9a-f]{64}$' } } } as const;
 
+/** What the parser of uploads says of bytes that make none. */
+const MALFORMED = /^(Unexpected end of (form|file|multipart data)|Malformed|Multipart: |Part terminated early|Premature close|aborted)/i;
+
+/** The last part of a file's name, without what no name should hold: control and direction marks, halves of characters. */
+const plainName = (fileName: string): string =>
+  fileName
+    .replace(/^.*[\\/]/, '')
+    .replace(/[\p{Cc}\p{Cf}\p{Cs}]/gu, '')
+    .slice(0, 200) || 'file';
+
 /** Bytes in and out: streamed uploads that are recognised as they arrive, and content-addressed downloads. */
 export function blobs(store: PgBlobStore) {
   return async (app: FastifyInstance) => {
@@ -34,7 +44,13 @@ export function blobs(store: PgBlobStore) {
       async (request) => {
         if (!request.isMultipart()) throw new ServiceError('not-multipart', 'Files come as multipart/form-data');
         const files: UploadedFile[] = [];
-        for await (const part of request.files()) files.push(await keep(part.filename, part.mimetype, part.file));
+        try {
+          for await (const part of request.files()) files.push(await keep(part.filename, part.mimetype, part.file));
+        } catch (error) {
+          throw MALFORMED.test((error as Error).message)
+            ? new ServiceError('bad-upload', 'The upload is cut off, or not as multipart/form-data must be. Send it again')
+            : error;
+        }
         return files;
       },
     );
@@ -60,7 +76,7 @@ export function blobs(store: PgBlobStore) {
 
     async function keep(fileName: string, mediaType: string, stream: AsyncIterable<Uint8Array>): Promise<UploadedFile> {
       const { hash, bytes, head } = await store.putStream(stream, mediaType);
-      const base = { fileName: fileName.replace(/^.*[\\/]/, '').slice(0, 200), bytes };
+      const base = { fileName: plainName(fileName), bytes };
       const shapeless = { width: 0, height: 0, channels: 0, depth: 8 } as const;
       try {
         // Meshes are read as wholes, by a job; here they are only kept.

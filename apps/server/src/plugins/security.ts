@@ -4,6 +4,21 @@ import { ServiceError } from '../store/errors';
 
 const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
 
+/** NUL, and halves of characters that need two. */
+const UNCLEAN = /[\0\p{Cs}]/u;
+
+/** Where in a value there is text that the database cannot keep; null where all of it is clean. */
+function uncleanAt(value: unknown, place = ''): string | null {
+  if (typeof value === 'string') return UNCLEAN.test(value) ? place : null;
+  if (!value || typeof value !== 'object') return null;
+  for (const [key, of] of Object.entries(value)) {
+    const here = `${place}/${key.replace(new RegExp(UNCLEAN, 'gu'), '')}`;
+    const found = uncleanAt(key, here) ?? uncleanAt(of, here);
+    if (found !== null) return found;
+  }
+  return null;
+}
+
 /** Strict headers, and no answers to other names or other sites: a page elsewhere must not reach a workbench on loopback. */
 export const security = plugin(
   async (app) => {
@@ -32,9 +47,19 @@ export const security = plugin(
     app.addHook('onRequest', (request, _, done) => {
       const { host = '', origin } = request.headers;
       if (!LOCAL.test(host)) return done(new ServiceError('wrong-host', `This server answers only on this machine, not as "${host}"`));
-      if (origin && new URL(origin === 'null' ? 'about:blank' : origin).host !== host)
+      if (origin && (!URL.canParse(origin) || new URL(origin).host !== host))
         return done(new ServiceError('wrong-origin', 'Requests from other sites are refused'));
       done();
+    });
+    app.addHook('preValidation', (request, _, done) => {
+      const place = [request.params, request.query, Buffer.isBuffer(request.body) ? null : request.body]
+        .map((v) => uncleanAt(v))
+        .find((p) => p !== null);
+      done(
+        place === undefined
+          ? undefined
+          : new ServiceError('bad-text', `The text at "${place}" holds a NUL or half a character, which nothing can keep. Type it anew`, { place }),
+      );
     });
   },
   { name: 'security' },

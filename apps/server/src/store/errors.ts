@@ -1,5 +1,7 @@
 /** Every code of an error that the server itself tells, with the HTTP status that fits it. */
 const STATUSES = {
+  'bad-text': 400,
+  'bad-upload': 400,
   'not-multipart': 400,
   'wrong-host': 403,
   'wrong-origin': 403,
