@@ -68,6 +68,7 @@ const DEEP = {
       'packages/formats/src/faults.spec.ts',
       'packages/formats/src/mesh/reading.spec.ts',
       'packages/formats/src/mesh/draco.spec.ts',
+      'packages/formats/src/hard-files.deep.ts',
       'packages/formats/src/public-models.deep.ts',
       'packages/formats/src/public-images.deep.ts',
       'e2e/gpu/planted.deep.ts',

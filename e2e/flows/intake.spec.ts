@@ -104,7 +104,7 @@ describe('files of one’s own', () => {
       'The name says roughness, the content looks like a normal map. Which is it?',
     );
     expect(await importButton().isDisabled()).toBeTrue();
-    await page.getByRole('button', { name: 'It is normal' }).click();
+    await page.locator('.under').getByRole('button', { name: 'normal', exact: true }).click();
     expect(await holds('shed_packed.png')).toBe('channels');
     const channels = page.locator('tr.under select');
     for (const [i, role] of ['occlusion', 'roughness', 'height'].entries()) await channels.nth(i).selectOption(role);
@@ -121,14 +121,14 @@ describe('files of one’s own', () => {
   });
   it('green is turned over in one click and taken back in one step', async () => {
     await choose('Cistern');
-    await page.getByRole('button', { name: 'What can be done with Normal' }).click();
+    await page.getByRole('button', { name: 'Change Normal' }).click();
     await page.getByRole('menuitem', { name: 'Turn green over' }).click();
     await settled('Cistern', (b) => b.maps.normal?.normalDirection === 'y+');
     await page.getByLabel(/^Undo/).first().click();
     await settled('Cistern', (b) => b.maps.normal?.normalDirection === 'y-');
   });
   it('a map is made of another by steps, follows it, and its steps are turned', async () => {
-    await page.getByRole('button', { name: 'What can be done with Height' }).click();
+    await page.getByRole('button', { name: 'Change Height' }).click();
     await page.getByRole('menuitem', { name: 'Cavity from it' }).click();
     await settled('Cistern', (b) => b.maps.cavity);
     await page.getByRole('tab', { name: 'How they are made' }).click();
@@ -189,7 +189,7 @@ describe('files of one’s own', () => {
     await choose('Shed');
     const other = path.join(dir, 'shed_packed_b.png');
     writeFileSync(other, await nodeCodec.encode(gravel.baseColor));
-    await page.getByRole('button', { name: 'What can be done with Roughness' }).click();
+    await page.getByRole('button', { name: 'Change Roughness' }).click();
     await page.getByRole('menuitem', { name: 'Replace the image' }).click();
     await page.getByTestId('replace-image').setInputFiles(other);
     await page.getByText('shed_packed.png is used in 3 maps').waitFor();
@@ -211,7 +211,7 @@ describe('files of one’s own', () => {
           return data.reduce((sum, v) => sum + v, 0) / data.length;
         });
     const open = async () => {
-      await page.getByRole('button', { name: 'What can be done with Roughness' }).click();
+      await page.getByRole('button', { name: 'Change Roughness' }).click();
       await page.getByRole('menuitem', { name: 'Try other maps in its place' }).click();
       await page.getByText('Shed, roughness 1 of 8').waitFor();
     };

@@ -197,7 +197,7 @@ describe('a master from nothing', () => {
     const input = (name: string) => hands.click(name);
     const card = async (name: RegExp) => {
       hands.count++;
-      await page.getByRole('treeitem', { name }).first().click();
+      await page.getByTestId('graph').getByRole('group', { name }).first().click();
     };
     await hands.click('surface');
     await add('switch');

@@ -157,7 +157,7 @@ describe('a master', () => {
     await page.goto(`${served.url}/master/glazed-tile`);
     await stageReady(page);
     const before = await stored('Glazed tile');
-    const one = (name: RegExp) => page.getByRole('treeitem', { name }).first().click();
+    const one = (name: RegExp) => page.getByTestId('graph').getByRole('group', { name }).first().click();
     await one(/^whole glaze/);
     await page.keyboard.down('Control');
     await one(/^formula/);
@@ -202,7 +202,8 @@ describe('a master', () => {
     await page.goto(`${served.url}/master/glazed-tile`);
     await stageReady(page);
     await page
-      .getByRole('treeitem', { name: /^whole glaze/ })
+      .getByTestId('graph')
+      .getByRole('group', { name: /^whole glaze/ })
       .first()
       .click();
     await page.getByTestId('graph').focus();
@@ -232,7 +233,10 @@ describe('a master', () => {
     await other.getByTestId('search').waitFor();
     await other.keyboard.type('invert');
     await other.keyboard.press('Enter');
-    await page.getByRole('treeitem', { name: /^invert/ }).waitFor();
+    await page
+      .getByTestId('graph')
+      .getByRole('group', { name: /^invert/ })
+      .waitFor();
     await context.close();
   });
 });

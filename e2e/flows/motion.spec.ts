@@ -1,6 +1,6 @@
 import type { StoredDocument } from '@pebble/contracts';
 import type { AssetDocument, MasterDocument } from '@pebble/core';
-import { linkTo, makeMaster, makeOperation, valueOf } from '@pebble/core';
+import { MasterMaterials, NO_CONTEXT, evaluate, flatDomain, linkTo, makeMaster, makeOperation, optimise, valueOf } from '@pebble/core';
 import { readFile } from 'node:fs/promises';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
@@ -91,6 +91,35 @@ describe('a master in motion', () => {
     // Pictures of the steps may still come in, and one frame with them.
     await page.waitForTimeout(1500);
     expect(await frames()).toBe(0);
+  });
+
+  it('is drawn as it is told at once: solid, cut out, cut elsewhere, taken back', async () => {
+    await page.goto(`${served.url}/master/cistern-gauge`);
+    await stageReady(page);
+    await page.locator('[id="card->opacity"]').click();
+    const cut = await shown();
+    const how = page.getByLabel('How it goes over what is behind it');
+    expect(await how.inputValue()).toBe('cut-out');
+    await how.selectOption('solid');
+    const solid = await another(cut.picture);
+    await how.selectOption('additive');
+    await another(solid.picture);
+    await page.getByText(/Added to what is behind, times opacity\. Drawn once wherever it is seen/).waitFor();
+    for (const before of [solid, cut]) {
+      await saved(page);
+      await page.keyboard.press('Control+z');
+      await until(async () => (await shown()).picture === before.picture);
+    }
+    // Opacity is 0 or 1 here: cut at nothing, all of it is there.
+    const at = page.getByRole('spinbutton', { name: 'Opacity below which it is not drawn' });
+    await at.focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.type('0');
+    await page.keyboard.press('Enter');
+    await another(cut.picture);
+    await saved(page);
+    await page.keyboard.press('Control+z');
+    await until(async () => (await shown()).picture === cut.picture);
   });
 
   it('tries a number out by hand and by a wave without changing anything, until it is kept', async () => {
@@ -192,6 +221,98 @@ describe('a master in motion', () => {
     await page.locator('pb-asset td').first().waitFor();
     await page.keyboard.press('Control+z');
     await until(async () => Object.keys((await stored('Asset base')).variants).length === 4);
+  });
+
+  it('is built from nothing as its guide page says: steam on an additive card, whose loop closes', async () => {
+    await page.goto(`${served.url}/master/glazed-tile`);
+    await stageReady(page);
+    const graph = page.getByTestId('graph');
+    const add = async (to: string, text: string) => {
+      await page.getByTitle(`Input ${to}`, { exact: true }).click();
+      await graph.focus();
+      await search(text);
+    };
+    const search = async (text: string) => {
+      await page.keyboard.press('Tab');
+      await page.waitForFunction(() => document.activeElement?.closest('[data-testid=search]'));
+      await page.keyboard.type(text);
+      await page.locator('#hit-0').waitFor();
+      await page.keyboard.press('Enter');
+      await page.getByTestId('search').waitFor({ state: 'detached' });
+      await page.locator('pb-operation-card .title').waitFor();
+    };
+    const set = async (name: string, value: string) => {
+      await page.getByRole('spinbutton', { name, exact: true }).focus();
+      await page.keyboard.press('Enter');
+      await page.keyboard.type(value);
+      await page.keyboard.press('Enter');
+    };
+    const output = (name: string) => page.getByRole('button', { name, exact: true }).click();
+    await page.getByRole('button', { name: 'Masters' }).click();
+    await page.getByRole('menuitem', { name: 'New master from nothing' }).click();
+    await page.locator('.pill', { hasText: /^0 operations/ }).waitFor();
+    await page.getByLabel('Specimen', { exact: true }).selectOption('upright-card');
+    await output('opacity');
+    await page.getByLabel('How it goes over what is behind it').selectOption('additive');
+    await graph.focus();
+    await search('multiply');
+    await page.getByRole('button', { name: 'Make a parameter of in2' }).click();
+    await add('in1', 'multiply');
+    await add('in1', 'smoothstep');
+    await set('low', '0.38');
+    await set('high', '0.8');
+    await add('in', 'fractal2d');
+    await set('period', '4');
+    await set('octaves', '2');
+    await add('texcoord', 'multiply');
+    await set('in2', '4');
+    await add('in1', 'polar');
+    for (const [name, value] of Object.entries({ around: '2', spin: '0.25', flow: '-0.25', twist: '0.8', distortion: '0.16' }))
+      await set(name, value);
+    // Back to the multiply of wisps and of how near the middle is.
+    for (let i = 0; i < 4; i++) {
+      await graph.focus();
+      await page.keyboard.press('ArrowRight');
+    }
+    await add('in2', 'invert');
+    await add('in', 'smoothstep');
+    await set('low', '0.06');
+    await set('high', '0.46');
+    await add('in', 'distance');
+    await add('in1', 'texcoord');
+    await graph.focus();
+    await page.keyboard.press('ArrowRight');
+    await page.getByRole('button', { name: 'in2 as a colour' }).waitFor();
+    await set('in2', '0.5');
+    await output('emissive');
+    await graph.focus();
+    await search('glow');
+    for (const [name, value] of [
+      ['base colour', '0'],
+      ['roughness', '1'],
+    ]) {
+      await output(name);
+      await page.getByRole('button', { name: 'a number', exact: true }).click();
+      if (name === 'roughness') await set(name, value);
+      else for (const c of 'xyz') await set(`${name} ${c}`, value);
+    }
+    await saved(page);
+    const made = await stored('New master');
+    const material = new MasterMaterials().of(made, NO_CONTEXT);
+    expect(material.problems).toEqual([]);
+    expect([made.drawn, made.specimen]).toEqual(['additive', 'upright-card']);
+    const side = 48;
+    const at = (time: number) =>
+      evaluate(optimise({ cover: material.far.outputs.opacity!, base: material.far.outputs.baseColor }).outputs, {
+        domain: flatDomain(side, side),
+        values: { ...material.values, time: [time] },
+      });
+    const [begin, middle, end] = [at(0), at(1.3), at(made.loopS)];
+    begin['cover'][0].forEach((v, i) => expect(Math.abs(v - end['cover'][0][i])).toBeLessThan(2e-3));
+    expect(begin['cover'][0].some((v, i) => Math.abs(v - middle['cover'][0][i]) > 0.05)).toBeTrue();
+    expect(Math.max(...begin['cover'][0].subarray(0, side), ...begin['base'][0])).toBe(0);
+    await page.getByRole('button', { name: /^play/ }).click();
+    expect(await frames()).toBeGreaterThan(1);
   });
 
   const wasteful: MasterDocument = makeMaster('Wasteful', {

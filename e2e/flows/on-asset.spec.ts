@@ -9,6 +9,10 @@ import { inBrowser } from '../flow';
 import { api } from '../harness';
 import { atSpecimen, stagePixel, stageReady } from '../on-stage';
 
+/** Places of the still as it is framed, by shares of the specimen's picture. */
+const BELLY = [0.482, 0.5] as const;
+const REAR_LEG = [0.486, 0.71] as const;
+
 describe('work on an asset and its maps', () => {
   let { served, page } = {} as Flow;
   const at = (x: number, y: number) => atSpecimen(page, x, y);
@@ -32,13 +36,13 @@ describe('work on an asset and its maps', () => {
       (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { settled(): Promise<void> } }).pebbleStage.settled(),
     );
     // The belly is copper's, the rear leg of the stand is iron's: each shows colours of its own layers.
-    const [belly, leg] = [await stagePixel(page, 0.47, 0.62), await stagePixel(page, 0.476, 0.86)];
+    const [belly, leg] = [await stagePixel(page, ...BELLY), await stagePixel(page, ...REAR_LEG)];
     expect(Math.max(...belly.map((v, c) => Math.abs(v - leg[c])))).toBeGreaterThan(12);
     await page.getByRole('button', { name: /^iron/ }).click();
     await page.waitForURL(/blend\/black-iron\?asset=whole-still/);
     await page.waitForSelector('[data-layer="Rust"]');
     // A click on the belly opens what sits there.
-    await page.mouse.click(...(await at(0.47, 0.62)));
+    await page.mouse.click(...(await at(...BELLY)));
     await page.waitForURL(/blend\/copper-still\?asset=whole-still/);
   });
   it('what was painted for the blend of each slot is seen together, and leaves together', async () => {
@@ -58,7 +62,7 @@ describe('work on an asset and its maps', () => {
         const copy = Object.assign(document.createElement('canvas'), { width: canvas.width, height: canvas.height });
         const context = copy.getContext('2d')!;
         context.drawImage(canvas, 0, 0);
-        const [width, top] = [Math.round(canvas.width * 0.55), Math.round(canvas.height * 0.78)];
+        const [width, top] = [Math.round(canvas.width * 0.55), Math.round(canvas.height * 0.65)];
         const { data } = context.getImageData(0, top, width, canvas.height - top);
         let count = 0;
         for (let i = 0; i < data.length; i += 4) if (Math.min(data[i], data[i + 1], data[i + 2]) > 230) count++;
@@ -137,7 +141,7 @@ describe('work on an asset and its maps', () => {
     const shown = async () => ((await row.count()) ? parseFloat((await row.innerText()).replace(name, '')) : null);
     // A place is asked about once the mesh and what lies on it are there.
     await until(async () => {
-      await page.mouse.click(...(await at(0.47, 0.62)));
+      await page.mouse.click(...(await at(...BELLY)));
       await page.waitForTimeout(1000);
       return (await shown()) === 100;
     });

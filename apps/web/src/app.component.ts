@@ -9,13 +9,17 @@ import { DocumentsService } from './services/documents.service';
 import { JobsService } from './services/jobs.service';
 import { WorkbenchService } from './services/workbench.service';
 import { Icon } from './ui/icon';
-import { useKeys } from './ui/keys';
+import { Actions, useActions } from './ui/actions';
+import { FindEverything } from './ui/find-everything';
+import { KeysSheet } from './ui/keys-sheet';
+import type { WordId } from './ui/words';
+import { WORDS } from './ui/words';
 import { MB } from './ui/bytes';
 
 /** The frame of all views: project, course, meter, undo, save state. */
 @Component({
   selector: 'pb-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule, MatTooltipModule, CdkMenuModule, DatePipe, Icon],
+  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule, MatTooltipModule, CdkMenuModule, DatePipe, FindEverything, Icon, KeysSheet],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './app.component.html',
   styleUrl: './app.component.scss',
@@ -34,6 +38,8 @@ export class AppComponent {
   ];
   readonly targets = this.workbench.targets;
   readonly help = signal(false);
+  readonly finding = signal(false);
+  readonly actions = inject(Actions);
 
   readonly project = this.workbench.project;
   readonly target = computed(() => this.workbench.target().body);
@@ -41,14 +47,26 @@ export class AppComponent {
     const meter = this.workbench.meter();
     const target = this.target();
     if (!meter) return [];
-    const bar = (text: string, share: number) => ({ text, share: Math.min(1, share), over: share > 1 });
+    const bar = (text: string, share: number, word: WordId, most = '') => ({
+      text,
+      share: Math.min(1, share),
+      over: share > 1,
+      means: `${WORDS[word].means}.${most ? ` Most by ${most}.` : ''}${share > 1 ? ' Over what the target allows' : ''}`,
+    });
     const mb = (bytes: number) => (bytes / MB).toFixed(bytes < 10 * MB ? 1 : 0);
     return [
-      bar(`${meter.samples}/${target.samples} samples`, meter.samples / target.samples),
-      bar(`${meter.operations}/${target.operations} ops`, meter.operations / target.operations),
-      bar(`${mb(meter.bytes)}/${mb(target.memoryBytes)} MB`, meter.bytes / target.memoryBytes),
+      bar(`${meter.samples}/${target.samples} samples`, meter.samples / target.samples, 'samples', meter.most?.samples),
+      bar(`${meter.operations}/${target.operations} ops`, meter.operations / target.operations, 'operations', meter.most?.operations),
+      bar(`${mb(meter.bytes)}/${mb(target.memoryBytes)} MB`, meter.bytes / target.memoryBytes, 'memory'),
     ];
   });
+  readonly barTexts = computed(() =>
+    this.bars()
+      .map((b) => b.text)
+      .join(' '),
+  );
+  /** What is past its limit, and by what. */
+  readonly over = computed(() => this.bars().flatMap((b) => (b.over ? [`${b.text}: ${b.means}.`] : [])));
   readonly history = computed(() => this.documents.history(this.workbench.active()));
   readonly doneSteps = computed(() =>
     this.history()
@@ -58,16 +76,13 @@ export class AppComponent {
   readonly undoneSteps = computed(() => this.history().steps.filter((s) => !s.done));
 
   constructor() {
-    const go = (i: number) => ({ down: () => void this.router.navigate([this.views[i].path]) });
-    useKeys({
-      Digit1: go(0),
-      Digit2: go(1),
-      Digit3: go(2),
-      Digit4: go(3),
-      'Ctrl+KeyZ': { down: () => this.turn('undo') },
-      'Ctrl+Shift+KeyZ': { down: () => this.turn('redo') },
-      'Shift+Slash': { down: () => this.help.set(!this.help()) },
-      Escape: { down: () => this.help.set(false) },
+    const go = (path: string) => ({ down: () => void this.router.navigate([path]) });
+    useActions({
+      ...Object.fromEntries(this.views.map(({ path }) => [path, go(path)])),
+      undo: { down: () => this.turn('undo') },
+      redo: { down: () => this.turn('redo') },
+      keys: { down: () => this.help.set(!this.help()) },
+      find: { down: () => this.finding.set(!this.finding()) },
     });
   }
 

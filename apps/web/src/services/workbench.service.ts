@@ -8,6 +8,8 @@ export interface Meter {
   samples: number;
   operations: number;
   bytes: number;
+  /** What takes most of each, with how much. */
+  most?: { samples: string; operations: string };
 }
 
 /** State that the frame and the views share. */

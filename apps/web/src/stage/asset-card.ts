@@ -91,16 +91,20 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
                 /></span>
               </td>
               <td>
-                <button class="link" [disabled]="s.body?.kind !== 'blend'" (click)="own(s)" [attr.aria-label]="'A copy of its own for ' + s.slot">
+                <button
+                  class="link"
+                  [title]="s.body?.kind === 'master' ? 'A master is dressed by its variants: make one there' : ''"
+                  [disabled]="s.body?.kind !== 'blend'"
+                  (click)="own(s)"
+                  [attr.aria-label]="'A copy of its own for ' + s.slot"
+                >
                   own copy
                 </button>
               </td>
             </tr>
           }
         </table>
-        <p class="quiet">
-          Each blend keeps its true size over the mesh, times the size given here. A click on a part of the stage opens what sits there.
-        </p>
+        <p class="quiet">Each keeps its true size over the mesh, times the size given here. A click on a part of the stage opens what sits there.</p>
         <p><button class="link" (click)="remove()">Remove this asset</button></p>
       </div>
     }
@@ -126,8 +130,11 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
       position: fixed;
       left: calc(59.4% + 12px);
       top: 60px;
-      width: 420px;
+      width: 480px;
+      max-width: calc(40.6% - 24px);
+      overflow-x: auto;
       display: grid;
+      grid-template-columns: minmax(0, 1fr);
       gap: 8px;
       z-index: 5;
     }
@@ -141,8 +148,11 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
     th {
       padding: 2px 6px 2px 0;
     }
+    table {
+      width: 100%;
+    }
     select {
-      max-width: 150px;
+      width: 100%;
     }
     .set {
       width: 56px;

@@ -1,7 +1,7 @@
 import type { Signal } from '@angular/core';
 import { computed, inject } from '@angular/core';
-import type { LiveProgram, Material, Sources, Values } from '@pebble/core';
-import { liveProgram, sameItems, sourcesOfPacked } from '@pebble/core';
+import type { Drawn, LiveProgram, Material, Sources, Values } from '@pebble/core';
+import { SOLID, liveProgram, sameItems, sourcesOfPacked } from '@pebble/core';
 import type { KeyedSet } from '@pebble/stage';
 import { LIGHT_UNITS } from '@pebble/stage';
 import { LightService } from '../services/light.service';
@@ -26,9 +26,15 @@ export function materialFeed(material: Signal<Material | null>, latest: () => Ma
   // Values do not come through here.
   const shaped = computed(() => ({ shape: shape(), material: latest() }), { equal: (a, b) => a.shape === b.shape });
   const parallax = computed(() => light.look().relief === 'parallax');
-  const program = computed<LiveProgram | null>(() => {
+  const written = computed<LiveProgram | null>(() => {
     const { material: now } = shaped();
     return now && liveProgram(now, parallax(), LIGHT_UNITS);
+  });
+  // How it goes over what is behind it is no part of what is written.
+  const drawn = computed<Drawn>(() => material()?.drawn ?? SOLID, { equal: (a, b) => a.as === b.as && a.cut === b.cut });
+  const program = computed<LiveProgram | null>(() => {
+    const now = written();
+    return now && { ...now, drawn: drawn() };
   });
   // A document that comes back from the server as it was sent is no reason to draw.
   const values = computed<Values>(() => material()?.values ?? {}, { equal: sameValues });

@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
 import type { Material, Orbit } from '@pebble/core';
-import { frameBounds, frameOrbit, makeFlat, onGround } from '@pebble/core';
+import { frameOrbit, frameWithin, makeFlat, onGround } from '@pebble/core';
 import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
 import { RemoteStage, flatAt } from '@pebble/stage';
 import { LightService } from '../services/light.service';
@@ -16,6 +16,8 @@ const RADIANS = Math.PI / 180;
 const FINE_M = 0.03;
 /** Share of the stage's width that the specimen takes. */
 export const SPLIT = 0.594;
+/** Share of the height that is left to bars at most. */
+const UNDER_BARS = 0.3;
 const WHOLE: FlatView = { u: 0.5, v: 0.5, span: 1.06 };
 /** How far the middle of the flat goes, and how much of it is seen. */
 const REACH = [-0.4, 1.4] as const;
@@ -55,7 +57,11 @@ export class StageScene {
   readonly flat = signal(WHOLE);
   /** Share of the width that the specimen takes, set before it opens. */
   split = SPLIT;
+  /** Pixels of the specimen's pane, from each of its edges, that bars lie over. */
+  bars = (): { top: number; bottom: number; left: number; right: number } => ({ top: 12, bottom: 12, left: 12, right: 12 });
   private readonly orbit = signal(frameOrbit(2.4));
+  /** Somebody looked from elsewhere since it was framed: another size of the stage does not frame it anew. */
+  private moved = false;
   /** Whether the specimen has vertices close enough to carry relief. */
   readonly fine = computed(() => this.on.vertices().spacingM <= FINE_M);
   /** Whether everything that is looked up is there, if only coarsely. */
@@ -94,7 +100,14 @@ export class StageScene {
     this.followRelief();
     this.followMesh();
     effect(() => this.stage()?.setOthers(this.on.ownSpans(), this.neighbours.shown()));
-    effect(() => this.orbit.set(frameBounds(this.on.bounds())));
+    effect(() => {
+      this.on.bounds();
+      untracked(() => this.frameSpecimen());
+    });
+    effect(() => {
+      this.size();
+      untracked(() => this.moved || this.frameSpecimen());
+    });
     const sky = computed(() => this.light.look().sky);
     effect(() => {
       const [stage, name] = [this.stage(), sky()];
@@ -191,14 +204,33 @@ export class StageScene {
 
   /** Frames the specimen and all of the flat. */
   reframe(): void {
-    this.orbit.set(frameBounds(this.on.bounds()));
+    this.frameSpecimen();
     this.flat.set(WHOLE);
   }
+  /** As large as it can be where no bar lies over it. */
+  private frameSpecimen(): void {
+    const { width, height } = this.size();
+    const [w, h] = [Math.max(1, width * this.split), Math.max(1, height)];
+    const { top, bottom, left, right } = this.bars();
+    // On a low stage a small specimen would be worse than one that reaches under its bars.
+    const share = Math.min(1, (UNDER_BARS * h) / (top + bottom));
+    const window = {
+      left: -1 + (2 * left) / w,
+      right: 1 - (2 * right) / w,
+      bottom: -1 + (2 * bottom * share) / h,
+      top: 1 - (2 * top * share) / h,
+      aspect: w / h,
+    };
+    this.moved = false;
+    this.orbit.set(frameWithin(this.on.bounds(), window, this.light.look().field * RADIANS));
+  }
   private turnBy(yaw: number, pitch: number): void {
+    this.moved = true;
     this.orbit.update((o) => ({ ...o, yaw: o.yaw + yaw, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + pitch)) }));
     this.look(true);
   }
   private moveBy(dx: number, dy: number): void {
+    this.moved = true;
     this.orbit.update((o) => {
       const k = o.distance / 700;
       const { target: t } = o;
@@ -255,6 +287,7 @@ export class StageScene {
     this.look(true);
   }
   private zoomBy(wheel: number): void {
+    this.moved = true;
     const { lo, hi } = this.on.bounds();
     const least = 0.08 * Math.hypot(...hi.map((v, c) => v - lo[c]));
     this.orbit.update((o) => ({ ...o, distance: Math.min(least * 120, Math.max(least, o.distance * Math.exp(wheel * 0.001))) }));

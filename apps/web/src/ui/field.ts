@@ -1,4 +1,5 @@
 import { ChangeDetectionStrategy, Component, input, output } from '@angular/core';
+import { showQuantity } from './quantity';
 import { ScrubField } from './scrub-field';
 
 /** How a number is shown and bounded, wherever it stands. */
@@ -14,6 +15,13 @@ export interface NumberField {
   decimals?: number;
   whole?: boolean;
   initial: number;
+}
+
+/** A change as a step of undo is called: `lift 3.0 → 8.0 mm`. */
+export function changeText(field: NumberField & { what: string }, before: number, after: number): string {
+  const quantity = { factor: field.factor ?? 1, unit: field.unit ?? '', decimals: field.whole ? 0 : (field.decimals ?? 2) };
+  const show = (value: number) => showQuantity(value, quantity);
+  return `${field.what} ${show(before)} → ${show(after)}${field.unit ? ` ${field.unit}` : ''}`;
 }
 
 /** A scrub field by its description. */

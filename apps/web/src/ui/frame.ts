@@ -3,6 +3,8 @@ import { follow } from './follow';
 
 const MIN_TRAY = 44;
 const MIN_STAGE = 120;
+/** Share of its window that a tray takes at most to begin with. */
+const HALF = 0.54;
 
 /** Stage above, tray below; the edge between them is dragged, a double-click folds the tray. */
 @Component({
@@ -16,6 +18,9 @@ const MIN_STAGE = 120;
         role="separator"
         aria-orientation="horizontal"
         aria-label="Height of the tray"
+        aria-valuemin="0"
+        [attr.aria-valuenow]="folded() ? 0 : height()"
+        [attr.aria-valuetext]="folded() ? 'folded' : height() + ' pixels'"
         tabindex="0"
         (pointerdown)="drag($event)"
         (dblclick)="folded.set(!folded())"
@@ -73,8 +78,11 @@ export class Frame {
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
 
   height(): number {
-    const kept = this.own() ?? Number(localStorage.getItem(`pebble-tray-${this.name()}`) || this.start());
-    return Math.max(MIN_TRAY, Math.min(kept, this.host.nativeElement.clientHeight - MIN_STAGE || kept));
+    const room = this.host.nativeElement.clientHeight;
+    const chosen = this.own() ?? Number(localStorage.getItem(`pebble-tray-${this.name()}`) || 0);
+    // In a low window nobody begins with a stage that is hardly there.
+    const kept = chosen || Math.min(this.start(), Math.round(room * HALF) || this.start());
+    return Math.max(MIN_TRAY, Math.min(kept, room - MIN_STAGE || kept));
   }
 
   private set(height: number): void {

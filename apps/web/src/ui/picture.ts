@@ -5,7 +5,12 @@ import { ChangeDetectionStrategy, Component, effect, input, viewChild } from '@a
 @Component({
   selector: 'pb-picture',
   changeDetection: ChangeDetectionStrategy.OnPush,
-  template: `<canvas #canvas role="img" [attr.aria-label]="label()"></canvas>`,
+  template: `<canvas
+    #canvas
+    [attr.role]="label() ? 'img' : null"
+    [attr.aria-label]="label() || null"
+    [attr.aria-hidden]="label() ? null : true"
+  ></canvas>`,
   styles: `
     :host {
       display: block;

@@ -31,8 +31,8 @@ const CLICK_SLACK_PX = 3;
         [attr.aria-label]="label()"
         [attr.aria-valuenow]="value()"
         [attr.aria-valuetext]="text() + ' ' + unit()"
-        [attr.aria-valuemin]="min()"
-        [attr.aria-valuemax]="max()"
+        [attr.aria-valuemin]="finite(min())"
+        [attr.aria-valuemax]="finite(max())"
         [attr.aria-disabled]="disabled()"
         (pointerdown)="press($event)"
         (dblclick)="reset()"
@@ -73,6 +73,8 @@ const CLICK_SLACK_PX = 3;
 })
 export class ScrubField {
   readonly value = input.required<number>();
+  /** A bound that there is; none where the number may be anything. */
+  finite = (bound: number): number | null => (Number.isFinite(bound) ? bound : null);
   readonly label = input.required<string>();
   readonly min = input(-Infinity);
   readonly max = input(Infinity);

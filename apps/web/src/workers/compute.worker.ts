@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 import type { Image, MapSet, MeshPlace, PackedSurface, Role, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannels, resize } from '@pebble/core';
+import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannels, resize, withNeutral } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
@@ -80,7 +80,11 @@ async function makePreviewMaps(
 const preview: Handler<'preview'> = async (args) => {
   const maps = { ...(await previewMaps(args, rolesOf(args.file))) };
   if (maps.normal && args.exportNormal === 'y-') maps.normal = flipGreen(maps.normal);
-  const packed = packChannels(args.file.channels, maps, { width: args.size, height: args.size, depth: args.file.depth });
+  const packed = packChannels(
+    withNeutral(args.file.channels, (role) => maps[role] !== undefined),
+    maps,
+    { width: args.size, height: args.size, depth: args.file.depth },
+  );
   const names = (['r', 'g', 'b', 'a'] as const).slice(0, packed.channels);
   const channels = await Promise.all(names.map(async (name, i) => ({ name, picture: await picture(extractChannel(packed, i)) })));
   const result: FilePreview = { picture: await picture(packed), channels, bytes: (await webCodec.encode(packed)).length, size: args.size };

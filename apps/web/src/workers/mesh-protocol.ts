@@ -5,6 +5,7 @@ import type {
   Mesh,
   MeshPicture,
   Orbit,
+  Overdraw,
   PageView,
   PaintedVertices,
   SlotLaying,
@@ -71,6 +72,8 @@ export interface MeshRequests {
     args: { specimen: SpecimenDocument; slot?: Pick<AssetSlot, 'slot' | 'uvSet' | 'size'> };
     result: { message: string; picture: ImageBitmap } | null;
   };
+  /** How often its pixels are drawn where it shows what is behind it. */
+  overdraw: { args: { mesh: Pick<Mesh, 'position' | 'index'>; orbit: Orbit }; result: Overdraw };
   /** A mesh of numbered parts as binary glTF. */
   glb: { args: { name: string; mesh: Mesh; parts: readonly { name: string; slot: string }[] }; result: Uint8Array<ArrayBuffer> };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */

@@ -17,6 +17,7 @@ import {
   meshCurvature,
   numbered,
   openSky,
+  overdrawOf,
   overlapPicture,
   placed,
   rimsOf,
@@ -182,6 +183,7 @@ const HANDLERS: Handlers<MeshRequests> = {
     const { result: picture, transfer } = await bitmap({ data: overlapPicture(found.overlap), width: side, height: side });
     return { result: { message: found.message, picture }, transfer };
   },
+  overdraw: async ({ mesh, orbit }) => ({ result: overdrawOf(mesh, orbit), transfer: [] }),
   glb: async ({ name, mesh, parts }) => {
     const meshes = unmerged(mesh, parts.length);
     const level = parts.flatMap((part, i) => (meshes[i].index.length ? [{ ...part, mesh: meshes[i] }] : []));

@@ -10,6 +10,7 @@ const section = (winner: number[]): Section => ({
   layers: [0, 1].map((l) => ({
     id: `l${l}`,
     profile: Float32Array.from(winner, () => l * 0.01),
+    coverage: new Float32Array(winner.length).fill(1),
     weight: new Float32Array(winner.length),
     share: Float32Array.from(winner, (w) => (w === l ? 1 : 0)),
   })),
@@ -63,6 +64,27 @@ describe('drawing a section', () => {
     expect(at(500, band)).toEqual([0, 255, 0, 255]);
     expect(at(50, band)[3]).toBe(0);
     expect(at(50, band + 8)).toEqual([255, 0, 0, 255]);
+  });
+  it('goes on faintly where a layer may not be', () => {
+    const inkOf = (coverage: number) => {
+      const one = section([0, 0, 0, 0, 0, 0, 0, 0, 0, 0]);
+      one.layers[1].coverage.fill(coverage);
+      const context = new OffscreenCanvas(1000, 220).getContext('2d')!;
+      drawSection(context, one, fitSection(one, 1000, 220), {
+        tones: ['#ff0000', '#00ff00'],
+        selected: 1,
+        shown: [true, true],
+        ink: '#000',
+        line: '#ccc',
+        panel: '#fff',
+      });
+      const { data } = context.getImageData(0, 0, 1000, 100);
+      let green = 0;
+      for (let i = 0; i < data.length; i += 4) if (data[i + 1] > 90 && data[i] < 90) green += data[i + 3];
+      return green;
+    };
+    expect(inkOf(1)).toBeGreaterThan(5 * inkOf(0));
+    expect(inkOf(0)).toBeGreaterThan(0);
   });
   it('raises tones that are too dark to be seen', () => {
     expect(lifted('#201000')).toBe('rgb(110 55 0)');

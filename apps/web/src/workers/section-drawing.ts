@@ -17,6 +17,8 @@ export interface SectionScale {
   linesMm: number[];
 }
 export const BAND = 8;
+/** Less coverage than this is none. */
+const ABSENT = 0.01;
 /** Steps of opacity in a band. */
 const SHADES = 24;
 
@@ -136,11 +138,21 @@ export function drawSection(context: OffscreenCanvasRenderingContext2D, section:
   const order = section.layers.map((_, i) => i).sort((a, b) => Number(a === style.selected) - Number(b === style.selected));
   for (const i of order) {
     context.strokeStyle = style.tones[i];
-    context.lineWidth = i === style.selected ? 2.6 : 1.2;
-    context.setLineDash(i === style.selected ? [] : [4, 3]);
     if (!style.shown[i]) continue;
-    context.globalAlpha = i === style.selected ? 1 : 0.75;
-    trace(section.layers[i].profile);
+    const { profile, coverage } = section.layers[i];
+    const chosen = i === style.selected;
+    // A layer does not contend where it is not: its profile goes on faintly, for what it would be.
+    for (let begin = 0, k = 1; k <= n; k++) {
+      const absent = coverage[begin] < ABSENT;
+      if (k < n && coverage[k] < ABSENT === absent) continue;
+      context.lineWidth = absent ? 1 : chosen ? 2.6 : 1.2;
+      context.setLineDash(absent ? [1, 4] : chosen ? [] : [4, 3]);
+      context.globalAlpha = absent ? 0.45 : chosen ? 1 : 0.75;
+      context.beginPath();
+      for (let j = Math.max(0, begin - 1); j < k; j++) context.lineTo(x(j), y(profile[j]));
+      context.stroke();
+      begin = k;
+    }
   }
   context.setLineDash([]);
   context.globalAlpha = 1;

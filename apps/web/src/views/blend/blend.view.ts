@@ -67,6 +67,8 @@ export class BlendView {
   readonly id = input<string>();
   /** The asset that it is looked at on. */
   readonly asset = input<string>();
+  /** The layer that is to be chosen. */
+  readonly layer = input<string>();
   readonly model = inject(BlendModel);
   readonly documents = inject(DocumentsService);
   private readonly jobs = inject(JobsService);
@@ -97,10 +99,19 @@ export class BlendView {
       });
     });
     effect(() => this.assets.id.set(this.asset() ?? null));
+    effect(() => {
+      const [layer, blend] = [this.layer(), this.model.blend()];
+      if (layer && blend?.layers[layer]) untracked(() => this.model.selectedId.set(layer));
+    });
     effect(() => this.workbench.open(this.open()));
     effect(() => {
       const price = this.model.price();
-      this.workbench.meter.set(price && { ...price, bytes: this.model.bytes() });
+      const [prices, layers] = [this.model.prices(), this.model.layers()];
+      const most = (key: 'samples' | 'operations') => {
+        const top = layers.filter((l) => prices[l.id]).sort((a, b) => prices[b.id][key] - prices[a.id][key])[0];
+        return top ? `${top.name} ${prices[top.id][key]}` : '';
+      };
+      this.workbench.meter.set(price && { ...price, bytes: this.model.bytes(), most: { samples: most('samples'), operations: most('operations') } });
     });
   }
 

@@ -22,6 +22,11 @@ export class CoverageTarget {
     const named = id !== null && id !== undefined ? this.model.blend()?.coverages[id] : undefined;
     return named && !this.isGroup() ? { id: id as string, name: named.name } : null;
   });
+  /** Layers that a change of the coverage changes, when it is shared. */
+  readonly sharers = computed(() => {
+    const id = this.shared()?.id;
+    return id === undefined ? [] : this.model.layers().flatMap((l) => (l.shared === id ? [l.name] : []));
+  });
   readonly name = computed(() => this.group()?.name ?? this.model.selected()?.name ?? '');
   readonly coverage = computed<Coverage>(() => {
     const blend = this.model.blend();
@@ -48,7 +53,8 @@ export class CoverageTarget {
     });
   }
   commit(what: string): void {
-    this.model.commit(`${this.shared()?.name ?? this.name()}: ${what}`);
+    const shared = this.shared();
+    this.model.commit(shared ? `${shared.name}, on ${this.sharers().join(', ')}: ${what}` : `${this.name()}: ${what}`);
   }
   edit(what: string, change: (coverage: Coverage) => void): void {
     this.draft(change);

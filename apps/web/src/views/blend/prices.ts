@@ -1,5 +1,5 @@
 import { Injectable, computed, inject, signal, untracked } from '@angular/core';
-import type { CueKind, Extra, Price } from '@pebble/core';
+import type { CueKind, Extra, Layer, Price } from '@pebble/core';
 import { EditPrices } from '@pebble/core';
 import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
@@ -25,6 +25,8 @@ export class Prices {
 
   /** One more cue of a kind in the coverage that is edited. */
   cue = (kind: CueKind): string => this.text(`cue ${kind}`, (prices) => prices.cue(kind, (blend) => this.target.within(blend)));
+  /** One more layer on top. `key` tells it from others. */
+  layer = (key: string, layer: () => Layer): string => this.text(`layer ${key}`, (prices) => prices.layer(layer()));
   /** An extra of the chosen layer, once it is used. */
   extra = (extra: Extra): string => this.text(extra, (prices) => prices.extra(extra, this.model.selectedId() ?? ''));
 

@@ -1,14 +1,13 @@
 import { Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
-import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Material, Overdraw, ParameterContent } from '@pebble/core';
+import type { BlendDocument, GraphContext, LoweredMaster, MasterDocument, Material, ParameterContent } from '@pebble/core';
 import {
   MasterMaterials,
   asVariant,
   masterKey,
   mastersWithin,
-  frameBounds,
   materialOf,
+  nextVariant,
   optimise,
-  overdrawOf,
   probedGraph,
   reached,
   readsOf,
@@ -50,6 +49,11 @@ export class MasterModel implements StageSource {
     const [variant, master] = [this.variant(), this.master()];
     return variant && master?.variants[variant] ? variant : null;
   });
+  /** To the variant before or after, what all inherit standing before the first. */
+  goVariant(by: 1 | -1): void {
+    const master = this.master();
+    if (master) this.variant.set(nextVariant(master, this.chosen(), by));
+  }
   /** The master as the variant that is looked at. */
   readonly effective = computed(() => {
     const master = this.master();
@@ -126,13 +130,6 @@ export class MasterModel implements StageSource {
     const [lowered, looked] = [this.lowered(), this.looked()];
     const value = lowered && looked ? stepValue(lowered, looked.operation, looked.port) : null;
     return value ? shownChannel(value) : 'lit';
-  });
-
-  /** How often it is drawn where it shows what is behind it, from where the specimen is framed; null for what is solid. */
-  readonly overdraw = computed<Overdraw | null>(() => {
-    const drawn = this.master()?.drawn;
-    if (drawn !== 'glass' && drawn !== 'additive') return null;
-    return overdrawOf(this.specimen.form(), { ...frameBounds(this.specimen.bounds()), field: 0.63 });
   });
 
   private readonly feed = materialFeed(this.material, () => untracked(this.material));

@@ -3,7 +3,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
 import type { MasterDocument, Named } from '@pebble/core';
-import { MASTER_OUTPUTS, identifierOf, makeMaster, nextVariant, startFrom, uniqueName } from '@pebble/core';
+import { MASTER_OUTPUTS, identifierOf, makeMaster, startFrom, uniqueName } from '@pebble/core';
 import { EXAMPLE_MASTERS, STILL_MASTERS } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -20,7 +20,7 @@ import { StageSource } from '../../stage/stage-source';
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { Frame } from '../../ui/frame';
 import { Icon } from '../../ui/icon';
-import { useKeys } from '../../ui/keys';
+import { useActions } from '../../ui/actions';
 import { nameFrom } from '../../ui/name';
 import { newKey } from '../../ui/new';
 import { Acts } from './acts';
@@ -183,13 +183,8 @@ export class MasterView {
       if (this.selection.cardId()) untracked(() => this.tab() === 'parameters' && this.tab.set('operation'));
     });
     const shows = (kind: 'result' | 'step' | 'probe') => ({ down: () => this.model.shows.set(kind) });
-    const variant = (by: 1 | -1) => ({
-      down: () => {
-        const master = this.model.master();
-        if (master) this.model.variant.set(nextVariant(master, this.model.chosen(), by));
-      },
-    });
-    useKeys({ KeyW: shows('result'), KeyS: shows('step'), KeyO: shows('probe'), Comma: variant(-1), Period: variant(1) });
+    const variant = (by: 1 | -1) => ({ down: () => this.model.goVariant(by) });
+    useActions({ result: shows('result'), step: shows('step'), probe: shows('probe'), before: variant(-1), next: variant(1) });
   }
 
   focusGraph = (): void => this.graph()?.focus();

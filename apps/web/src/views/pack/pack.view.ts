@@ -1,6 +1,6 @@
 import { jobResult } from '@pebble/contracts/jobs';
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, viewChildren } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChildren } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
@@ -75,6 +75,8 @@ export class PackView {
   readonly jobId = signal<string | null>(null);
   private downloaded = new Set<string>();
 
+  /** The recipe that is to be opened. */
+  readonly recipeAsked = input<string>(undefined, { alias: 'recipe' });
   readonly recipeId = computed(() => this.recipes().find((r) => r.id === this.asked())?.id ?? this.recipes().at(0)?.id ?? null);
   readonly recipe = computed(() => this.documents.body(this.recipeId(), 'recipe'));
   readonly all = computed<Record<string, AnyDocument>>(() => Object.fromEntries([...this.surfaces(), ...this.blends()].map((d) => [d.id, d.body])));
@@ -119,11 +121,24 @@ export class PackView {
   ]);
   readonly going = computed(() => this.plan().filter((f) => !this.skipped().has(f.key)));
   readonly blocked = computed(() => this.going().filter((f) => f.problem));
+  /** Why nothing can be packed; null when it can. */
+  readonly whyNot = computed(() => {
+    if (!this.plan().length) return 'Add a surface or blend to pack, and a file.';
+    if (!this.going().length) return 'Every file is unticked.';
+    const blocked = this.blocked();
+    return blocked.length
+      ? `${blocked.length === 1 ? '1 file' : `${blocked.length} files`} above cannot be made: untick, or change the routes.`
+      : null;
+  });
   readonly templateWrong = computed(() => templateProblem(this.recipe()?.template ?? ''));
   readonly job = computed(() => this.jobs.job(this.jobId()));
   readonly total = computed(() => this.going().reduce((sum, f) => sum + this.about(f), 0));
 
   constructor() {
+    effect(() => {
+      const id = this.recipeAsked();
+      if (id) untracked(() => this.asked.set(id));
+    });
     effect(() => this.workbench.open(this.recipeId()));
     effect(() => {
       const runtime = this.plan().filter((f) => f.sourceId === this.sourceId() && !f.problem);

@@ -31,6 +31,10 @@ describe('the routing grid', () => {
     expect(crossingOf(row, file({ b: { ...height, invert: true } }, 16), 'b')).toEqual({ text: '1 −', warning: null, operated: true });
     expect(crossingOf(row, file({ b: height }), 'r').text).toBeNull();
     expect(crossingOf(constant, file({ a: { from: 'constant', value: 0.25 } }), 'a').text).toBe('0.25');
-    expect(crossingOf({ ...row, missing: true }, file({ b: height }), 'b').text).toBe('missing');
+    expect(crossingOf({ ...row, missing: true }, file({ b: height }), 'b')).toEqual({
+      text: '0.5',
+      warning: 'There is no height map: 0.5 stands everywhere',
+      operated: false,
+    });
   });
 });

@@ -1,5 +1,5 @@
 import type { AnyDocument, ChannelRoute, OutputChannel, RecipeFile, Role } from '@pebble/core';
-import { ROLE_FACTS } from '@pebble/core';
+import { ROLE_FACTS, neutralStored } from '@pebble/core';
 import { availableRoles } from '@pebble/usecases';
 
 /** A row of the routing grid: something that can feed a channel. */
@@ -51,11 +51,17 @@ export function crossingOf(row: SourceRow, file: RecipeFile, channel: OutputChan
   const route = file.channels[channel];
   if (!route || routeKey(route) !== row.key) return { text: null, warning: null, operated: false };
   if (route.from === 'constant') return { text: String(+route.value.toFixed(3)), warning: null, operated: true };
-  const warning = row.missing
-    ? `the source has no ${ROLE_FACTS[route.role].label.toLowerCase()} map`
-    : route.role === 'height' && file.depth === 8
-      ? '8 bits hold 256 steps of height; give the file 16 bits to keep them all'
-      : null;
-  const text = row.missing ? 'missing' : route.invert ? '1 −' : route.role === 'height' && file.depth === 8 ? '8 bit' : '=';
+  if (row.missing) {
+    const stored = neutralStored(route.role, route.channel);
+    const value = String(+(route.invert ? 1 - stored : stored).toFixed(2));
+    return {
+      text: value,
+      warning: `There is no ${ROLE_FACTS[route.role].label.toLowerCase()} map: ${value} stands everywhere`,
+      operated: route.invert,
+    };
+  }
+  const shallow = route.role === 'height' && file.depth === 8;
+  const warning = shallow ? '8 bits hold 256 steps of height; give the file 16 bits to keep them all' : null;
+  const text = route.invert ? '1 −' : shallow ? '8 bit' : '=';
   return { text, warning, operated: route.invert };
 }

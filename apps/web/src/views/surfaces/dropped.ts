@@ -14,6 +14,10 @@ export function tellingFile(file: File, path: string): File {
     : file;
 }
 
+/** Files that systems leave in folders: nobody means them. */
+const LITTER = /^(\.|thumbs\.db$|ehthumbs(_vista)?\.db$|desktop\.ini$|icon\r$|__macosx$|\$recycle\.bin$|system volume information$)/i;
+export const isLitter = (name: string): boolean => LITTER.test(name);
+
 /**
  * Every file of a drop, folders walked through. Hidden files of systems are passed over.
  * @param kinds endings of names that are files for sure, as in `.png,.glb`
@@ -25,12 +29,12 @@ export async function droppedFiles(transfer: DataTransfer, kinds: string): Promi
     const file = item.kind === 'file' ? item.getAsFile() : null;
     const isFile = file && endings.some((e) => file.name.toLowerCase().endsWith(e));
     const any = isFile ? file : item.webkitGetAsEntry();
-    return any && !any.name.startsWith('.') ? [any] : [];
+    return any && !isLitter(any.name) ? [any] : [];
   });
   await breathe();
   const out: File[] = [];
   const walk = async (entry: FileSystemEntry): Promise<void> => {
-    if (entry.name.startsWith('.')) return;
+    if (isLitter(entry.name)) return;
     if (entry.isFile) {
       const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
       out.push(tellingFile(file, entry.fullPath));

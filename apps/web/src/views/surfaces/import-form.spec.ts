@@ -1,7 +1,7 @@
 import type { ComponentFixture } from '@angular/core/testing';
 import { TestBed } from '@angular/core/testing';
 import type { UploadedFile } from '@pebble/contracts';
-import type { LookedAt, Role } from '@pebble/core';
+import type { Answer, LookedAt, Role } from '@pebble/core';
 import { ImportForm } from './import-form';
 
 const ROLES = ['baseColor', 'normal', 'roughness', 'height'] as const;
@@ -47,7 +47,13 @@ describe('the form of an import', () => {
   };
   const lots = (count: number, doubtful: number) => {
     const files = Array.from({ length: count }, (_, i) => ROLES.map((role) => ({ role, sent: file(`lot${i}`, role) }))).flat();
-    const asked = { code: 'name-content-disagree' as const, severity: 'question' as const, message: 'Which is it?', confidence: 0.8 };
+    const asked = {
+      code: 'name-content-disagree' as const,
+      severity: 'question' as const,
+      message: 'Which is it?',
+      confidence: 0.8,
+      answers: ['normal', 'height'] satisfies Answer[],
+    };
     show(
       files.map((f) => f.sent),
       files.map((f) => seen(f.sent, f.role, f.role === 'height' && f.sent.fileName.startsWith(`lot${doubtful}_`) ? { findings: [asked] } : {})),
@@ -67,9 +73,19 @@ describe('the form of an import', () => {
     const main = () => [...host().querySelectorAll('button')].find((b) => b.textContent?.trim() === 'Import') as HTMLButtonElement;
     expect(main().disabled).toBeTrue();
     // Answering it does not fold it away under the hand.
-    ([...host().querySelectorAll('button')].find((b) => /It is height/.test(b.textContent ?? '')) as HTMLButtonElement).click();
-    fixture.detectChanges();
+    const press = (name: string) => {
+      ([...host().querySelectorAll('.under button')].find((b) => b.textContent?.trim() === name) as HTMLButtonElement).click();
+      fixture.detectChanges();
+    };
+    expect(texts('.under button')).toEqual(['normal', 'height']);
+    press('height');
     expect(main().disabled).toBeFalse();
+    // An answered question steps back, and can be asked again.
+    expect(texts('.under button')).toEqual(['ask again']);
+    expect(host().querySelector('.under .answered')).not.toBeNull();
+    press('ask again');
+    expect(main().disabled).toBeTrue();
+    press('height');
     expect(host().querySelectorAll('tbody').length).toBe(4);
     (host().querySelector('.folded button') as HTMLButtonElement).click();
     fixture.detectChanges();

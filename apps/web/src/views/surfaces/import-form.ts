@@ -1,5 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
-import type { LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
+import type { Answer, Finding, LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
 import { ROLES, ROLE_FACTS } from '@pebble/core';
 import type { ImportPlan, PlanGroup, PlanRow } from '@pebble/usecases';
 import { channelsOf, planImport, planQuestions, planRequests } from '@pebble/usecases';
@@ -79,8 +79,31 @@ export class ImportForm {
     row.holds !== 'skip' && (!row.holds || !row.settled || (row.holds === 'normal' && row.normalDirection === 'unknown'));
   isColour = ({ holds }: PlanRow): boolean => holds !== null && holds !== 'skip' && holds !== 'channels' && ROLE_FACTS[holds].colourSpace === 'srgb';
   ending = (message: string): string => (/[.?]$/.test(message) ? '' : '.');
-  holdsText = ({ holds }: PlanRow): string =>
-    holds === 'channels' ? 'As chosen above' : holds && holds !== 'skip' ? `It is ${ROLE_FACTS[holds].label.toLowerCase()}` : 'Leave it out';
+  /** Marks of findings: a question, something wrong, something to know. */
+  readonly MARKS: Readonly<Record<Finding['severity'], string>> = { question: '?', warning: '!', info: 'i' };
+  /** What a question can be answered by: what it offers, and what is proposed. */
+  answersOf = (row: PlanRow, { answers = [] }: Finding): Answer[] => {
+    const held = row.holds && row.holds !== 'skip' ? row.holds : null;
+    return [...new Set<Answer>([...answers, ...(answers.length || !held ? [] : [held])])];
+  };
+  answerText = (answer: Answer): string =>
+    answer === 'channels'
+      ? 'several, by channel'
+      : answer === 'y+'
+        ? 'green up, Y+'
+        : answer === 'y-'
+          ? 'green down, Y−'
+          : ROLE_FACTS[answer].label.toLowerCase();
+  answer(row: PlanRow, answer: Answer): void {
+    this.setRow(row, answer === 'y+' || answer === 'y-' ? { normalDirection: answer, settled: true } : { holds: answer, settled: true });
+  }
+  /** What was proposed at first, open again. */
+  askAgain(row: PlanRow): void {
+    const fresh = planImport(this.files(), this.looked()).rows.find((r) => r.file === row.file || r.file.blob === row.file.blob);
+    if (fresh) this.setRow(row, { holds: fresh.holds, channels: fresh.channels, normalDirection: fresh.normalDirection, settled: false });
+  }
+  /** What browsers show of a file by themselves. */
+  pictureOf = ({ file }: PlanRow): string | null => (/\.(png|jpe?g)$/i.test(file.fileName) ? `/api/blobs/${file.blob}` : null);
 
   setGroup(group: PlanGroup, change: Partial<PlanGroup>): void {
     this.plan.update((p) => ({ ...p, groups: p.groups.map((g) => (g.key === group.key ? { ...g, ...change } : g)) }));

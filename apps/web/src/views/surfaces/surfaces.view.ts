@@ -1,6 +1,6 @@
 import { JOBS } from '@pebble/contracts/jobs';
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
@@ -20,6 +20,7 @@ import type { MendOrder } from './findings';
 import { Findings } from './findings';
 import { ImportForm } from './import-form';
 import type { KnownMap } from './intake';
+import { nameOfSeveral } from '../../ui/name';
 import { droppedFiles, tellingFile } from './dropped';
 import { Intake } from './intake';
 import type { MapRow } from './map-rows';
@@ -96,6 +97,9 @@ export class SurfacesView {
   readonly generators = Object.entries(GENERATORS).map(([name, g]) => ({ name: name as GeneratorName, title: g.title }));
   readonly surfaces = this.documents.list('surface');
   readonly chosenId = signal<string | null>(null);
+  /** What is to be shown, from an address. */
+  readonly surfaceAsked = input<string>(undefined, { alias: 'surface' });
+  readonly specimenAsked = input<string>(undefined, { alias: 'specimen' });
   /** Surfaces picked in order, to become a blend. */
   readonly picked = signal<readonly string[]>([]);
   /** The surface that is shown beside the chosen one, at the same scale. */
@@ -180,6 +184,18 @@ export class SurfacesView {
     effect(() => {
       const list = this.surfaces();
       if (!list.some((s) => s.id === this.chosenId())) this.chosenId.set(list.at(0)?.id ?? null);
+    });
+    effect(() => {
+      const [surface, specimen] = [this.surfaceAsked(), this.specimenAsked()];
+      untracked(() => {
+        if (surface) {
+          this.filter.set('all');
+          this.chosenId.set(surface);
+        } else if (specimen) {
+          this.filter.set('specimens');
+          this.specimen.wanted.set(specimen);
+        }
+      });
     });
     effect(() => this.workbench.open(this.bodies() ? this.specimen.id() : this.chosenId()));
     // Meshes that were dropped are shown as soon as they are there.
@@ -278,10 +294,7 @@ export class SurfacesView {
       .forEach((l, i) => {
         layers[l.id].coverage = { even: makeCue('noise', { order: 1, centre: 0.5, width: 0.25, sizeM: 0.6, octaves: 4, seed: i + 3 }) };
       });
-    const name = list
-      .map((l) => l.body.name)
-      .join(' and ')
-      .slice(0, 80);
+    const name = nameOfSeveral(list.map((l) => l.body.name));
     const body = makeBlend(name, { extentM: Math.max(...list.map((l) => l.body.sizeM)), layers });
     try {
       const id = await this.documents.create(body, 'New blend');

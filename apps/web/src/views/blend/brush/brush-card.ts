@@ -1,3 +1,4 @@
+import { Actions } from '../../../ui/actions';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
 import type { Brush, Component as Channel } from '@pebble/core';
 import { DEFAULT_BRUSH } from '@pebble/core';
@@ -33,6 +34,7 @@ const PATCHES: NumberField = {
   styleUrl: './brush-card.scss',
 })
 export class BrushCard {
+  readonly actions = inject(Actions);
   readonly painting = inject(Painting);
   readonly masks = inject(MaskPainting);
   readonly model = inject(BlendModel);

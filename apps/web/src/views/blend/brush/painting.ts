@@ -5,6 +5,7 @@ import type { RemoteStage } from '@pebble/stage';
 import { MeshService } from '../../../services/mesh.service';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
+import { saveFile } from '../../../ui/save-file';
 import { follow } from '../../../ui/follow';
 import type { Changed, PaintRequests, WholeChange } from '../../../workers/paint-protocol';
 import { BlendModel } from '../blend-model';
@@ -354,9 +355,7 @@ export class Painting {
       const slots = this.specimen.partSlots();
       const parts = this.specimen.parts().map((part, i) => ({ name: part, slot: slots[i] ?? 'surface' }));
       const bytes = await this.meshes.run('glb', { name, mesh: { ...mesh, texcoord, geomcolor }, parts });
-      const url = URL.createObjectURL(new Blob([bytes], { type: 'model/gltf-binary' }));
-      Object.assign(document.createElement('a'), { href: url, download: `${name}.glb` }).click();
-      setTimeout(() => URL.revokeObjectURL(url), 10_000);
+      saveFile(`${name}.glb`, bytes, 'model/gltf-binary');
     } catch (error) {
       this.notices.error(error);
     }

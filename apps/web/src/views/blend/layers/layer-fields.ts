@@ -1,10 +1,13 @@
 import type { Layer, Water } from '@pebble/core';
 import { DEFAULT_CONSTANT, DEFAULT_LOOK, DEFAULT_SEAM, DEFAULT_WATER, constantOf, waterOf } from '@pebble/core';
 import type { NumberField } from '../../../ui/field';
+import type { WordId } from '../../../ui/words';
 
 /** A number of a layer, as a token of its sentence or a line of its card. */
 export interface LayerField extends NumberField {
   word: string;
+  /** What the word means, for whoever points at it. */
+  means?: WordId;
   before?: string;
   /** How the step of undo is called. */
   what: string;
@@ -44,6 +47,7 @@ const constant = (key: 'roughness' | 'metallic' | 'heightM') => ({
 const STRENGTH: LayerField = {
   word: '',
   before: 'at strength',
+  means: 'strength',
   label: 'Strength in per cent',
   what: 'strength',
   path: 'strength',
@@ -55,12 +59,13 @@ const STRENGTH: LayerField = {
 
 /** How a layer meets what lies below. */
 export const SEAM_FIELDS: readonly LayerField[] = [
-  { word: 'soft', label: 'Softness', what: 'softness', min: 0, max: 1, step: 0.004, ...seam('soft') },
-  { word: 'lift', label: 'Lift in millimetres', what: 'lift', min: -10, ...millimetres, ...seam('liftM') },
-  { word: 'follow', label: 'Follow in per cent', what: 'follow', ...share, ...seam('follow') },
-  { word: 'bias', label: 'Bias', what: 'bias', min: 0.01, max: 0.99, step: 0.004, ...seam('bias') },
+  { word: 'soft', means: 'soft', label: 'Softness', what: 'softness', min: 0, max: 1, step: 0.004, ...seam('soft') },
+  { word: 'lift', means: 'lift', label: 'Lift in millimetres', what: 'lift', min: -10, ...millimetres, ...seam('liftM') },
+  { word: 'follow', means: 'follow', label: 'Follow in per cent', what: 'follow', ...share, ...seam('follow') },
+  { word: 'bias', means: 'bias', label: 'Bias', what: 'bias', min: 0.01, max: 0.99, step: 0.004, ...seam('bias') },
   {
     word: 'broken up by',
+    means: 'broken',
     label: 'Broken up by, in millimetres',
     what: 'break up the seam',
     path: 'seam.broken.byM',
@@ -70,7 +75,7 @@ export const SEAM_FIELDS: readonly LayerField[] = [
     get: (l) => l.seam.broken.byM,
     set: (l, v) => void (l.seam.broken.byM = v),
   },
-  { word: 'shaded', label: 'Contact darkening in per cent', what: 'contact darkening', ...share, ...seam('contact') },
+  { word: 'shaded', means: 'shaded', label: 'Contact darkening in per cent', what: 'contact darkening', ...share, ...seam('contact') },
   STRENGTH,
 ];
 /** What seams seldom need, in the card: both have a price. */
@@ -88,11 +93,22 @@ export const MORE_SEAM_FIELDS: readonly LayerField[] = [
 ];
 
 export const WATER_FIELDS: readonly LayerField[] = [
-  { word: 'level', label: 'Level in millimetres', what: 'water level', min: -10, ...millimetres, ...water('levelM') },
-  { word: 'clear to', label: 'Clear depth in metres', what: 'clear depth', min: 0.005, max: 20, step: 0.005, unit: 'm', ...water('clearM') },
-  { word: 'ripples', label: 'Slope of the ripples', what: 'ripples', min: 0, max: 1, step: 0.002, decimals: 3, ...water('ripple') },
+  { word: 'level', means: 'level', label: 'Level in millimetres', what: 'water level', min: -10, ...millimetres, ...water('levelM') },
+  {
+    word: 'clear to',
+    means: 'clear',
+    label: 'Clear depth in metres',
+    what: 'clear depth',
+    min: 0.005,
+    max: 20,
+    step: 0.005,
+    unit: 'm',
+    ...water('clearM'),
+  },
+  { word: 'ripples', means: 'ripples', label: 'Slope of the ripples', what: 'ripples', min: 0, max: 1, step: 0.002, decimals: 3, ...water('ripple') },
   {
     word: 'every',
+    means: 'every',
     label: 'Size of the ripples in metres',
     what: 'size of the ripples',
     min: 0.01,
@@ -101,9 +117,18 @@ export const WATER_FIELDS: readonly LayerField[] = [
     unit: 'm',
     ...water('rippleM'),
   },
-  { word: 'roughness', label: 'Roughness of the water', what: 'roughness of the water', min: 0, max: 1, step: 0.004, ...water('roughness') },
-  { word: 'wets up to', label: 'Rim in millimetres', what: 'rim of the water', min: 0, ...millimetres, ...water('rimM') },
-  { word: 'darkening by', label: 'Wet darkening in per cent', what: 'wet darkening', ...share, ...water('wet') },
+  {
+    word: 'roughness',
+    means: 'roughness',
+    label: 'Roughness of the water',
+    what: 'roughness of the water',
+    min: 0,
+    max: 1,
+    step: 0.004,
+    ...water('roughness'),
+  },
+  { word: 'wets up to', means: 'wets', label: 'Rim in millimetres', what: 'rim of the water', min: 0, ...millimetres, ...water('rimM') },
+  { word: 'darkening by', means: 'darkening', label: 'Wet darkening in per cent', what: 'wet darkening', ...share, ...water('wet') },
   STRENGTH,
 ];
 

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import type { Layer } from '@pebble/core';
-import { Field } from '../../../ui/field';
+import { Field, changeText } from '../../../ui/field';
 import { BlendModel } from '../blend-model';
 import { ToParameter } from '../to-parameter';
 import type { LayerField } from './layer-fields';
@@ -21,12 +21,17 @@ export class LayerToken {
 
   readonly path = computed(() => `layers.${this.model.selectedId()}.${this.field().path}`);
 
+  /** The value before the gesture that goes on. */
+  private from: number | null = null;
+
   draft(value: number): void {
+    this.from ??= this.field().get(this.layer());
     const id = this.model.selectedId() as string;
     this.model.draft((d) => this.field().set(d.layers[id], value));
   }
   done(value: number): void {
     this.draft(value);
-    this.model.commit(`${this.layer().name}: ${this.field().what}`);
+    this.model.commit(`${this.layer().name}: ${changeText(this.field(), this.from ?? value, value)}`);
+    this.from = null;
   }
 }

@@ -8,7 +8,10 @@ import { AssetModel } from '../../../stage/asset-model';
 import { BlendModel } from '../blend-model';
 import { CoverageTarget } from '../coverage-target';
 import { CueLooks } from '../sentence/cue-look';
+import { changeText } from '../../../ui/field';
+import { WORDS } from '../../../ui/words';
 import type { LayerField } from './layer-fields';
+import { SEAM_FIELDS } from './layer-fields';
 import { Pointing } from '../../../stage/pointing';
 import { Prices } from '../prices';
 import { StageSpecimen } from '../../../stage/stage-specimen';
@@ -133,15 +136,21 @@ describe('layers of a blend', () => {
     const chosen = async (id?: string) => {
       if (id) model.selectedId.set(id);
       await fixture.whenStable();
-      const [list, layer] = [root, root.querySelector('.layer.on')!].map((of) => of.getBoundingClientRect());
+      const [list, layer] = [root.querySelector('.list')!, root.querySelector('.layer.on')!].map((of) => of.getBoundingClientRect());
       return layer.top >= list.top && layer.bottom <= list.bottom;
     };
     for (let i = 0; i < 4; i++) view.add('s', 'Stone');
-    expect(root.scrollHeight).toBeGreaterThan(root.clientHeight);
+    const scrolls = root.querySelector<HTMLElement>('.list')!;
+    expect(scrolls.scrollHeight).toBeGreaterThan(scrolls.clientHeight);
+    expect(await chosen(model.layers()[0].id)).toBeTrue();
+    await fixture.whenStable();
+    // What is below is said, and the button that adds stays in sight.
+    expect(root.querySelector('.end')?.textContent).toMatch(/^\d more below$/);
+    expect(root.querySelector('.add')!.getBoundingClientRect().bottom).toBeLessThanOrEqual(root.getBoundingClientRect().bottom + 1);
     expect(await chosen('a')).toBeTrue();
-    expect(root.scrollTop).toBeGreaterThan(0);
+    expect(scrolls.scrollTop).toBeGreaterThan(0);
     // Where the button is that adds one.
-    root.scrollTop = root.scrollHeight;
+    scrolls.scrollTop = scrolls.scrollHeight;
     view.add('s', 'Stone');
     expect(await chosen()).toBeTrue();
     expect(model.selectedId()).toBe(model.layers()[0].id);
@@ -165,7 +174,13 @@ describe('layers of a blend', () => {
     expect(order()).toEqual(['Moss copy', 'Moss', 'Stone']);
     expect(model.steps).toEqual(['Move Leaves down', 'Duplicate Moss', 'Solo Leaves', 'End solo of Leaves', 'Remove Leaves']);
   });
-  it('say of surfaces what a layer of them costs', async () => expect((await make(Strata)).view.samples(surface('x'))).toBe(2));
+  it('call a step of undo by the value before and after, in the unit that is shown', () => {
+    const lift = SEAM_FIELDS.find((f) => f.word === 'lift') as LayerField;
+    expect(changeText(lift, 0.003, 0.008)).toBe('lift 3 → 8 mm');
+    const follow = SEAM_FIELDS.find((f) => f.word === 'follow') as LayerField;
+    expect(changeText(follow, 0.255, 1)).toBe('follow 26 → 100 %');
+    expect(SEAM_FIELDS.every((f) => f.means && WORDS[f.means].means.length > 20)).toBeTrue();
+  });
   it('read as a sentence whose tokens change what they name', async () => {
     const { root, view, fixture } = await make(Sentence);
     expect(root.querySelector('.line')?.textContent?.replace(/\s+/g, '')).toMatch(/^Mosswherevertexgreenabove0.5±0.25/);

@@ -1,29 +1,45 @@
 import type { CdkDragDrop } from '@angular/cdk/drag-drop';
 import { CdkDrag, CdkDropList } from '@angular/cdk/drag-drop';
-import { ChangeDetectionStrategy, Component, ElementRef, Injector, afterNextRender, computed, effect, inject, signal } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  DestroyRef,
+  ElementRef,
+  Injector,
+  afterNextRender,
+  computed,
+  effect,
+  inject,
+  signal,
+  viewChild,
+} from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiDotsHorizontal, mdiPlus } from '@mdi/js';
-import type { BlendDocument, Coverage, Cue, Layer, LayerContent, Role, SurfaceDocument } from '@pebble/core';
-import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, layerSamples, makeCue, makeLayer } from '@pebble/core';
+import type { BlendDocument, Coverage, Cue, Layer, LayerContent } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_WATER, between, copyLayerInto, inOrder, makeCue, makeLayer } from '@pebble/core';
 import { DocumentsService } from '../../../services/documents.service';
 import { NoticesService } from '../../../services/notices.service';
 import { Icon } from '../../../ui/icon';
+import { Word } from '../../../ui/words';
 import { AssetModel } from '../../../stage/asset-model';
 import { BlendModel } from '../blend-model';
 import { newKey, newSeed } from '../../../ui/new';
 import { CoverageTarget } from '../coverage-target';
+import { Prices } from '../prices';
 import { IdCard } from './id-card';
 import { holds, isShown, layerTone } from './layer-tone';
 import { nameFrom } from '../../../ui/name';
 
 /** Layers past which their labels fold together. */
 const FOLDS_PAST = 8;
+/** More layers than this stand closer. */
+const CLOSE_PAST = 4;
 
 /** The layers as strata, from the top; dragged to reorder. */
 @Component({
   selector: 'pb-strata',
-  imports: [CdkDrag, CdkDropList, MatMenuModule, MatTooltipModule, Icon, IdCard],
+  imports: [CdkDrag, CdkDropList, MatMenuModule, MatTooltipModule, Icon, IdCard, Word],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './strata.html',
   styles: `
@@ -32,13 +48,19 @@ const FOLDS_PAST = 8;
       flex-direction: column;
       padding: 10px 6px 6px 12px;
       min-height: 0;
-      overflow: auto;
       gap: 4px;
     }
     .list {
       display: flex;
       flex-direction: column;
       gap: 3px;
+      min-height: 0;
+      overflow: auto;
+    }
+    .foot {
+      display: flex;
+      align-items: center;
+      flex: none;
     }
     .layer {
       display: flex;
@@ -55,6 +77,13 @@ const FOLDS_PAST = 8;
     .layer.on {
       background: var(--raise);
       box-shadow: inset 0 0 0 1px var(--edge);
+    }
+    /* A few more stand closer, so that the lowest is in sight. */
+    .close {
+      gap: 1px;
+    }
+    .close .layer {
+      height: 26px;
     }
     /* Many layers fold together like strata do; the chosen one stays open. */
     .folded {
@@ -82,11 +111,30 @@ const FOLDS_PAST = 8;
     .swatch.even {
       border-radius: 6px;
     }
+    /* The name comes first: tags shrink, and go, before it. */
+    .layer .tag {
+      flex: 0 10 auto;
+      min-width: 0;
+      overflow: hidden;
+      text-overflow: ellipsis;
+    }
+    .layer .tag.warn {
+      flex-shrink: 1;
+    }
     .group {
       cursor: pointer;
       max-width: 64px;
-      overflow: hidden;
-      text-overflow: ellipsis;
+    }
+    .layer > * {
+      flex-shrink: 0;
+    }
+    .layer {
+      flex: none;
+    }
+    .end {
+      color: var(--quiet);
+      font-size: 11px;
+      padding-left: 8px;
     }
     .group.off {
       text-decoration: line-through;
@@ -99,7 +147,8 @@ const FOLDS_PAST = 8;
       white-space: nowrap;
       overflow: hidden;
       text-overflow: ellipsis;
-      flex: 1;
+      flex: 1 1 72px;
+      min-width: 56px;
       text-align: left;
     }
     .off .name {
@@ -130,12 +179,14 @@ const FOLDS_PAST = 8;
 export class Strata {
   readonly model = inject(BlendModel);
   readonly FOLDS_PAST = FOLDS_PAST;
+  readonly CLOSE_PAST = CLOSE_PAST;
   private readonly documents = inject(DocumentsService);
   private readonly all = this.documents.list('surface');
   readonly surfaces = computed(() => this.all().filter(({ body }) => isShown(body)));
   private readonly blends = this.documents.list('blend');
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
   private readonly target = inject(CoverageTarget);
+  private readonly prices = inject(Prices);
   private readonly notices = inject(NoticesService);
   readonly assets = inject(AssetModel);
   /** Whether surfaces are being given to IDs. */
@@ -153,15 +204,32 @@ export class Strata {
   problem = (layer: string): string | null => this.model.problems().find((p) => p.layer === layer)?.message ?? null;
   inside = (blend: BlendDocument): number => Object.keys(blend.layers).length;
 
-  samples = (surface: SurfaceDocument): number => layerSamples(Object.keys(surface.maps) as Role[]);
+  private readonly list = viewChild<ElementRef<HTMLElement>>('list');
+  /** Layers below what is in sight. */
+  readonly below = signal(0);
 
   constructor() {
     const [injector, host] = [inject(Injector), inject<ElementRef<HTMLElement>>(ElementRef).nativeElement];
     effect(() => {
       this.model.selectedId();
+      this.model.layers();
       // The chosen layer is in sight, such as one that was just added at the top of a long list.
-      afterNextRender({ read: () => host.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' }) }, { injector });
+      const read = () => {
+        host.querySelector('[aria-current=true]')?.scrollIntoView({ block: 'nearest' });
+        this.look();
+      };
+      afterNextRender({ read }, { injector });
     });
+    const observer = new ResizeObserver(() => this.look());
+    observer.observe(host);
+    inject(DestroyRef).onDestroy(() => observer.disconnect());
+  }
+
+  look(): void {
+    const list = this.list()?.nativeElement;
+    const end = list?.getBoundingClientRect().bottom ?? 0;
+    const hidden = [...(list?.children ?? [])].filter((layer) => layer.getBoundingClientRect().bottom > end + 4);
+    this.below.set(hidden.length);
   }
 
   private name = (id: string): string => this.model.blend()?.layers[id]?.name ?? 'layer';
@@ -212,28 +280,41 @@ export class Strata {
       delete d.layers[id];
     });
   }
-  private put(name: string, shows: LayerContent, over: (above: boolean) => Partial<Layer>): void {
+  private put(name: string, shows: LayerContent): void {
     const key = newKey();
     this.model.edit(`Add ${name}`, (d) => {
       const top = inOrder(d.layers).at(-1);
-      d.layers[key] = makeLayer(shows, name, between(top?.order, undefined), over(top !== undefined));
+      d.layers[key] = this.fresh(name, shows, top?.order);
     });
     this.model.selectedId.set(key);
   }
-  /** A surface or a blend, by its id. */
-  private readonly content = (id: string): LayerContent =>
-    this.model.blends()[id] ? { kind: 'blend', blend: id } : { kind: 'surface', surface: id };
-  add(id: string, name: string): void {
-    this.put(name, this.content(id), (above) => ({ coverage: firstCue(above, makeCue('noise', { width: 0.25, seed: newSeed() })) }));
+  /** A layer as it is added over another, or on nothing. */
+  private fresh(name: string, shows: LayerContent, below: number | undefined): Layer {
+    const above = below !== undefined;
+    const coverage =
+      shows.kind === 'water'
+        ? {}
+        : firstCue(above, shows.kind === 'constant' ? makeCue('constant') : makeCue('noise', { width: 0.25, seed: newSeed() }));
+    return makeLayer(shows, name, between(below, undefined), { coverage });
   }
+  /** What one more layer costs a pixel. */
+  price = (name: string, shows: LayerContent): string =>
+    this.prices.layer(`${shows.kind} ${'surface' in shows ? shows.surface : 'blend' in shows ? shows.blend : ''}`, () =>
+      this.fresh(name, shows, this.model.layers().length ? 1 : undefined),
+    );
+  readonly water: LayerContent = { kind: 'water', ...DEFAULT_WATER };
+  readonly constant: LayerContent = { kind: 'constant', ...DEFAULT_CONSTANT };
+  /** A surface or a blend, by its id. */
+  readonly content = (id: string): LayerContent => (this.model.blends()[id] ? { kind: 'blend', blend: id } : { kind: 'surface', surface: id });
+  add = (id: string, name: string): void => this.put(name, this.content(id));
   addWater(): void {
     const stack = this.model.stack();
     // To begin with it stands in the lowest fifth.
     const levelM = stack ? +(stack.lo + 0.2 * (stack.hi - stack.lo)).toPrecision(2) : 0;
-    this.put('Standing water', { kind: 'water', ...DEFAULT_WATER, levelM }, () => ({}));
+    this.put('Standing water', { kind: 'water', ...DEFAULT_WATER, levelM });
   }
   addConstant(): void {
-    this.put('Constant values', { kind: 'constant', ...DEFAULT_CONSTANT }, (above) => ({ coverage: firstCue(above, makeCue('constant')) }));
+    this.put('Constant values', this.constant);
   }
   into(layer: string, group: string | null): void {
     const key = group ?? newKey();

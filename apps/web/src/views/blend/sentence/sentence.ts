@@ -1,6 +1,17 @@
 import type { CdkDragDrop } from '@angular/cdk/drag-drop';
 import { CdkDrag, CdkDragHandle, CdkDropList } from '@angular/cdk/drag-drop';
-import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, signal, untracked } from '@angular/core';
+import {
+  ChangeDetectionStrategy,
+  Component,
+  ElementRef,
+  Injector,
+  afterNextRender,
+  computed,
+  effect,
+  inject,
+  signal,
+  untracked,
+} from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
@@ -31,6 +42,7 @@ import type { CueField } from './cue-fields';
 import { controlsOf, lineFields } from './cue-fields';
 import { CueLooks } from './cue-look';
 import { LayerCard } from '../layers/layer-card';
+import { Word } from '../../../ui/words';
 import { SEAM_FIELDS, WATER_FIELDS } from '../layers/layer-fields';
 import { ToParameter } from '../to-parameter';
 import { LayerToken } from '../layers/layer-token';
@@ -42,6 +54,7 @@ import { Prices } from '../prices';
 @Component({
   selector: 'pb-sentence',
   imports: [
+    Word,
     Field,
     Picture,
     ScrubField,
@@ -116,6 +129,7 @@ export class Sentence {
   /** The cue whose card is open, and where it stands; `look` is the card of the layer. */
   readonly open = signal<{ card: string; left: number; bottom: number } | null>(null);
   /** The sentence as text, while it is written as such. */
+  private readonly injector = inject(Injector);
   readonly writing = signal<string | null>(null);
   readonly wrong = signal<string | null>(null);
   readonly naming = signal(false);
@@ -196,6 +210,8 @@ export class Sentence {
     this.open.set(null);
     this.wrong.set(null);
     this.writing.set(coverageText(this.target.coverage(), this.model.nameOf));
+    const focus = () => this.host.nativeElement.querySelector<HTMLTextAreaElement>('textarea')?.select();
+    afterNextRender({ read: focus }, { injector: this.injector });
   }
   /** Takes a sentence that was typed or pasted; one that cannot be read is left to be mended. */
   read(text: string): void {

@@ -1,5 +1,4 @@
-import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, output, signal, viewChild } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { SkyName } from '@pebble/core';
 import { SKIES, heightPrice, placeName } from '@pebble/core';
@@ -8,7 +7,7 @@ import { PARALLAX_STEPS } from '@pebble/stage';
 import type { Relief } from '../../../services/light.service';
 import { LightService } from '../../../services/light.service';
 import { clicked, follow } from '../../../ui/follow';
-import { useKeys } from '../../../ui/keys';
+import { Actions, useActions } from '../../../ui/actions';
 import { ScrubField } from '../../../ui/scrub-field';
 import { AccountCard } from './account-card';
 import { Accounts } from '../../../stage/accounts';
@@ -43,6 +42,7 @@ const BLEND_CHANNELS: typeof CHANNELS = [...CHANNELS, { id: 'weights', name: 'La
 })
 export class StageHost {
   readonly model = inject(BlendModel);
+  readonly actions = inject(Actions);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
@@ -117,6 +117,16 @@ export class StageHost {
   });
 
   constructor() {
+    const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+    this.scene.bars = () => {
+      const [stage, head, foot] = [host, host.querySelector('[aria-label=Channel]'), host.querySelector('.foot')].map((e) =>
+        e?.getBoundingClientRect(),
+      );
+      const gap = 12;
+      return stage && head && foot
+        ? { top: head.bottom - stage.top + gap, bottom: stage.bottom - foot.top + gap, left: gap, right: gap }
+        : { top: gap, bottom: gap, left: gap, right: gap };
+    };
     const opened = effect(() => {
       this.scene.open(this.canvas().nativeElement);
       opened.destroy();
@@ -135,15 +145,15 @@ export class StageHost {
       const sits = this.assets.slots().find((s) => s.slot === slot);
       if (sits?.blend) this.assets.show(sits.blend, this.assets.id(), sits.variant);
     };
-    useKeys({
-      KeyK: { down: () => this.nextChannel() },
-      KeyF: { down: () => this.frameSpecimen() },
-      KeyV: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
-      KeyB: { down: () => this.painting.on.update((on) => !on) },
-      KeyE: { down: () => this.painting.erasing.set(true), up: () => this.painting.erasing.set(false) },
-      Minus: { down: () => this.painting.resize(1 / 1.1) },
-      Equal: { down: () => this.painting.resize(1.1) },
-      KeyH: {
+    useActions({
+      channel: { down: () => this.nextChannel() },
+      frame: { down: () => this.frameSpecimen() },
+      without: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
+      brush: { down: () => this.painting.on.update((on) => !on) },
+      erase: { down: () => this.painting.erasing.set(true), up: () => this.painting.erasing.set(false) },
+      smaller: { down: () => this.painting.resize(1 / 1.1) },
+      larger: { down: () => this.painting.resize(1.1) },
+      light: {
         down: () => {
           this.turning = true;
         },

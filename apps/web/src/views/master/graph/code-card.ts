@@ -5,7 +5,7 @@ import { materialXOf } from '@pebble/usecases';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
 import { Latest } from '../../../ui/latest';
-import { saveText } from '../../../ui/save-text';
+import { saveFile } from '../../../ui/save-file';
 import { Looks, nameOf } from '../looks';
 import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
@@ -113,7 +113,7 @@ export class CodeCard {
           : as === 'json'
             ? JSON.stringify(whole, null, 2)
             : writtenShader(master, this.model.context())[as === 'frag' ? 'fragment' : 'vertex'];
-      saveText(`${called}.${as}`, text);
+      saveFile(`${called}.${as}`, text);
     } catch (error) {
       this.notices.error(error);
     }

@@ -15,7 +15,7 @@ import {
 import type { BlockLook } from '@pebble/core';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
-import { useKeys } from '../../../ui/keys';
+import { useActions } from '../../../ui/actions';
 import { Latest } from '../../../ui/latest';
 import { Looks } from '../looks';
 import { MasterModel } from '../master-model';
@@ -57,7 +57,7 @@ export class Blocks {
         return look && { ...look, side };
       });
     });
-    useKeys({ KeyK: { down: () => this.model.shows() === 'step' && this.on.update((on) => !on) } });
+    useActions({ blocks: { down: () => this.model.shows() === 'step' && this.on.update((on) => !on) } });
   }
 }
 

@@ -178,24 +178,9 @@ import { OutputCard } from './output-card';
   `,
   styles: `
     :host {
-      display: flex;
-      flex-direction: column;
-      gap: 4px;
       padding: 8px 12px;
       overflow-y: auto;
       min-height: 0;
-    }
-    .head {
-      display: flex;
-      align-items: center;
-      gap: 6px;
-    }
-    .outname {
-      font-size: 14px;
-    }
-    .help {
-      color: var(--quiet);
-      font-size: 12px;
     }
     a {
       color: var(--glaze);
@@ -207,34 +192,13 @@ import { OutputCard } from './output-card';
       color: var(--warn);
       font-size: 12px;
     }
-    .setting {
-      display: grid;
-      grid-template-columns: 86px minmax(0, 1fr);
-      gap: 6px;
-      align-items: center;
-      padding-left: 5px;
-    }
-    .setting .field {
-      min-width: 0;
-      width: 100%;
-    }
-    .acts {
-      display: flex;
-      flex-wrap: wrap;
-      margin: 2px -6px 0;
-    }
     textarea {
       resize: vertical;
       min-height: 28px;
       font: inherit;
     }
-    kbd {
-      font: 10px/14px var(--mono);
-      border: 1px solid var(--edge);
-      border-radius: 4px;
-      padding: 0 4px;
-    }
   `,
+  styleUrl: './card.scss',
 })
 export class OperationCard {
   readonly model = inject(MasterModel);

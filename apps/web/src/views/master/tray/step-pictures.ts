@@ -8,6 +8,8 @@ import { CHANNELS, EXTRAS } from '../../../stage/channels';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
 import { SpecimenPick } from '../../../stage/specimen-pick';
+import type { ActionId } from '../../../ui/actions';
+import { Actions } from '../../../ui/actions';
 import { StageScene } from '../../../stage/stage-scene';
 import { Looks, nameOf } from '../looks';
 import { BlockPicture, Blocks } from './blocks';
@@ -36,7 +38,7 @@ import { TryNumber } from './try-number';
           (click)="model.shows.set(s.id)"
           [title]="s.help"
         >
-          {{ s.name }} <kbd>{{ s.key }}</kbd>
+          {{ s.name }} <kbd>{{ actions.text(s.action) }}</kbd>
         </button>
       }
       @if (model.shows() === 'step' && selection.id()) {
@@ -47,7 +49,7 @@ import { TryNumber } from './try-number';
           (click)="blocks.on.set(!blocks.on())"
           title="On the flat, as a target holds it: 8 bits, in blocks of 4 × 4"
         >
-          Blocks <kbd>K</kbd>
+          Blocks <kbd>{{ actions.text('blocks') }}</kbd>
         </button>
       }
       <span class="gap"></span>
@@ -203,6 +205,7 @@ import { TryNumber } from './try-number';
 })
 export class StepPictures {
   readonly model = inject(MasterModel);
+  readonly actions = inject(Actions);
   readonly selection = inject(Selection);
   readonly scene = inject(StageScene);
   readonly blocks = inject(Blocks);
@@ -216,10 +219,10 @@ export class StepPictures {
   readonly timing = linkedSignal<boolean, boolean | null>({ source: this.motion.moves, computation: () => null });
   readonly timed = computed(() => this.timing() ?? this.motion.moves());
   readonly channels = computed(() => [...CHANNELS, ...EXTRAS.filter(({ id }) => this.model.master()?.outputs[id])]);
-  readonly choices: readonly { id: Shows; name: string; key: string; help: string }[] = [
-    { id: 'result', name: 'Whole', key: 'W', help: 'The outputs of the master' },
-    { id: 'step', name: 'Step', key: 'S', help: 'What the chosen operation gives, the rest going on as it is' },
-    { id: 'probe', name: 'Probe', key: 'O', help: 'A garish colour wherever the chosen operation changes anything' },
+  readonly choices: readonly { id: Shows; name: string; action: ActionId; help: string }[] = [
+    { id: 'result', name: 'Whole', action: 'result', help: 'The outputs of the master' },
+    { id: 'step', name: 'Step', action: 'step', help: 'What the chosen operation gives, the rest going on as it is' },
+    { id: 'probe', name: 'Probe', action: 'probe', help: 'A garish colour wherever the chosen operation changes anything' },
   ];
   /** Share of one repetition that the chosen step changes. */
   private readonly share = signal<number | null>(null);

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, inject } from '@angular/core';
 import { LOOP_S } from '@pebble/core';
-import { useKeys } from '../../../ui/keys';
+import { Actions, useActions } from '../../../ui/actions';
 import { ScrubField } from '../../../ui/scrub-field';
 import { MasterModel } from '../master-model';
 import { Motion, SPEEDS } from '../motion';
@@ -13,7 +13,7 @@ import { Motion, SPEEDS } from '../motion';
   template: `
     <div class="row" role="group" aria-label="Time">
       <button class="pill" [class.on]="motion.playing()" [attr.aria-pressed]="motion.playing()" (click)="motion.playing.set(!motion.playing())">
-        {{ motion.playing() ? 'pause' : 'play' }} <kbd>Y</kbd>
+        {{ motion.playing() ? 'pause' : 'play' }} <kbd>{{ actions.text('play') }}</kbd>
       </button>
       <input
         type="range"
@@ -34,41 +34,21 @@ import { Motion, SPEEDS } from '../motion';
     </div>
   `,
   styles: `
-    .row {
-      display: flex;
-      align-items: center;
-      gap: 4px;
-      min-height: 26px;
-    }
-    input[type='range'] {
-      flex: 1;
-      min-width: 40px;
-      accent-color: var(--lichen);
-    }
-    select {
-      border: 0;
-      background: transparent;
-    }
-    option {
-      background: var(--raise);
-      color: var(--ink);
-    }
     .at {
       font: 12px var(--mono);
       color: var(--quiet);
     }
-    kbd {
-      font: 10px/14px var(--mono);
-    }
   `,
+  styleUrl: './strip.scss',
 })
 export class TimeStrip {
   private readonly model = inject(MasterModel);
   readonly motion = inject(Motion);
+  readonly actions = inject(Actions);
   readonly speeds = SPEEDS;
 
   constructor() {
-    useKeys({ KeyY: { down: () => this.motion.playing.update((p) => !p) } });
+    useActions({ play: { down: () => this.motion.playing.update((p) => !p) } });
   }
 
   scrub(seconds: number): void {

@@ -37,31 +37,7 @@ import { Motion } from '../motion';
       }
     </div>
   `,
-  styles: `
-    .row {
-      display: flex;
-      align-items: center;
-      gap: 4px;
-      min-height: 26px;
-    }
-    input[type='range'] {
-      flex: 1;
-      min-width: 40px;
-      accent-color: var(--lichen);
-    }
-    select {
-      border: 0;
-      background: transparent;
-      max-width: 130px;
-    }
-    option {
-      background: var(--raise);
-      color: var(--ink);
-    }
-    .quiet {
-      font-size: 12px;
-    }
-  `,
+  styleUrl: './strip.scss',
 })
 export class TryNumber {
   private readonly model = inject(MasterModel);

@@ -1,6 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import { addVariant, bringBack, compilesAnew, inOrder, inherit, leftovers, nextVariant, rename, standsIn } from '@pebble/core';
+import { addVariant, bringBack, compilesAnew, inOrder, inherit, leftovers, rename, standsIn } from '@pebble/core';
 import { newKey } from '../../../ui/new';
+import { Actions } from '../../../ui/actions';
 import { MasterModel } from '../master-model';
 
 /** Named values of the master: which of them is looked at and turned, and what it keeps of what is gone. */
@@ -9,13 +10,17 @@ import { MasterModel } from '../master-model';
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="choice" role="group" aria-label="Variants">
-      <button class="pill" (click)="go(-1)" [disabled]="!list().length" aria-label="Variant before" title="The variant before"><kbd>,</kbd></button>
+      <button class="pill" (click)="model.goVariant(-1)" [disabled]="!list().length" aria-label="Variant before" title="The variant before">
+        <kbd>{{ actions.text('before') }}</kbd>
+      </button>
       @if (chosen(); as v) {
         <input class="field" [value]="v.name" aria-label="Name of the variant" maxlength="200" (change)="rename($any($event.target).value)" />
       } @else {
         <span class="base">{{ list().length ? 'what all inherit' : 'no variants yet' }}</span>
       }
-      <button class="pill" (click)="go(1)" [disabled]="!list().length" aria-label="Variant after" title="The variant after"><kbd>.</kbd></button>
+      <button class="pill" (click)="model.goVariant(1)" [disabled]="!list().length" aria-label="Variant after" title="The variant after">
+        <kbd>{{ actions.text('next') }}</kbd>
+      </button>
       <button class="pill" (click)="add()" [title]="chosen() ? 'Another that sets the same' : 'A named set of values of this master'">new</button>
       @if (chosen()) {
         <button class="pill" (click)="remove()">remove</button>
@@ -77,6 +82,7 @@ import { MasterModel } from '../master-model';
 })
 export class VariantsPanel {
   readonly model = inject(MasterModel);
+  readonly actions = inject(Actions);
   readonly list = computed(() => {
     const master = this.model.master();
     return master
@@ -96,10 +102,6 @@ export class VariantsPanel {
     return master && id ? leftovers(master, id) : [];
   });
 
-  go(by: 1 | -1): void {
-    const master = this.model.master();
-    if (master) this.model.variant.set(nextVariant(master, this.model.chosen(), by));
-  }
   add(): void {
     const [id, like] = [newKey(), this.model.chosen() ?? undefined];
     this.model.edit('Add a variant', (d) => void addVariant(d, id, like ? d.variants[like].name : 'Variant', like));

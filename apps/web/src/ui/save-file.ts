@@ -1,6 +1,6 @@
-/** Hands a text to the browser as a file. */
-export function saveText(name: string, text: string): void {
-  const url = URL.createObjectURL(new Blob([text], { type: 'text/plain' }));
+/** Hands a file to the browser. */
+export function saveFile(name: string, content: BlobPart, type = 'text/plain'): void {
+  const url = URL.createObjectURL(new Blob([content], { type }));
   Object.assign(document.createElement('a'), { href: url, download: name }).click();
   // Not at once: some take the file only after this turn.
   setTimeout(() => URL.revokeObjectURL(url), 10_000);
