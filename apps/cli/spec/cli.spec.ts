@@ -72,14 +72,14 @@ describe('the command line', () => {
     expect([...(await read('h.png')).data]).toEqual([...height.data].map((v) => Math.round(v / 257)));
   });
   it('packs the neutral value of a role that has no file, and reads gloss as one minus roughness', async () => {
-    await mkdir(path.join(dir, 'plain'));
+    await mkdir(path.join(dir, 'glossy'));
     const made = (value: number) =>
       ({ width: 2, height: 2, channels: 1, depth: 8, colourSpace: 'data', data: new Uint8Array(4).fill(value) }) as const;
-    await writeFile(path.join(dir, 'plain/wall_gloss.png'), await nodeCodec.encode(made(55)));
-    await writeFile(path.join(dir, 'plain/wall_ao.png'), await nodeCodec.encode(made(9)));
-    await jaunty('pack', '--from', 'plain', '--layout', 'r=occlusion,g=roughness,b=metallic', '--out', 'plain.png');
+    await writeFile(path.join(dir, 'glossy/wall_gloss.png'), await nodeCodec.encode(made(55)));
+    await writeFile(path.join(dir, 'glossy/wall_ao.png'), await nodeCodec.encode(made(9)));
+    await jaunty('pack', '--from', 'glossy', '--layout', 'r=occlusion,g=roughness,b=metallic', '--out', 'plain.png');
     expect([...(await read('plain.png')).data.subarray(0, 3)]).toEqual([9, 200, 0]);
-    expect(printed.at(-1)).toBe('plain has no metallic map: the neutral value stands there');
+    expect(printed.at(-1)).toBe('glossy has no metallic map: the neutral value stands there');
   });
   it('names a role that is missing and leaves no file behind', async () => {
     await fails('failure', /no emissive map/, 'pack', '--from', 'stone', '--layout', 'r=emissive', '--out', 'never/x.png');

@@ -153,7 +153,7 @@ const copperStill = makeBlend('Copper still', {
       [
         makeCue('occlusion', { centre: 0.92, width: 0.3 }),
         makeCue('concavity', { join: 'or', centre: 6, width: 10 }),
-        makeCue('noise', { centre: 0.3, width: 0.2, sizeM: 0.16, seed: 6 }),
+        makeCue('noise', { centre: 0.29, width: 0.2, sizeM: 0.16, seed: 6 }),
       ],
       { soft: 0.25, follow: 1, liftM: 0.0004 },
       { untouched: { normal: true } },

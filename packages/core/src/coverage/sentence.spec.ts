@@ -153,6 +153,7 @@ describe('the sentence', () => {
       return { at: -1, message: '' };
     };
     expect(problem('where altitude above 35')).toEqual({ at: 23, message: 'Character 24: expected "mm", "cm", "m" or "km", found the end' });
+    expect(problem('where slope under 35 m')).toEqual({ at: 21, message: 'Character 22: expected "°", found "m"' });
     expect(problem('where slope over 35°').message).toBe('Character 13: expected "above", "under" or "below", found "over"');
     expect(problem('where vertex purple above 0.5').message).toContain('Character 14: expected "red", "green", "blue" or "alpha", found "purple"');
     expect(problem('where slope under 35° xor slope above 3°').message).toContain('Character 23: expected the end, ');

@@ -202,11 +202,17 @@ async function stopServer(
   if (!serverPids(dir).includes(pid)) return true;
   const client = ifIdle ? await tryConnect(port, password) : null;
   if (client instanceof pg.Client) {
-    const { rows } = await client.query<{ others: number }>(
-      "select count(*)::int as others from pg_stat_activity where backend_type = 'client backend' and pid <> pg_backend_pid()",
-    );
+    // Connections that were just given up, as our own were, are there a moment longer.
+    let others = 1;
+    for (const end = Date.now() + LEAVING_MS; others && Date.now() < end;) {
+      const { rows } = await client.query<{ others: number }>(
+        "select count(*)::int as others from pg_stat_activity where backend_type = 'client backend' and pid <> pg_backend_pid()",
+      );
+      others = rows[0].others;
+      if (others) await sleep(LOOK_MS);
+    }
     await client.end();
-    if (rows[0].others > 0) return false;
+    if (others) return false;
   }
   kill(pid, 'SIGINT');
   for (const end = Date.now() + STOP_MS; isRunning(pid); await sleep(LOOK_MS))

@@ -49,6 +49,7 @@ export interface Bounds {
 const ANYTHING: Bounds = { least: -1e5, most: 1e5 };
 const POSITIVE: Bounds = { least: 0, most: 1e5 };
 const FACTORS = { mm: 3, cm: 2, km: -3, m: 0 } as const;
+const LENGTH = /^([mck]?m|met(re|er)s?)$/i;
 
 /** Takes a text apart, word by word. Everything that is expected and not there is said with its character. */
 export class Reader {
@@ -143,8 +144,8 @@ export class Reader {
   };
   metres = (bounds: Bounds): number => this.number('a length', bounds, this.lengthUnit);
   private readonly degreeSign = () => {
-    // A bare number can be nothing else.
-    ['°', 'degrees', 'degree', 'deg'].some((s) => this.take(s));
+    // A bare number can be nothing else, but a length is no angle.
+    if (!['°', 'degrees', 'degree', 'deg'].some((s) => this.take(s)) && LENGTH.test(this.peek()?.text ?? '')) this.fail('"°"');
     return { places: 0, write: (end: number) => `${end}°` };
   };
   degrees = (bounds: Bounds): number => this.number('an angle', bounds, this.degreeSign);

@@ -8,6 +8,7 @@ import { Accounts } from '../../../stage/accounts';
 import { StageScene } from '../../../stage/stage-scene';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
+import { SpecimenMarks } from '../stage/specimen-marks';
 import { FlatPane } from '../stage/flat-pane';
 import { MaskPainting } from './mask-painting';
 import { Painting } from './painting';
@@ -76,6 +77,7 @@ describe('a mask under the brush of the flat', () => {
         { provide: StageScene, useValue: scene },
         { provide: BlendModel, useValue: model },
         { provide: Painting, useValue: painting },
+        { provide: SpecimenMarks, useValue: { pointing: signal(false) } },
         { provide: Accounts, useValue: { onFlat: (u: number) => shown.push(`asked at ${u.toFixed(2)}`) } },
         { provide: StageCut, useValue: { line: () => null } },
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(e) } },

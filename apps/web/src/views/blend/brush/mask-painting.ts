@@ -4,7 +4,8 @@ import { maskWells, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
-import { Stroke } from './stroke';
+import type { Stroke } from './stroke';
+import { Strokes } from './stroke';
 import type { Kept, MaskRequests, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
@@ -143,25 +144,15 @@ export class MaskPainting {
   }
   private readonly side = () => this.pixels.side;
 
-  private begin(): { what: string; begun: Promise<unknown> } {
+  private readonly strokes = new Strokes<MaskPoint>();
+  private begin(): Stroke<MaskPoint> {
     const aim = this.painting.erasing() ? 'erase' : this.painting.aim();
-    const begun = this.worker.run('begin', { brush: this.brush(), aim, extentM: this.model.blend()?.extentM ?? 1 });
-    return { what: aim === 'add' ? 'paint its mask' : aim === 'erase' ? 'erase from its mask' : 'smooth its mask', begun };
-  }
-
-  /** A stroke from a press on the flat. @param place of an event, in extents */
-  press(event: PointerEvent, place: (e: PointerEvent) => Omit<MaskPoint, 'pressure'>): void {
-    event.preventDefault();
-    // One hand at a time: another finger would end the stroke.
-    if (this.waiting() || this.stroking) return;
-    this.stroking = true;
-    const { what, begun } = this.begin();
+    const what = aim === 'add' ? 'paint its mask' : aim === 'erase' ? 'erase from its mask' : 'smooth its mask';
+    const brush = { brush: this.brush(), aim, extentM: this.model.blend()?.extentM ?? 1 } as const;
     const shown = this.opened();
-    const stroke = new Stroke<MaskPoint>({
-      send: async (points) => {
-        const [{ packed }] = await Promise.all([this.worker.run('stroke', { points, side: this.side() }), begun]);
-        this.show(packed);
-      },
+    return this.strokes.begin({
+      begin: () => this.worker.run('begin', brush),
+      send: async (points) => this.show((await this.worker.run('stroke', { points, side: this.side() })).packed),
       end: (kept) => (kept ? this.step(what, this.worker.run('end', { side: this.side() })) : this.lost()),
       fail: (error) => {
         this.notices.error(error);
@@ -170,6 +161,15 @@ export class MaskPainting {
         this.opened.set(null);
       },
     });
+  }
+
+  /** A stroke from a press on the flat. @param place of an event, in extents */
+  press(event: PointerEvent, place: (e: PointerEvent) => Omit<MaskPoint, 'pressure'>): void {
+    event.preventDefault();
+    // One hand at a time: another finger would end the stroke.
+    if (this.waiting() || this.stroking) return;
+    this.stroking = true;
+    const stroke = this.begin();
     stroke.add({ ...place(event), pressure: pressureOf(event) });
     follow(
       event,
@@ -191,10 +191,10 @@ export class MaskPainting {
   /** One dab, for the keyboard. */
   async dab(at: Omit<MaskPoint, 'pressure'>): Promise<void> {
     if (this.waiting()) return;
-    const { what, begun } = this.begin();
-    await begun;
-    await this.worker.run('stroke', { points: [{ ...at, pressure: 1 }], side: this.side() });
-    await this.step(what, this.worker.run('end', { side: this.side() }));
+    const stroke = this.begin();
+    stroke.add({ ...at, pressure: 1 });
+    stroke.end(true);
+    await stroke.done;
   }
 
   /** Does something to all of it. */

@@ -13,7 +13,7 @@ import { newKey } from '../../../ui/new';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
-import { Stroke } from './stroke';
+import { Strokes } from './stroke';
 import { reachOf } from './reach';
 
 export const CHANNELS: readonly { id: Component; name: string }[] = [
@@ -78,6 +78,7 @@ export class Painting {
   /** Metres from the eye to where the pointer is; null beside the mesh. */
   readonly away = signal<number | null>(null);
   private readonly edges = signal<number | null>(null);
+  private readonly strokes = new Strokes<BrushPoint>();
   /** Copy of the colours that strokes go on in. */
   private live = new Float32Array();
   /** The mesh that the brush has. */
@@ -190,10 +191,13 @@ export class Painting {
     const label = this.label(aim);
     let kept: Record<string, string> = {};
     let last = performance.now();
-    const begun = doing === 'asking' ? this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim }) : null;
-    const stroke = new Stroke<BrushPoint>({
+    const begin = { brush: this.brush(), channel: this.channel(), aim };
+    // Whatever turns it is no stroke.
+    if (doing === 'turning') return follow(event, turn);
+    const stroke = this.strokes.begin({
+      begin: () => this.brushWorker.run('begin', begin),
       send: async (points) => {
-        const [changed] = await Promise.all([this.brushWorker.run('stroke', { points, sight: sight() }), begun]);
+        const changed = await this.brushWorker.run('stroke', { points, sight: sight() });
         if (doing === 'asking') doing = changed.reached === null ? 'turning' : 'painting';
         this.show(changed, true);
         if (doing !== 'painting' || performance.now() - last <= KEEP_MS) return;
@@ -211,21 +215,16 @@ export class Painting {
         if (doing === 'painting') await this.finish(whole, label);
         else await this.brushWorker.run('lost', null);
       },
-      fail: (error) => {
-        this.notices.error(error);
-        this.beginAgain();
-      },
+      fail: this.failed,
     });
-    if (doing === 'asking') stroke.add({ ...place(event), pressure: pressureOf(event) });
+    stroke.add({ ...place(event), pressure: pressureOf(event) });
     follow(
       event,
       (dx, dy, e) => {
         if (doing === 'turning') return turn(dx, dy);
         stroke.add(...samples(e));
       },
-      (released) => {
-        if (doing !== 'turning') stroke.end(released);
-      },
+      (released) => stroke.end(released),
     );
   }
   /** The brush has what nobody kept: it begins again from what there is. */
@@ -233,16 +232,31 @@ export class Painting {
     this.stage()?.setColours('specimen', [{ first: 0, colours: this.painted.colours() }], false, true);
     this.opened.set(null);
   }
+  private readonly failed = (error: unknown): void => {
+    this.notices.error(error);
+    this.beginAgain();
+  };
   private trying = (work: Promise<void>): void => void work.catch((error: unknown) => this.notices.error(error));
 
   /** One dab in the middle of the picture, for the keyboard. */
   async dab(sight: EyeView): Promise<void> {
     if (this.waiting()) return;
     const aim = this.erasing() ? 'erase' : this.aim();
-    await this.brushWorker.run('begin', { brush: this.brush(), channel: this.channel(), aim });
-    const changed = await this.brushWorker.run('stroke', { points: [{ x: 0.5, y: 0.5, pressure: 1 }], sight });
-    this.show(changed, true);
-    await this.finish(changed.reached !== null, this.label(aim));
+    const [begin, label] = [{ brush: this.brush(), channel: this.channel(), aim }, this.label(aim)];
+    let reached = false;
+    const stroke = this.strokes.begin({
+      begin: () => this.brushWorker.run('begin', begin),
+      send: async (points) => {
+        const changed = await this.brushWorker.run('stroke', { points, sight });
+        reached = changed.reached !== null;
+        this.show(changed, true);
+      },
+      end: () => this.finish(reached, label),
+      fail: this.failed,
+    });
+    stroke.add({ x: 0.5, y: 0.5, pressure: 1 });
+    stroke.end(true);
+    await stroke.done;
   }
 
   private label(aim: StrokeAim): string {

@@ -1,4 +1,4 @@
-import { Stroke } from './stroke';
+import { Stroke, Strokes } from './stroke';
 
 describe('a stroke', () => {
   const rest = () => new Promise((resolve) => setTimeout(resolve));
@@ -48,4 +48,35 @@ describe('a stroke', () => {
       await rest();
       expect([log.length, stroke.open]).toEqual([before, false]);
     });
+  it('waits for the one before it to end, so that what is lost of one is not lost of the next', async () => {
+    const strokes = new Strokes<number>();
+    const log: string[] = [];
+    const answers: (() => void)[] = [];
+    const of = (name: string) =>
+      strokes.begin({
+        begin: async () => void log.push(`${name} begins`),
+        send: (points) => (log.push(`${name} ${points.join()}`), new Promise((resolve) => answers.push(resolve))),
+        end: async (kept) => void log.push(`${name} ${kept ? 'kept' : 'lost'}`),
+        fail: () => log.push(`${name} fails`),
+      });
+    const first = of('a');
+    first.add(1);
+    await rest();
+    first.end(false);
+    const second = of('b');
+    second.add(2);
+    second.end(true);
+    await rest();
+    expect(log).toEqual(['a begins', 'a 1']);
+    answers.shift()?.();
+    await rest();
+    answers.shift()?.();
+    await second.done;
+    expect(log).toEqual(['a begins', 'a 1', 'a lost', 'b begins', 'b 2', 'b kept']);
+    // One that ended long ago is not waited for.
+    const third = of('c');
+    third.add(3);
+    await Promise.resolve();
+    expect(log.at(-1)).toBe('c begins');
+  });
 });

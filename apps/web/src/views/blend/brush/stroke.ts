@@ -1,5 +1,16 @@
+/** Strokes of one brush: what is lost of one must not be lost of the next. */
+export class Strokes<P> {
+  private last: Stroke<P> | null = null;
+
+  begin(work: StrokeWork<P>): Stroke<P> {
+    return (this.last = new Stroke(work, this.last as Stroke<unknown> | null));
+  }
+}
+
 /** What a stroke of a kind of brush does. */
 export interface StrokeWork<P> {
+  /** Makes the brush ready; the strokes before it have ended. */
+  begin?: () => Promise<unknown>;
   /** Works on points, which came since the last ones. */
   send: (points: P[]) => Promise<void>;
   /** All points are worked on. @param kept false where the stroke was lost */
@@ -17,8 +28,24 @@ export class Stroke<P> {
   private ended: boolean | null = null;
   private working = false;
   private over = false;
+  private settle: () => void = () => undefined;
+  /** Once it has ended, however. */
+  readonly done = new Promise<void>((resolve) => (this.settle = resolve));
+  private ready: (() => Promise<unknown>) | null;
 
-  constructor(private readonly work: StrokeWork<P>) {}
+  /** @param before a stroke of the same brush that may not have ended yet */
+  constructor(
+    private readonly work: StrokeWork<P>,
+    before: Stroke<unknown> | null = null,
+  ) {
+    const waits = before && !before.ending ? before.done : null;
+    const ready = async () => {
+      if (waits) await waits;
+      await work.begin?.();
+    };
+    this.ready = waits || work.begin ? ready : null;
+  }
+  private ending = false;
 
   /** Whether points still come. */
   get open(): boolean {
@@ -39,6 +66,9 @@ export class Stroke<P> {
     if (this.working || this.over) return;
     this.working = true;
     try {
+      const { ready } = this;
+      this.ready = null;
+      if (ready) await ready();
       while (this.points.length) await this.work.send(this.points.splice(0));
       if (this.ended === null) return;
       this.over = true;
@@ -48,6 +78,10 @@ export class Stroke<P> {
       this.work.fail(error);
     } finally {
       this.working = false;
+      if (this.over) {
+        this.ending = true;
+        this.settle();
+      }
     }
   }
 }
