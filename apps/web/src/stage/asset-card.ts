@@ -8,6 +8,7 @@ import { Field } from '../ui/field';
 import { AssetModel } from './asset-model';
 import { StageSource } from './stage-source';
 import { nameFrom } from '../ui/name';
+import { closedByEscape } from '../ui/escape';
 
 const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, step: 0.01, unit: '×', decimals: 2, initial: 1 };
 
@@ -175,6 +176,9 @@ export class AssetCard {
   private readonly notices = inject(NoticesService);
   readonly blends = this.documents.list('blend');
   readonly shown = signal(false);
+  constructor() {
+    closedByEscape(() => this.shown.set(false), this.shown);
+  }
   readonly sets = computed(() => Array.from({ length: this.assets.sets() }, (_, i) => i));
   private readonly sizes = new Map<string, NumberField>();
   /** The field of a slot; made once, so that it is not made anew in the middle of a gesture. */

@@ -1,5 +1,6 @@
 import { Injectable, computed, signal } from '@angular/core';
 import type { Account } from '@pebble/core';
+import { closedByEscape } from '../ui/escape';
 
 /** Something waits for a press on the stage. */
 @Injectable()
@@ -8,6 +9,10 @@ export class Pointing {
   readonly active = computed(() => this.asked() !== null);
   /** What the stage says meanwhile. */
   readonly say = computed(() => this.asked()?.say ?? null);
+
+  constructor() {
+    closedByEscape(() => this.end(), this.active);
+  }
 
   begin(say: string, take: (account: Account) => void): void {
     this.asked.set({ say, take });

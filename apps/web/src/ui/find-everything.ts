@@ -6,6 +6,7 @@ import { inOrder, matchScore } from '@pebble/core';
 import { DocumentsService } from '../services/documents.service';
 import { ACTIONS, ACTION_IDS, Actions } from './actions';
 import { WORDS } from './words';
+import { closedByEscape } from './escape';
 
 /** Something that can be gone to, done or read. */
 interface Hit {
@@ -107,13 +108,15 @@ const KINDS = Object.keys(ROUTES) as (keyof typeof ROUTES)[];
       background: var(--glaze-soft);
     }
   `,
-  host: { '(document:keydown.escape)': 'closed.emit()' },
 })
 export class FindEverything {
   private readonly documents = inject(DocumentsService);
   private readonly actions = inject(Actions);
   private readonly router = inject(Router);
   readonly closed = output<void>();
+  constructor() {
+    closedByEscape(() => this.closed.emit());
+  }
   readonly query = signal('');
   private readonly chosen = signal(0);
   private readonly lists = KINDS.map((kind) => ({ kind, list: this.documents.list(kind) }));

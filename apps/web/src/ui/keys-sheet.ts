@@ -2,6 +2,7 @@ import { A11yModule } from '@angular/cdk/a11y';
 import { ChangeDetectionStrategy, Component, inject, output, signal } from '@angular/core';
 import type { ActionId } from './actions';
 import { ACTIONS, ACTION_IDS, Actions, GESTURES } from './actions';
+import { closedByEscape } from './escape';
 
 const PLACES = [...new Set(ACTION_IDS.map((id) => ACTIONS[id].place))];
 
@@ -123,7 +124,6 @@ const PLACES = [...new Set(ACTION_IDS.map((id) => ACTIONS[id].place))];
       margin-left: 6px;
     }
   `,
-  host: { '(document:keydown.escape)': 'escape($event)' },
 })
 export class KeysSheet {
   readonly actions = inject(Actions);
@@ -133,6 +133,14 @@ export class KeysSheet {
   readonly places = PLACES.map((name) => ({ name, ids: ACTION_IDS.filter((id) => ACTIONS[id].place === name) }));
   readonly setting = signal<ActionId | null>(null);
   readonly problem = signal('');
+
+  constructor() {
+    closedByEscape(() => this.closed.emit());
+    closedByEscape(
+      () => this.done(),
+      () => this.setting() !== null,
+    );
+  }
 
   held = (id: ActionId): boolean => 'held' in ACTIONS[id];
   ask(id: ActionId): void {
@@ -153,11 +161,5 @@ export class KeysSheet {
     if (problem === '') return;
     this.problem.set(problem ? `${problem}.` : '');
     this.done();
-  }
-  /** The innermost first: a key that is waited for, then the sheet. */
-  escape(event: Event): void {
-    event.stopPropagation();
-    if (this.setting()) this.done();
-    else this.closed.emit();
   }
 }

@@ -14,6 +14,7 @@ import { bytesText } from '../../ui/bytes';
 import { ByKey } from '../../ui/latest';
 import { Picture } from '../../ui/picture';
 import type { MeshRequests } from '../../workers/mesh-protocol';
+import { closedByEscape } from '../../ui/escape';
 
 type Overlapping = NonNullable<MeshRequests['overlap']['result']>;
 
@@ -161,6 +162,7 @@ export class BakeCard {
   });
 
   constructor() {
+    closedByEscape(() => this.open.set(false), this.open);
     effect(() => this.look());
     effect(() => {
       // Another blend has nothing to do with what was made of this one.

@@ -38,6 +38,7 @@ import { Outline } from './tray/outline';
 import { ParametersPanel } from './tray/parameters-panel';
 import { PlotPanel } from './tray/plot-panel';
 import { StepPictures } from './tray/step-pictures';
+import { closedByEscape } from '../../ui/escape';
 
 const KINDS: Record<Named, string> = {
   operations: 'operation',
@@ -150,6 +151,10 @@ export class MasterView {
   });
 
   constructor() {
+    closedByEscape(
+      () => this.beside.set(null),
+      () => this.beside() !== null,
+    );
     effect(() => {
       this.model.id.set(this.open());
       untracked(() => {

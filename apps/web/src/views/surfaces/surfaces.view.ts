@@ -44,6 +44,7 @@ import { Variations } from './variations';
 import { Wall, stoneOfSpecimen, stoneOfSurface } from './wall';
 import { bytesText } from '../../ui/bytes';
 import { nameFrom } from '../../ui/name';
+import { closedByEscape } from '../../ui/escape';
 
 type Filter = 'all' | 'notes' | 'no-height' | 'specimens';
 
@@ -181,6 +182,12 @@ export class SurfacesView {
   readonly freeRoles = computed(() => ROLES.filter((r) => !this.chosen()?.maps[r]).map((id) => ({ id, label: ROLE_FACTS[id].label })));
 
   constructor() {
+    closedByEscape(() => this.sheet.set(false), this.sheet);
+    closedByEscape(() => this.quarry.set(false), this.quarry);
+    closedByEscape(
+      () => this.replacement.set(null),
+      () => this.replacement() !== null,
+    );
     effect(() => {
       const list = this.surfaces();
       if (!list.some((s) => s.id === this.chosenId())) this.chosenId.set(list.at(0)?.id ?? null);

@@ -202,26 +202,30 @@ describe('layers of a blend', () => {
   it('are left by Escape: what waits for a press first, then what is open', async () => {
     const { view, fixture } = await make(Sentence);
     const pointing = fixture.debugElement.injector.get(Pointing);
-    const escape = () => document.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', cancelable: true }));
-    view.open.set({ card: 'c', left: 0, bottom: 0 });
+    const press = async (handled = false) => {
+      const event = new KeyboardEvent('keydown', { key: 'Escape', cancelable: true });
+      if (handled) event.preventDefault();
+      document.dispatchEvent(event);
+      await fixture.whenStable();
+      return [pointing.active(), view.naming()];
+    };
+    view.naming.set(true);
+    await fixture.whenStable();
     pointing.begin('Click somewhere', () => undefined);
-    escape();
-    expect([pointing.active(), view.open() !== null]).toEqual([false, true]);
-    const handled = new KeyboardEvent('keydown', { key: 'Escape', cancelable: true });
-    handled.preventDefault();
-    document.dispatchEvent(handled);
-    expect(view.open()).not.toBeNull();
-    escape();
-    expect(view.open()).toBeNull();
+    await fixture.whenStable();
+    expect(await press()).toEqual([false, true]);
+    // What was for a field is not for the card.
+    expect(await press(true)).toEqual([false, true]);
+    expect(await press()).toEqual([false, false]);
   });
   it('are read from text, and a text that cannot be read changes nothing', async () => {
     const { view, fixture, root } = await make(Sentence);
     view.write();
     await fixture.whenStable();
     expect(root.querySelector('textarea')?.value).toBe('where vertex green above 0.5 ±0.25');
-    view.read('where slope under 20');
+    view.read('where slope under 20 m');
     await fixture.whenStable();
-    expect(root.querySelector('[role=alert]')?.textContent).toBe('Character 21: expected "°", found the end');
+    expect(root.querySelector('[role=alert]')?.textContent).toBe('Character 22: expected "°", found "m"');
     expect(model.steps).toEqual([]);
     view.read('where slope under 20° but not low places deeper than 4 mm');
     await fixture.whenStable();

@@ -30,6 +30,7 @@ import { Prices } from '../prices';
 import { IdCard } from './id-card';
 import { holds, isShown, layerTone } from './layer-tone';
 import { nameFrom } from '../../../ui/name';
+import { closedByEscape } from '../../../ui/escape';
 
 /** Layers past which their labels fold together. */
 const FOLDS_PAST = 8;
@@ -209,6 +210,7 @@ export class Strata {
   readonly below = signal(0);
 
   constructor() {
+    closedByEscape(() => this.byIds.set(false), this.byIds);
     const [injector, host] = [inject(Injector), inject<ElementRef<HTMLElement>>(ElementRef).nativeElement];
     effect(() => {
       this.model.selectedId();

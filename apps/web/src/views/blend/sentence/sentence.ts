@@ -49,6 +49,7 @@ import { LayerToken } from '../layers/layer-token';
 import { Pointing } from '../../../stage/pointing';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { Prices } from '../prices';
+import { closedByEscape } from '../../../ui/escape';
 
 /** The chosen layer as a sentence: where it is, and how it meets what lies below. Every token is edited in place. */
 @Component({
@@ -72,7 +73,6 @@ import { Prices } from '../prices';
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './sentence.html',
   styleUrl: './sentence.scss',
-  host: { '(document:keydown.escape)': 'escape($event)' },
 })
 export class Sentence {
   readonly model = inject(BlendModel);
@@ -141,6 +141,10 @@ export class Sentence {
       this.target.groupId();
       untracked(() => this.close());
     });
+    closedByEscape(
+      () => this.close(),
+      () => this.open() !== null || this.writing() !== null || this.naming(),
+    );
   }
 
   close(): void {
@@ -155,13 +159,6 @@ export class Sentence {
     // Above the token, and inside the window: the tray cuts off what stands out of it.
     this.open.set({ card, left: Math.max(8, Math.min(token.left, innerWidth - width - 12)), bottom: innerHeight - token.top + 10 });
   }
-  /** Ends what waits for a press on the stage, else closes what is open; wherever the focus is, unless it was for a field or a menu. */
-  escape(event: Event): void {
-    if (event.defaultPrevented) return;
-    if (this.pointing.active()) this.pointing.end();
-    else this.close();
-  }
-
   setJoin(id: string, join: Join): void {
     this.target.setCue(id, 'join cues otherwise', (c) => void (c.join = join));
   }
@@ -232,7 +229,7 @@ export class Sentence {
     if (event.key === 'Enter') {
       event.preventDefault();
       this.read((event.target as HTMLTextAreaElement).value);
-    } else if (event.key === 'Escape') this.close();
+    }
   }
   nameIt(name: string): void {
     this.target.nameIt(name);
