@@ -27,6 +27,7 @@ interface Exports {
   shadows(): Promise<{ below: [number, number]; beside: [number, number]; pulled: number }>;
   parallax(): Promise<{ plain: number; parallax: number }>;
   pieces(): Promise<number[][]>;
+  smoothed(): Promise<{ plain: number; smooth: number; even: number }>;
   frameTime(w: number, h: number): Promise<{ ms: number[]; units: number; compiles: number }>;
 }
 declare const pebble: Exports;
@@ -216,6 +217,13 @@ describe('GPU and CPU', () => {
     expect(shown[7]).toEqual(shown[5]);
     // While a program is built nothing is drawn that would hold it up.
     expect(shown[8]).toEqual([0]);
+  });
+  it('smooth edges of a picture that rests as one many times as large has them, and change nothing else', async () => {
+    const { plain, smooth, even } = await page.evaluate(() => pebble.smoothed());
+    expect(plain).toBeGreaterThan(1000);
+    // Four places a pixel: each step of a slanted edge is at most an eighth of a pixel off, a half before.
+    expect(smooth).toBeLessThan(0.4 * plain);
+    expect(even).toBeLessThanOrEqual(1);
   });
   it('draw a three-layer blend with light from no more than 16 texture units', async () => {
     const { units, compiles } = await page.evaluate(() => pebble.frameTime(64, 64));

@@ -7,7 +7,7 @@ import { PANE, bare, lookOf, pixels } from './stage-page';
 const SIDE = 32;
 
 /** A level square from two halves, left and right, seen from straight above. */
-function halves(): Mesh {
+export function halves(): Mesh {
   const corners = [-1, 0, 1].flatMap((x) => [-1, 1].map((z) => [x, 0, z]));
   const count = corners.length;
   const all = (value: readonly number[]) => Float32Array.from({ length: count * value.length }, (_, i) => value[i % value.length]);
@@ -21,7 +21,7 @@ function halves(): Mesh {
   };
 }
 
-function plain(colour: readonly [number, number, number]) {
+export function plain(colour: readonly [number, number, number]) {
   const b = new Builder();
   const one = b.constant(1);
   const outputs = {

@@ -16,6 +16,8 @@ export interface Drawing {
   /** From the pane's aspect, what takes places of the mesh into it. */
   matrix: (aspect: number) => Float32Array;
   eye: readonly number[];
+  /** Pixels by which the picture is moved, right and up. */
+  shift?: readonly [number, number];
   /** How it goes over what is behind it; solid where it does not say. */
   as?: DrawnAs;
   /** Which of the pictures that were worked out ahead is shown: 0 the specimen, 1 the flat. */
@@ -44,10 +46,20 @@ function over(gl: WebGL2RenderingContext, as: DrawnAs, flat: boolean, triangles:
   gl.depthMask(true);
 }
 
+/** A clip matrix (column-major) whose picture is moved, in shares of half the picture. */
+function moved(clip: Float32Array, x: number, y: number): Float32Array {
+  const out = Float32Array.from(clip);
+  for (let c = 0; c < 16; c += 4) {
+    out[c] += x * clip[c + 3];
+    out[c + 1] += y * clip[c + 3];
+  }
+  return out;
+}
+
 /** @param light tells the program how the mesh is lit, once the pane is known to have pixels */
 export function draw(
   gl: WebGL2RenderingContext,
-  { uniforms, pane, size, geometry, spans, matrix, eye, level, as = 'solid' }: Drawing,
+  { uniforms, pane, size, geometry, spans, matrix, eye, shift = [0, 0], level, as = 'solid' }: Drawing,
   light: (uniforms: Uniforms) => void,
 ): void {
   const { x, y, width, height } = pixelsOf(pane, size);
@@ -55,7 +67,7 @@ export function draw(
   light(uniforms);
   gl.viewport(x, y, width, height);
   gl.scissor(x, y, width, height);
-  gl.uniformMatrix4fv(uniforms.at('u_clip'), false, matrix(width / height));
+  gl.uniformMatrix4fv(uniforms.at('u_clip'), false, moved(matrix(width / height), (2 * shift[0]) / width, (2 * shift[1]) / height));
   uniforms.numbers('u_eye', eye);
   gl.uniform1i(uniforms.at('u_level'), level);
   gl.bindVertexArray(spans ? geometry.array : null);

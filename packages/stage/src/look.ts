@@ -22,6 +22,8 @@ export interface StageLook {
   shadow: boolean;
   /** Repetitions a metre: what parallax moves the texture coordinate by. */
   perMetre: number;
+  /** Whether a picture that rests becomes the mean of several, so that edges are smooth. */
+  smooth?: boolean;
   /** Bounds of height in metres, shown as black and white. */
   bounds: readonly [number, number];
 }

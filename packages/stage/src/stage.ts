@@ -18,10 +18,14 @@ import { Others } from './others';
 import { Pace } from './pace';
 import { CHANNELS } from './shaders';
 import type { Sight, Size } from './sight';
+import { AROUND, Smooth } from './smooth';
 import { DrawTarget } from './target';
 
 /** Milliseconds for which a program waits for the picture ahead of it. */
 const AHEAD_MS = 400;
+
+/** Where a picture takes longer, the mean of several would hold up what is done next. */
+const SMOOTH_MS = 500;
 
 /**
  * Draws a material on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
@@ -52,6 +56,9 @@ export class Stage {
   private begin = Promise.resolve();
   private readonly lighting: Lighting;
   private readonly target: DrawTarget;
+  private readonly smooth: Smooth;
+  /** Pixels by which the picture that is drawn is moved. */
+  private shift: readonly [number, number] = [0, 0];
   private busy = false;
   private dirty = false;
   private readonly pace = new Pace(() => this.draw());
@@ -75,6 +82,7 @@ export class Stage {
     gl.getExtension('EXT_color_buffer_float');
     this.lighting = new Lighting(gl, light);
     this.target = new DrawTarget(gl);
+    this.smooth = new Smooth(gl);
     this.programs = new Programs(gl);
     this.meshes = new StageMeshes(gl);
     this.ahead = new Ahead(gl);
@@ -234,7 +242,31 @@ export class Stage {
     if (ahead) this.aheadShown();
     this.onFrame({ ms, scale, tag, pending, ahead });
     if (this.dirty) this.draw();
-    else if (scale === 1 && !pending) this.prepareAhead();
+    else if (scale === 1 && !pending) {
+      this.restMs = ms;
+      this.prepareAhead();
+    }
+  }
+
+  /** How long the last picture took that rests. */
+  private restMs = 0;
+  private get atRest(): boolean {
+    return !this.disposed && !this.busy && !this.dirty && !this.own.pending && !this.pace.moving;
+  }
+  /** While nothing else is to be done: takes one picture after the other into the mean that is shown. */
+  private smoothNext(k: number): void {
+    if (this.look?.smooth && this.restMs < SMOOTH_MS && k < AROUND.length) setTimeout(() => this.atRest && void this.smoothWith(k));
+  }
+  private async smoothWith(k: number): Promise<void> {
+    if (!this.smooth.ready(() => this.atRest && this.smoothNext(0))) return;
+    this.busy = true;
+    this.shift = AROUND[k];
+    this.render(1, false, k);
+    this.shift = [0, 0];
+    await passed(this.gl);
+    this.busy = false;
+    if (this.dirty) this.draw();
+    else this.smoothNext(k + 1);
   }
 
   private sizeAt(scale: number): Size {
@@ -248,7 +280,8 @@ export class Stage {
     return this.ahead.scaleFor(this.canvas.width * this.canvas.height, this.parallax ? 'shifted' : 'plain');
   }
 
-  private render(scale: number, ahead = false): void {
+  /** @param into number of the picture in the mean that is shown instead of it */
+  private render(scale: number, ahead = false, into: number | null = null): void {
     const { gl, canvas } = this;
     const { specimen } = this.meshes;
     if (specimen && this.look?.shadow && this.look.channel === 'lit') this.lighting.throwShadow(specimen, this.look);
@@ -288,6 +321,7 @@ export class Stage {
     if (last) own();
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
+    if (into !== null) return this.smooth.take(framebuffer, size.width, size.height, into === 0);
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, framebuffer);
     gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, null);
     gl.blitFramebuffer(0, 0, size.width, size.height, 0, 0, canvas.width, canvas.height, gl.COLOR_BUFFER_BIT, gl.LINEAR);
@@ -358,8 +392,8 @@ export class Stage {
   }
 
   /**
-   * While nothing else is to be done: builds what lights pictures ahead of their programs, runs it for the first time, and
-   * looks at what the next such picture will show.
+   * While nothing else is to be done: builds what lights pictures ahead of their programs, runs it for the first time, looks at
+   * what the next such picture will show, and then smooths what is shown.
    */
   private prepareAhead(): void {
     if (!this.ahead.ready) return this.ahead.build(() => !this.disposed && this.draw());
@@ -367,10 +401,9 @@ export class Stage {
     if (!look) return;
     const { warm } = this.ahead;
     if (!this.ahead.lookOn(...this.sight(warm ? this.aheadSize : WARM_UP.size, look))) {
-      const atRest = () => !this.disposed && !this.busy && !this.dirty && !this.own.pending;
-      return void setTimeout(() => atRest() && this.prepareAhead());
+      return void setTimeout(() => this.atRest && this.prepareAhead());
     }
-    if (warm) return;
+    if (warm) return this.smoothNext(0);
     this.warmUp();
     this.prepareAhead();
   }
@@ -403,7 +436,7 @@ export class Stage {
   private show(drawing: Omit<Drawing, 'geometry'> & { geometry: Geometry | null }): void {
     const { geometry } = drawing;
     const throws = (this.look?.shadow ?? false) && geometry === this.meshes.specimen;
-    if (geometry) draw(this.gl, { ...drawing, geometry }, (uniforms) => this.lighting.shade(uniforms, geometry, throws));
+    if (geometry) draw(this.gl, { ...drawing, geometry, shift: this.shift }, (uniforms) => this.lighting.shade(uniforms, geometry, throws));
   }
 
   dispose(): void {
@@ -414,6 +447,7 @@ export class Stage {
     this.others.drop();
     this.meshes.drop();
     this.target.drop();
+    this.smooth.drop();
     this.lighting.dispose();
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }

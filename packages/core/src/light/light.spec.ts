@@ -82,6 +82,20 @@ describe('the light', () => {
       expect(out[1]).toBeCloseTo(1, 5);
     }
   });
+  it('has shape enough under an overcast sky that relief of 15 degrees reads', () => {
+    const { sky, key } = SKIES.overcast;
+    const light = computeLight({ sky, key }, 32, 16, 64);
+    const around = Math.atan2(key.direction[0], key.direction[2]);
+    // Light on white ground that is tilted toward the key light, or away from it.
+    const on = (degrees: number) => {
+      const t = (degrees * Math.PI) / 180;
+      const n = [Math.sin(t) * Math.sin(around), Math.cos(t), Math.sin(t) * Math.cos(around)];
+      const bands = irradianceBands(light.harmonics, n, new Float64Array(BANDS));
+      const direct = n.reduce((sum, v, c) => sum + v * key.direction[c], 0) * (key.radiance[1] / Math.PI);
+      return bands[1] + bands[4] + bands[7] + direct;
+    };
+    expect(on(15) / on(-15)).toBeGreaterThan(1.4);
+  });
   it('keeps its numbers through packing and refuses other bytes', () => {
     const light = computeLight(SKIES.overcast, 8, 4, 16);
     const back = unpackLight(packLight(light));

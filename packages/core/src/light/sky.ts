@@ -18,8 +18,8 @@ const toward = (...v: Vec3): Vec3 => {
 };
 const dotted = (a: readonly number[], b: readonly number[]) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
-/** The overcast sky's: about 46° high, from the left behind the viewer. */
-const OVERCAST_KEY: KeyLight = { direction: toward(-0.5571, 0.7205, 0.413), radiance: [2.1, 1.95, 1.72], spread: 0.12 };
+/** The overcast sky's: about 38° high, from the left behind the viewer. Low and strong enough that relief of 15° reads. */
+const OVERCAST_KEY: KeyLight = { direction: toward(-0.633, 0.6157, 0.4693), radiance: [3, 2.8, 2.48], spread: 0.12 };
 const LOW_KEY: KeyLight = { direction: toward(-0.86, 0.27, 0.43), radiance: [4.6, 3.1, 1.7], spread: 0.03 };
 const NOON_KEY: KeyLight = { direction: toward(-0.22, 0.95, 0.24), radiance: [4.4, 4.2, 3.8], spread: 0.012 };
 const SHED_KEY: KeyLight = { direction: toward(-0.83, 0.42, 0.36), radiance: [1.5, 1.6, 1.7], spread: 0.3 };
@@ -38,7 +38,7 @@ function ground(up: number, near: Vec3, below: Vec3, out: Vec3): Vec3 {
 export const overcast: Sky = (d, out) => {
   const up = d[1];
   if (up < 0) return ground(up, [0.24, 0.25, 0.27], [0.15, 0.13, 0.11], out);
-  const base = 0.72 * (1 + 2 * up);
+  const base = 0.52 * (1 + 2 * up);
   const glow = 0.9 * Math.max(0, dotted(d, OVERCAST_KEY.direction)) ** 10;
   out[0] = base * 0.33 + glow * 0.95;
   out[1] = base * 0.36 + glow * 0.9;
