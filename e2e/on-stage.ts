@@ -1,8 +1,11 @@
 // What flows do with the stage of the blend view.
+import type { Orbit, SpecimenName } from '@pebble/core';
+import { Bvh, SPECIMEN_MODELS, clipMatrix, eyeOf, numbered, partOf, rayThrough } from '@pebble/core';
+import { vec4 } from 'gl-matrix';
 import type { Page } from 'playwright-core';
 
 interface OnPage {
-  pebbleStage?: { ready: boolean; settled(): Promise<void> };
+  pebbleStage?: { ready: boolean; looked: string; settled(): Promise<void> };
 }
 
 /** Once the stage shows the blend itself. */
@@ -34,3 +37,45 @@ export const stagePixel = async (page: Page, x: number, y: number): Promise<numb
     [(px - box.x) / box.width, (py - box.y) / box.height],
   );
 };
+
+/** How far around a place the same part must be seen, in shares of the picture. */
+const AROUND = 0.008;
+/**
+ * A place of the picture, in shares of it, at which a part of one of our own specimens is seen, with as much of that part
+ * around it as there can be: wherever somebody framed it. @throws Error where none of it is seen
+ */
+export async function seenPart(page: Page, name: SpecimenName, part: string): Promise<[number, number]> {
+  const parts = SPECIMEN_MODELS[name](1).lods[0];
+  const mesh = numbered(parts.map((p) => p.mesh));
+  const wanted = parts.findIndex((p) => p.name === part);
+  const box = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
+  const aspect = box.width / box.height;
+  const { orbit } = JSON.parse(await page.evaluate(() => (document.querySelector('[data-testid=stage]') as OnPage).pebbleStage!.looked)) as {
+    orbit: Orbit;
+  };
+  const [tree, matrix, eye] = [new Bvh(mesh), clipMatrix(orbit, aspect), [...eyeOf(orbit)] as [number, number, number]];
+  const seen = (x: number, y: number) => {
+    const met = tree.first(eye, rayThrough(orbit, aspect, x, y));
+    return met !== null && partOf(mesh, mesh.index[met.triangle * 3]) === wanted;
+  };
+  const found: { at: [number, number]; around: number }[] = [];
+  for (let t = 0; t < mesh.index.length; t += 3 * 7) {
+    if (partOf(mesh, mesh.index[t]) !== wanted) continue;
+    const middle = [0, 1, 2].map((c) => [0, 1, 2].reduce((sum, k) => sum + mesh.position[mesh.index[t + k] * 3 + c] / 3, 0));
+    const [cx, cy, , w] = vec4.transformMat4(vec4.create(), [middle[0], middle[1], middle[2], 1], matrix);
+    const [x, y] = [(cx / w + 1) / 2, (1 - cy / w) / 2];
+    if (!seen(x, y)) continue;
+    let around = 0;
+    for (const r of [1, 2, 4, 8]) for (let k = 0; k < 8; k++) around += Number(seen(x + AROUND * r * Math.cos(k), y + AROUND * r * Math.sin(k)));
+    found.push({ at: [x, y], around });
+  }
+  found.sort((a, b) => b.around - a.around);
+  // Bars may lie over some of it.
+  const free = await page.evaluate(
+    (points) =>
+      points.findIndex(([x, y]) => document.elementFromPoint(x, y)?.closest('[role=application]')?.getAttribute('aria-label')?.startsWith('Specimen')),
+    found.map(({ at }) => [box.x + box.width * at[0], box.y + box.height * at[1]]),
+  );
+  if (free < 0) throw new Error(`${part} of ${name} is not seen`);
+  return found[free].at;
+}

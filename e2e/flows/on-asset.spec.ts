@@ -7,15 +7,13 @@ import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
 import { api } from '../harness';
-import { atSpecimen, stagePixel, stageReady } from '../on-stage';
-
-/** Places of the still as it is framed, by shares of the specimen's picture. */
-const BELLY = [0.482, 0.5] as const;
-const REAR_LEG = [0.486, 0.71] as const;
+import { atSpecimen, seenPart, stagePixel, stageReady } from '../on-stage';
 
 describe('work on an asset and its maps', () => {
   let { served, page } = {} as Flow;
-  const at = (x: number, y: number) => atSpecimen(page, x, y);
+  const still = (part: string) => seenPart(page, 'copper-still', part);
+  /** Where a part of the still is seen, on the page. */
+  const onStill = async (part: string) => atSpecimen(page, ...(await still(part)));
 
   inBrowser((flow) => ({ served, page } = flow), { size: { width: 1100, height: 690 } });
 
@@ -35,20 +33,20 @@ describe('work on an asset and its maps', () => {
     await page.evaluate(() =>
       (document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: { settled(): Promise<void> } }).pebbleStage.settled(),
     );
-    // The belly is copper's, the rear leg of the stand is iron's: each shows colours of its own layers.
-    const [belly, leg] = [await stagePixel(page, ...BELLY), await stagePixel(page, ...REAR_LEG)];
+    // The belly is copper's, the stand is iron's: each shows colours of its own layers.
+    const [belly, leg] = [await stagePixel(page, ...(await still('body'))), await stagePixel(page, ...(await still('stand')))];
     expect(Math.max(...belly.map((v, c) => Math.abs(v - leg[c])))).toBeGreaterThan(12);
     await page.getByRole('button', { name: /^iron/ }).click();
     await page.waitForURL(/blend\/black-iron\?asset=whole-still/);
     await page.waitForSelector('[data-layer="Rust"]');
     // A click on the belly opens what sits there.
-    await page.mouse.click(...(await at(...BELLY)));
+    await page.mouse.click(...(await onStill('body')));
     await page.waitForURL(/blend\/copper-still\?asset=whole-still/);
   });
   it('what was painted for the blend of each slot is seen together, and leaves together', async () => {
-    const onStill = new URLSearchParams({ asset: 'whole-still' }).toString();
+    const whole = new URLSearchParams({ asset: 'whole-still' }).toString();
     const openOn = async (id: string) => {
-      await page.goto(`${served.url}/blend/${id}?${onStill}`);
+      await page.goto(`${served.url}/blend/${id}?${whole}`);
       await page.waitForSelector('pb-asset');
       await page.keyboard.press('b');
       await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on it to paint'));
@@ -111,8 +109,8 @@ describe('work on an asset and its maps', () => {
     await page.getByRole('button', { name: 'More for Rust' }).click();
     await page.getByRole('menuitem', { name: 'Copy to another blend' }).click();
     await page.getByRole('menuitem', { name: /^Copper still/ }).click();
-    const still = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/copper-still');
-    const copied = await until(async () => Object.values((await still()).body.layers).find((l) => l.name === 'Rust'));
+    const body = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/copper-still');
+    const copied = await until(async () => Object.values((await body()).body.layers).find((l) => l.name === 'Rust'));
     expect(constantOf(copied)?.baseColor).toBe('#7a4526');
     expect((await api<History>(served.url, '/documents/copper-still/history')).undo).toBe('Copy Rust here from Black iron, pipe');
   });
@@ -141,12 +139,12 @@ describe('work on an asset and its maps', () => {
     const shown = async () => ((await row.count()) ? parseFloat((await row.innerText()).replace(name, '')) : null);
     // A place is asked about once the mesh and what lies on it are there.
     await until(async () => {
-      await page.mouse.click(...(await at(...BELLY)));
+      await page.mouse.click(...(await onStill('body')));
       await page.waitForTimeout(1000);
       return (await shown()) === 100;
     });
     // The pipe has another colour.
-    await page.mouse.click(...(await at(0.592, 0.52)));
+    await page.mouse.click(...(await onStill('pipe')));
     await until(async () => (await shown()) === 0);
     await page.keyboard.press('Escape');
     await page.keyboard.press('Control+z');

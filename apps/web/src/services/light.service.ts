@@ -18,11 +18,23 @@ export interface LightLook {
   shadow: boolean;
   /** How height is shown: by normals alone, by looking along the line of sight, or by moving vertices. */
   relief: Relief;
+  /** Whether edges are smoothed once the picture rests. */
+  smooth: boolean;
   /** Nothing of this can be changed by accident while two things are compared. */
   locked: boolean;
 }
 
-const USUAL_LIGHT: LightLook = { sky: 'overcast', turn: 0, exposure: 0, field: 36, mapped: true, shadow: true, relief: 'normal', locked: false };
+const USUAL_LIGHT: LightLook = {
+  sky: 'overcast',
+  turn: 0,
+  exposure: 0,
+  field: 36,
+  mapped: true,
+  shadow: true,
+  relief: 'normal',
+  smooth: true,
+  locked: false,
+};
 const KEY = 'pebble-light';
 
 @Injectable({ providedIn: 'root' })

@@ -1,6 +1,7 @@
 import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
 import type { Material, Orbit } from '@pebble/core';
-import { frameOrbit, frameWithin, makeFlat, onGround } from '@pebble/core';
+import { clipMatrix, frameOrbit, frameWithin, makeFlat, onGround } from '@pebble/core';
+import { vec4 } from 'gl-matrix';
 import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
 import { RemoteStage, flatAt } from '@pebble/stage';
 import { LightService } from '../services/light.service';
@@ -55,6 +56,8 @@ export class StageScene {
   readonly channel = signal<StageChannel>('lit');
   readonly instead = signal<StageChannel | null>(null);
   readonly flat = signal(WHOLE);
+  /** Pictures are compared number by number: no edges are smoothed meanwhile. */
+  readonly plain = signal(false);
   /** Share of the width that the specimen takes, set before it opens. */
   split = SPLIT;
   /** Pixels of the specimen's pane, from each of its edges, that bars lie over. */
@@ -190,14 +193,34 @@ export class StageScene {
   /** Where the eye is. */
   readonly eye = (): Orbit & { field: number } => ({ ...this.orbit(), field: this.light.look().field * RADIANS });
 
+  /** Where the middle of the specimen is seen, as a share of the stage's width. */
+  middle(): number {
+    const { width, height } = this.size();
+    const { lo, hi } = this.on.bounds();
+    const at = vec4.fromValues((lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (lo[2] + hi[2]) / 2, 1);
+    vec4.transformMat4(at, at, clipMatrix(this.eye(), (width * this.split) / Math.max(1, height)));
+    return at[3] > 0 ? held((this.split * (at[0] / at[3] + 1)) / 2, [0, this.split]) : this.split / 2;
+  }
+
   /** Tells the stage how it looks. @param moving coarse pictures do until it rests */
   look(moving: boolean): void {
     const stage = this.stage();
     if (!stage) return;
     const { perMetre, bounds } = this.spread();
-    const { turn, exposure, mapped, shadow } = this.light.look();
+    const { turn, exposure, mapped, shadow, smooth } = this.light.look();
     const channel = this.instead() ?? this.channel();
-    const look: StageLook = { orbit: this.eye(), flat: this.flat(), channel, turn, exposure: 2 ** exposure, mapped, shadow, perMetre, bounds };
+    const look: StageLook = {
+      orbit: this.eye(),
+      flat: this.flat(),
+      channel,
+      turn,
+      exposure: 2 ** exposure,
+      mapped,
+      shadow,
+      smooth: smooth && !this.plain(),
+      perMetre,
+      bounds,
+    };
     stage.setLook(look, moving);
     untracked(() => this.onStale());
   }

@@ -162,7 +162,9 @@ export class StageSpecimen {
     const own = spans ? withSpans(mesh, spans) : mesh;
     return place && partPlaces(parts).length > 1 ? withPlace(own, parts, place) : own;
   }
-  private readonly spread = computed(() => new SpreadGround(this.placed(this.form())));
+  /** As far as flat and section show it. */
+  readonly worn = computed<Mesh>(() => this.placed(this.form()));
+  private readonly spread = computed(() => new SpreadGround(this.worn()));
   /** What lies where in texture space. */
   readonly ground = computed<Ground>(() => (this.place() ? new SpreadGround(this.placed(this.mesh()), this.spread()) : FLAT_GROUND));
   /** The slot that a triangle belongs to; null where one blend lies on all of it. */

@@ -42,6 +42,14 @@ export interface MeshLook {
   highlight: number | null;
 }
 
+/** A line and places of texture space on a mesh, in metres, with what of them is seen. */
+export interface Traced {
+  /** Ends of the pieces of the line, six numbers each. */
+  ends: Float32Array;
+  seen: Uint8Array;
+  places: ({ at: [number, number, number]; seen: boolean } | null)[];
+}
+
 export interface PixelSize {
   width: number;
   height: number;
@@ -78,6 +86,20 @@ export interface MeshRequests {
   glb: { args: { name: string; mesh: Mesh; parts: readonly { name: string; slot: string }[] }; result: Uint8Array<ArrayBuffer> };
   /** Gives the mean curvature of a mesh by vertex, in 1/m; with `sky` it is taken up under a key for what follows. */
   ground: { args: { key: string; mesh: Pick<Mesh, 'position' | 'normal' | 'index'>; sky: boolean }; result: Float32Array };
+  /** Takes up a mesh on which places of texture space are looked for: its triangles, and those that the open blend lies on. */
+  stand: { args: { key: string; mesh: Pick<Mesh, 'position' | 'index' | 'texcoord'>; own: Uint32Array }; result: null };
+  /** Where a line of texture space, and places of it, lie on the mesh that was taken up last, and what of it an eye sees. */
+  trace: {
+    args: {
+      key: string;
+      line: readonly [number, number, number, number] | null;
+      places: readonly (readonly [number, number])[];
+      eye: readonly [number, number, number];
+    };
+    result: Traced;
+  };
+  /** The coordinate that is seen at a place of the picture, in shares of it; null where the open blend does not lie there. */
+  under: { args: { key: string; orbit: Orbit; aspect: number; x: number; y: number }; result: [number, number] | null };
   /** Shares of open sky over vertices of the mesh that was taken up last. */
   sky: { args: { key: string; range: readonly [number, number] }; result: Float32Array };
 }

@@ -2,8 +2,8 @@
 // Meshes that were brought in: read, judged and drawn here, so that the interface never waits for them.
 import type { Mesh, MeshPicture, Model, UvLayout } from '@pebble/core';
 import {
-  coloursAt,
   Bvh,
+  coloursAt,
   Recent,
   TILE_VERTICES,
   boundsOf,
@@ -20,16 +20,20 @@ import {
   overdrawOf,
   overlapPicture,
   placed,
+  rayThrough,
   rimsOf,
+  seenFrom,
   setsOf,
   slottedMesh,
   tileBytes,
   tileCount,
   tileRange,
+  traceLine,
   triangleAt,
   triangleColours,
   unmerged,
   uvLayout,
+  wornAt,
 } from '@pebble/core';
 import { readGltf, withTangents, writeGlb } from '@pebble/formats/mesh';
 import { findOverlap, textureMesh } from '@pebble/usecases/on-mesh';
@@ -90,6 +94,25 @@ async function bitmap({ data, width, height }: { data: Uint8ClampedArray<ArrayBu
 
 /** The mesh whose sky is looked at, with its tree. */
 let taken: { key: string; mesh: Mesh; bvh: Bvh } | null = null;
+
+/** The mesh on which places are looked for; its tree is made when it is first needed. */
+interface Stands {
+  key: string;
+  mesh: Pick<Mesh, 'position' | 'index' | 'texcoord'>;
+  own: Uint32Array;
+  /** 1 for vertices of triangles that are looked for. */
+  owned: Uint8Array;
+  tree: Bvh | null;
+}
+let stands: Stands | null = null;
+/** Trees of more triangles take seconds and hundreds of megabytes: of those only the side that a place shows is looked at. */
+const MAX_TREE = 600_000;
+
+function standing(key: string): Stands {
+  if (stands?.key !== key) throw new Error('Another specimen stands there now');
+  if (stands.mesh.index.length / 3 <= MAX_TREE) stands.tree ??= new Bvh(stands.mesh);
+  return stands;
+}
 
 /** How light the form stays where values are 0. */
 const DARK = 0.12;
@@ -193,6 +216,33 @@ const HANDLERS: Handlers<MeshRequests> = {
   ground: async ({ key, mesh, sky }) => {
     if (sky) taken = { key, mesh: mesh as Mesh, bvh: new Bvh(mesh) };
     return { result: meshCurvature(mesh as Mesh), transfer: [] };
+  },
+  stand: async (taken) => {
+    const owned = new Uint8Array(taken.mesh.position.length / 3);
+    for (const v of taken.own) owned[v] = 1;
+    stands = { ...taken, owned, tree: null };
+    return { result: null, transfer: [] };
+  },
+  trace: async ({ key, line, places, eye }) => {
+    const { mesh, own, tree } = standing(key);
+    const worn = { ...mesh, index: own };
+    const { ends, triangles } = line
+      ? traceLine(worn, [line[0], line[1]], [line[2], line[3]])
+      : { ends: new Float32Array(0), triangles: new Uint32Array(0) };
+    const middle = (i: number) => [0, 1, 2].map((c) => (ends[i * 6 + c] + ends[i * 6 + 3 + c]) / 2) as [number, number, number];
+    const seen = Uint8Array.from(triangles, (t, i) => Number(seenFrom(worn, t, middle(i), eye, tree)));
+    const found = places.map(([u, v]) => wornAt(worn, u, v));
+    const result = { ends, seen, places: found.map((f) => f && { at: f.place, seen: seenFrom(worn, f.triangle, f.place, eye, tree) }) };
+    return { result, transfer: [] };
+  },
+  under: async ({ key, orbit, aspect, x, y }) => {
+    const { mesh, owned, tree } = standing(key);
+    const [ox, oy, oz] = eyeOf(orbit);
+    const met = tree?.first([ox, oy, oz], rayThrough(orbit, aspect, x, y));
+    const corners = met ? mesh.index.subarray(met.triangle * 3, met.triangle * 3 + 3) : null;
+    if (!met || !corners || !owned[corners[0]]) return { result: null, transfer: [] };
+    const at = (c: number) => met.shares.reduce((sum, s, k) => sum + s * mesh.texcoord[corners[k] * 2 + c], 0);
+    return { result: [at(0), at(1)], transfer: [] };
   },
   sky: async ({ key, range }) => {
     if (taken?.key !== key) throw new Error('Another mesh is being looked at. Open the blend again');

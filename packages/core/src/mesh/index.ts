@@ -20,6 +20,7 @@ export { fillTriangle } from './raster';
 export * from './seen';
 export * from './specimens';
 export * from './surroundings';
+export * from './trace';
 export * from './uv';
 export { weld } from './weld';
 export * from './ids';

@@ -27,6 +27,7 @@ import { Pointing } from '../../stage/pointing';
 import { Prices } from './prices';
 import { SectionPanel } from './section/section-panel';
 import { Sentence } from './sentence/sentence';
+import { SpecimenMarks } from './stage/specimen-marks';
 import { StageCut } from './stage/stage-cut';
 import { StageHost } from './stage/stage-host';
 import { StageScene } from '../../stage/stage-scene';
@@ -51,6 +52,7 @@ import { nameFrom } from '../../ui/name';
     CueLooks,
     Pointing,
     Accounts,
+    SpecimenMarks,
     Compare,
     PaintedColours,
     Painting,

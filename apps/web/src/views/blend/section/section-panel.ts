@@ -6,6 +6,8 @@ import { WorkbenchService } from '../../../services/workbench.service';
 import { follow } from '../../../ui/follow';
 import { BlendModel } from '../blend-model';
 import { PLAIN, layerTone } from '../layers/layer-tone';
+import { Accounts } from '../../../stage/accounts';
+import { alongCut } from '../stage/stage-cut';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { BAND, contendersOf, fitSection, seamOf } from '../../../workers/section-drawing';
 
@@ -70,11 +72,18 @@ const AXIS = 58;
           </svg>
         </button>
       }
+      @for (m of marks(); track m.number) {
+        <i class="hair place" [style.left.px]="m.x"
+          ><b class="num">{{ m.number }}</b></i
+        >
+      }
       @if (at() !== null) {
         <i class="hair" [style.left.px]="at()"></i
         ><span class="reading num" [style.left.px]="at()" [class.left]="at()! > s.width - 260">{{ reading() }}</span>
       }
-    } @else {
+    } @else if (model.stack() && !model.slots()) {
+      <p class="quiet">Reading the maps …</p>
+    } @else if (!model.stack()?.layers?.length) {
       <p class="quiet">Switch a layer on to see the cut.</p>
     }
   `,
@@ -162,6 +171,20 @@ const AXIS = 58;
       background: var(--glaze);
       pointer-events: none;
     }
+    .place {
+      background: var(--quiet);
+    }
+    .place b {
+      position: absolute;
+      top: 26px;
+      left: -8px;
+      width: 16px;
+      border-radius: 8px;
+      font: 600 10px/16px var(--mono);
+      text-align: center;
+      background: var(--ink);
+      color: var(--panel);
+    }
     .reading {
       position: absolute;
       top: 4px;
@@ -185,6 +208,7 @@ export class SectionPanel {
   readonly specimen = inject(StageSpecimen);
   readonly model = inject(BlendModel);
   private readonly workbench = inject(WorkbenchService);
+  private readonly accounts = inject(Accounts);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly size = signal({ width: 0, height: 0 });
   /** A metre upward is a metre along; profiles of layers that do not show here as well. */
@@ -194,6 +218,14 @@ export class SectionPanel {
   readonly at = computed(() => {
     const [along, scale] = [this.model.along(), this.scale()];
     return along === null || !scale ? null : along * scale.width;
+  });
+  /** Places near the cut whose accounts are open. */
+  readonly marks = computed(() => {
+    const [cut, width] = [this.model.cut(), this.scale()?.width ?? 0];
+    return this.accounts.shown().flatMap(({ places: { texcoord } }, i) => {
+      const along = alongCut(cut, texcoord[0], texcoord[1]);
+      return along === null ? [] : [{ number: i + 1, x: along * width }];
+    });
   });
   private readonly shown = computed(() => {
     const section = this.model.section();

@@ -6,6 +6,7 @@ import { Icon } from '../../../ui/icon';
 import { Accounts } from '../../../stage/accounts';
 import { BlendModel } from '../blend-model';
 import { inUnit } from '../sentence/cue-fields';
+import { closedByEscape } from '../../../ui/escape';
 
 /** Why one place looks as it does: every layer's cues, heights, weights and texels, and what changed since it was pinned. */
 @Component({
@@ -16,7 +17,9 @@ import { inUnit } from '../sentence/cue-fields';
     <div class="popover" role="region" aria-label="Account of a place" (pointerdown)="$event.stopPropagation()">
       <div class="tabs">
         @for (p of accounts.shown(); track $index; let i = $index) {
-          <button class="pill" [class.on]="index() === i" (click)="chosen.set(i)">{{ p.name }}</button>
+          <button class="pill" [class.on]="index() === i" (click)="chosen.set(i)">
+            <b class="num">{{ i + 1 }}</b> {{ p.name }}
+          </button>
         }
         <span class="gap"></span>
         <button
@@ -169,6 +172,9 @@ import { inUnit } from '../sentence/cue-fields';
 export class AccountCard {
   readonly accounts = inject(Accounts);
   private readonly model = inject(BlendModel);
+  constructor() {
+    closedByEscape(() => this.accounts.close(this.index()));
+  }
   readonly icons = { close: mdiClose, pin: mdiPinOutline };
   /** The last one that was clicked, until another is chosen. */
   readonly chosen = linkedSignal<number, number>({ source: () => this.accounts.shown().length, computation: (count) => count - 1 });

@@ -5,6 +5,7 @@ import { DocumentsService } from '../../../services/documents.service';
 import { follow } from '../../../ui/follow';
 import { BlendModel } from '../blend-model';
 import { Compare } from './compare';
+import { closedByEscape } from '../../../ui/escape';
 
 /** Steps that can be gone back to from the menu. */
 const STEPS = 10;
@@ -145,6 +146,7 @@ export class CompareLayer {
   );
 
   constructor() {
+    closedByEscape(() => this.compare.end(), this.compare.active);
     effect(() => {
       const taken = this.compare.taken();
       const canvas = this.canvas().nativeElement;

@@ -40,7 +40,7 @@ describe('comparing two states', () => {
       context.fillStyle = viewed() ? '#00ff00' : '#ff0000';
       context.fillRect(0, 0, 8, 4);
     };
-    compare.use({ settled }, canvas);
+    compare.use({ settled }, canvas, () => 0.3);
     return compare;
   };
   afterEach(() => document.querySelectorAll('canvas').forEach((c) => c.remove()));
@@ -49,6 +49,8 @@ describe('comparing two states', () => {
     const compare = make(async () => null);
     await compare.begin({ label: 'without Moss', without: 'b' });
     expect(viewed()).toBeNull();
+    // The wipe begins where the object is seen.
+    expect(compare.wipe()).toBe(0.3);
     const taken = compare.taken()!;
     expect(taken.most).toBe(255);
     expect(taken.mean).toBeCloseTo((255 * 2) / 3, 6);

@@ -25,7 +25,7 @@ export class Compare {
   private readonly model = inject(BlendModel);
   private readonly api = inject(ApiService);
   private readonly notices = inject(NoticesService);
-  private stage: { remote: Pick<RemoteStage, 'settled'>; canvas: HTMLCanvasElement } | null = null;
+  private stage: { remote: Pick<RemoteStage, 'settled'>; canvas: HTMLCanvasElement; middle: () => number } | null = null;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly taking = new Newest();
   private readonly accounts = inject(Accounts);
@@ -40,11 +40,14 @@ export class Compare {
   readonly mode = signal<'wipe' | 'difference'>('wipe');
   readonly active = computed(() => this.other() !== null);
 
-  use(remote: Pick<RemoteStage, 'settled'>, canvas: HTMLCanvasElement): void {
-    this.stage = { remote, canvas };
+  /** @param middle where what is compared is seen, as a share of the canvas */
+  use(remote: Pick<RemoteStage, 'settled'>, canvas: HTMLCanvasElement, middle = () => 0.5): void {
+    this.stage = { remote, canvas, middle };
   }
 
   async begin(other: Other): Promise<void> {
+    // Over the object, not where the stage happens to have its middle.
+    if (!this.active() && this.stage) this.wipe.set(this.stage.middle());
     await this.choose('left', other);
   }
   /** Another state at the right; null the present one. */

@@ -5,6 +5,8 @@ import { Accounts } from '../../../stage/accounts';
 import { BlendModel } from '../blend-model';
 import { StageScene } from '../../../stage/stage-scene';
 import { MaskPainting } from '../brush/mask-painting';
+import type { Mark } from './specimen-marks';
+import { SpecimenMarks } from './specimen-marks';
 import { StageCut, alongCut } from './stage-cut';
 
 /** The flat beside the specimen: what of it is seen, and what the pointer and keys do on it. */
@@ -15,6 +17,7 @@ export class FlatPane {
   private readonly cut = inject(StageCut);
   private readonly masks = inject(MaskPainting);
   private readonly scene = inject(StageScene);
+  private readonly onSpecimen = inject(SpecimenMarks);
   readonly view = this.scene.flat;
   /** Pixels of the pane. */
   readonly size = signal({ width: 1, height: 1 });
@@ -29,6 +32,18 @@ export class FlatPane {
   private readonly perPixel = (): number => this.view().span / this.size().width;
 
   readonly cutLine = computed(() => this.cut.line((u, v) => this.to(u, v)));
+  /** Where a place is seen that may lie after whole repetitions, as what is flat does repeat. */
+  private seen(u: number, v: number): { x: number; y: number } {
+    const at = this.to(u, v);
+    const { width, height } = this.size();
+    return at.x >= 0 && at.y >= 0 && at.x <= width && at.y <= height ? at : this.to(u - Math.floor(u), v - Math.floor(v));
+  }
+  /** Places whose accounts are open, and where the pointer is on the specimen. */
+  readonly marks = computed<Mark[]>(() => {
+    const at = this.onSpecimen.pointing() ? this.model.pointer() : null;
+    const accounts = this.accounts.shown().map(({ places }, i) => ({ ...this.seen(places.texcoord[0], places.texcoord[1]), number: i + 1 }));
+    return at ? [...accounts, { ...this.seen(at.u, at.v), number: null }] : accounts;
+  });
   /** The brush on a mask, at its true size; null while there is none. */
   readonly ring = computed(() => {
     const [at, extent] = [this.model.pointer(), this.model.blend()?.extentM];

@@ -25,7 +25,9 @@ import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from '../brush/painting';
 import { Pointing } from '../../../stage/pointing';
 import { SpecimenPick } from '../../../stage/specimen-pick';
+import { SpecimenMarks } from './specimen-marks';
 import { StageCut } from './stage-cut';
+import { closedByEscape } from '../../../ui/escape';
 import { SPLIT, StageScene } from '../../../stage/stage-scene';
 import { EXTENT, StageSpecimen } from '../../../stage/stage-specimen';
 
@@ -57,6 +59,7 @@ export class StageHost {
   readonly painting = inject(Painting);
   readonly masks = inject(MaskPainting);
   readonly flat = inject(FlatPane);
+  readonly marks = inject(SpecimenMarks);
   readonly assets = inject(AssetModel);
   private readonly neighbours = inject(Neighbours);
   readonly painted = inject(PaintedColours);
@@ -133,8 +136,9 @@ export class StageHost {
     });
     this.scene.onOpened = (stage, canvas) => {
       this.painting.stage.set(stage);
-      this.compare.use(stage, canvas);
+      this.compare.use(stage, canvas, () => this.scene.middle());
     };
+    effect(() => this.scene.plain.set(this.compare.active()));
     this.scene.onStale = () => this.compare.stale();
     effect(() => this.scene.instead.set(this.shown() === this.scene.channel() ? null : this.shown()));
     effect(() => {
@@ -145,6 +149,9 @@ export class StageHost {
       const sits = this.assets.slots().find((s) => s.slot === slot);
       if (sits?.blend) this.assets.show(sits.blend, this.assets.id(), sits.variant);
     };
+    closedByEscape(() => this.painting.on.set(false), this.painting.on);
+    closedByEscape(() => this.model.cutting.set(false), this.model.cutting);
+    closedByEscape(() => this.lightOpen.set(false), this.lightOpen);
     useActions({
       channel: { down: () => this.nextChannel() },
       frame: { down: () => this.frameSpecimen() },
@@ -212,10 +219,18 @@ export class StageHost {
       this.pressed.set({ x, y });
       void this.painting.hover({ x: x / box.width, y: y / box.height }, { eye: this.scene.eye(), aspect: box.width / box.height });
     }
+    if (!event.buttons) {
+      const box = pane.getBoundingClientRect();
+      this.marks.hover((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+    }
     if (this.turning) {
       this.light.set({ turn: this.light.look().turn + event.movementX * 0.012 });
       this.scene.look(true);
     }
+  }
+  leaveSpecimen(): void {
+    this.painting.away.set(null);
+    this.marks.leave();
   }
   specimenKey(event: KeyboardEvent): void {
     if (event.key === 'Enter' && this.onVertices()) {
