@@ -116,13 +116,27 @@ async function fillDemo(databaseUrl: string): Promise<void> {
   await served.stop();
 }
 /** A page that fails the test on any error it reports. */
-export async function openPage(browser: Browser, url: string, size = { width: 1280, height: 800 }): Promise<{ page: Page; errors: string[] }> {
+/** @param smooth edges at rest, which take time that flows have no use for; what they are is looked at where pixels are */
+export async function openPage(
+  browser: Browser,
+  url: string,
+  size = { width: 1280, height: 800 },
+  smooth = false,
+): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage({ viewport: size, acceptDownloads: true });
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
   page.on('console', (m) => {
     if (m.type() === 'error' && !/Failed to load resource/.test(m.text())) errors.push(m.text());
   });
+  if (!smooth)
+    await page.addInitScript(() => {
+      try {
+        if (!localStorage.getItem('pebble-light')) localStorage.setItem('pebble-light', JSON.stringify({ smooth: false }));
+      } catch {
+        // A page that may keep nothing is looked at as well.
+      }
+    });
   await page.goto(url);
   return { page, errors };
 }

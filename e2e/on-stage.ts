@@ -73,7 +73,9 @@ export async function seenPart(page: Page, name: SpecimenName, part: string): Pr
   // Bars may lie over some of it.
   const free = await page.evaluate(
     (points) =>
-      points.findIndex(([x, y]) => document.elementFromPoint(x, y)?.closest('[role=application]')?.getAttribute('aria-label')?.startsWith('Specimen')),
+      points.findIndex(([x, y]) =>
+        document.elementFromPoint(x, y)?.closest('[role=application]')?.getAttribute('aria-label')?.startsWith('Specimen'),
+      ),
     found.map(({ at }) => [box.x + box.width * at[0], box.y + box.height * at[1]]),
   );
   if (free < 0) throw new Error(`${part} of ${name} is not seen`);

@@ -20,7 +20,7 @@ await until(
 );
 const browser = await launch();
 const [width, height] = (process.argv[3] ?? '1280x800').split('x').map(Number);
-const { page } = await openPage(browser, served.url, { width, height });
+const { page } = await openPage(browser, served.url, { width, height }, true);
 const shoot = (name: string, on: Page = page) => on.screenshot({ path: path.join(into, `${name}.png`) });
 const theme = async (name: 'stone' | 'slate') => page.evaluate((t) => localStorage.setItem('pebble-theme', t), name);
 

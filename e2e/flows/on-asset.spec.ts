@@ -99,7 +99,7 @@ describe('work on an asset and its maps', () => {
     await page.keyboard.type('2');
     await page.keyboard.press('Enter');
     await until(async () => (await asset()).slots['s2'].size === 2);
-    await page.getByLabel('A copy of its own for pipe').click();
+    await page.getByLabel('own copy for pipe').click();
     await page.waitForSelector('[data-layer="Rust"]');
     const own = await until(async () => {
       const { blend } = (await asset()).slots['s2'];

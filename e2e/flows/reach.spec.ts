@@ -1,5 +1,6 @@
 // What everybody reaches: by eye, by keyboard, by whatever reads a page aloud.
 import { readFileSync } from 'node:fs';
+import sharp from 'sharp';
 import { createRequire } from 'node:module';
 import type { Page } from 'playwright-core';
 import { inBrowser } from '../flow';
@@ -54,6 +55,53 @@ describe('within reach', () => {
     expect(await findings()).toEqual([]);
     await page.keyboard.press('Escape');
   });
+  /** Cards and dialogs, each opened as people do and left by Escape. */
+  const opened: [what: string, view: string, at: string, open: () => Promise<unknown>, shows: string][] = [
+    ['the card of a cue', 'blend/terrace-step', 'pb-strata .layer', () => cueCard(), 'pb-cue-card'],
+    ['the look of a layer', 'blend/terrace-step', 'pb-strata .layer', () => button('look …'), 'pb-layer-card'],
+    ['the brush', 'blend/terrace-step', 'pb-strata .layer', () => page.keyboard.press('b'), 'pb-brush-card'],
+    ['light', 'blend/terrace-step', 'pb-strata .layer', () => button('light …'), '.popover.light'],
+    ['making a surface', 'blend/terrace-step', 'pb-strata .layer', () => button('make a surface …'), 'pb-bake-card .popover'],
+    ['the account of a place', 'blend/terrace-step', 'pb-strata .layer', () => page.getByTestId('flat').click(), 'pb-account-card'],
+    ['the menu of a layer', 'blend/terrace-step', 'pb-strata .layer', () => button('More for Cushion moss'), '.mat-mdc-menu-panel'],
+    ['new layers', 'blend/terrace-step', 'pb-strata .layer', () => button('Layer', true), '.mat-mdc-menu-panel'],
+    ['cues', 'blend/terrace-step', 'pb-strata .layer', () => button('Add a cue'), '.mat-mdc-menu-panel'],
+    ['slots of an asset', 'blend/copper-still?asset=whole-still', 'pb-asset', () => button('slots …'), 'pb-asset .popover'],
+    ['the set-up of the project', 'pack', 'pb-pack table', () => button('Orrin Ridge'), '.setup'],
+    ['routes', 'pack', 'pb-pack table', () => button('Roughness feeds G of orm'), '.mat-mdc-menu-panel'],
+    ['the quarry', 'surfaces', 'pb-wall', () => button('Quarry'), 'pb-quarry'],
+    ['variations', 'surfaces', 'pb-wall', () => variations(), 'pb-variations'],
+    ['specimens', 'surfaces', 'pb-wall', () => button(/^Specimens/), 'pb-specimen-tray'],
+    ['the question of an import', 'surfaces', 'pb-wall', () => question(), 'pb-import-form'],
+    ['simplify', 'master/steam-swirl', '[data-testid=graph]', () => button('simplify'), '.popover.beside'],
+    ['the code', 'master/steam-swirl', '[data-testid=graph]', () => button('code'), '.popover.beside'],
+  ];
+  const button = (name: string | RegExp, exact = false) => page.getByRole('button', { name, exact }).first().click();
+  const cueCard = async () => {
+    await page.locator('[data-layer="Cushion moss"] .name').click();
+    await page.getByTestId('cue').first().locator('.cue').click();
+  };
+  const variations = async () => {
+    await page.getByRole('option', { name: /Weathered copper/ }).click();
+    await button('Fifty variations');
+  };
+  const question = async () => {
+    const grey = await sharp({ create: { width: 32, height: 32, channels: 3, background: '#808080' } })
+      .png()
+      .toBuffer();
+    await page.getByTestId('pick-files').setInputFiles([
+      { name: 'wall_basecolor.png', mimeType: 'image/png', buffer: grey },
+      { name: 'IMG_0042.png', mimeType: 'image/png', buffer: grey },
+    ]);
+  };
+  for (const [what, view, at, open, shows] of opened)
+    it(`nothing critical or serious keeps anybody out of ${what}`, async () => {
+      await settled(view, at);
+      await open();
+      await page.locator(shows).first().waitFor();
+      await page.waitForTimeout(400);
+      expect(await findings()).toEqual([]);
+    });
   it('documents, layers, actions and words are found from anywhere, and a layer is chosen where it lies', async () => {
     await settled('surfaces', 'pb-wall');
     const find = async (text: string) => {

@@ -89,6 +89,37 @@ describe('the workbench', () => {
     expect(made.kind === 'surface' && [made.sizeM, Object.keys(made.maps).sort()]).toEqual([1.5, ['baseColor', 'height', 'normal', 'roughness']]);
   });
 
+  it('says how large files will be within a quarter, blends as well as surfaces', async () => {
+    await page.goto(`${served.url}/pack`);
+    await page.waitForSelector('.file pb-picture');
+    const told = async () =>
+      Object.fromEntries(
+        await Promise.all(
+          (await page.locator('.list li').all()).map(async (row) => {
+            const [value, unit] = (await row.locator('.quiet').innerText()).split(' ');
+            return [await row.locator('.name').innerText(), Number(value) * { B: 1, kB: 1e3, MB: 1e6 }[unit]!] as const;
+          }),
+        ),
+      );
+    // What is told changes while small pictures come, and then larger ones.
+    let last = '';
+    await until(async () => {
+      const now = JSON.stringify(await told());
+      const still = now === last;
+      last = now;
+      await page.waitForTimeout(4000);
+      return still;
+    });
+    const about = await told();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: /^Pack 6 files/ }).click()]);
+    const zip = unzipSync(readFileSync(await download.path()));
+    expect(Object.keys(zip).sort()).toEqual(Object.keys(about).sort());
+    for (const [name, bytes] of Object.entries(zip))
+      expect(Math.abs(about[name] / bytes.length - 1))
+        .withContext(`${name}: told ${about[name]}, is ${bytes.length}`)
+        .toBeLessThan(0.25);
+  });
+
   it('packs occlusion, roughness and metallic into one texture and downloads a zip whose pixels are right', async () => {
     await page.goto(`${served.url}/pack`);
     await page.waitForSelector('.file pb-picture');

@@ -9,6 +9,7 @@ import { DocumentsService } from './services/documents.service';
 import { JobsService } from './services/jobs.service';
 import { WorkbenchService } from './services/workbench.service';
 import { Icon } from './ui/icon';
+import { closedByEscape } from './ui/escape';
 import { Actions, useActions } from './ui/actions';
 import { FindEverything } from './ui/find-everything';
 import { KeysSheet } from './ui/keys-sheet';
@@ -39,6 +40,7 @@ export class AppComponent {
   readonly targets = this.workbench.targets;
   readonly help = signal(false);
   readonly finding = signal(false);
+  readonly setup = signal(false);
   readonly actions = inject(Actions);
 
   readonly project = this.workbench.project;
@@ -76,6 +78,7 @@ export class AppComponent {
   readonly undoneSteps = computed(() => this.history().steps.filter((s) => !s.done));
 
   constructor() {
+    closedByEscape(() => this.setup.set(false), this.setup);
     const go = (path: string) => ({ down: () => void this.router.navigate([path]) });
     useActions({
       ...Object.fromEntries(this.views.map(({ path }) => [path, go(path)])),

@@ -83,7 +83,7 @@ describe('the card of an asset', () => {
   it('makes a copy of its own of what sits on a slot', async () => {
     const { root, press, asset, all, fixture, went } = await make();
     await press([...root.querySelectorAll('.chips .pill')].at(-1));
-    await press(root.querySelector('[aria-label="A copy of its own for pipe"]'));
+    await press(root.querySelector('[aria-label="own copy for pipe"]'));
     await fixture.whenStable();
     expect((all()['made'] as BlendDocument).name).toBe('Copper still, pipe');
     expect(Object.values(asset().slots).map((s) => s.blend)).toEqual(['still', 'made']);

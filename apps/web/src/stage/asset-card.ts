@@ -97,7 +97,7 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
                   [title]="s.body?.kind === 'master' ? 'A master is dressed by its variants: make one there' : ''"
                   [disabled]="s.body?.kind !== 'blend'"
                   (click)="own(s)"
-                  [attr.aria-label]="'A copy of its own for ' + s.slot"
+                  [attr.aria-label]="'own copy for ' + s.slot"
                 >
                   own copy
                 </button>

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
-import type { Image, MapSet, MeshPlace, PackedSurface, Role, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannels, resize, withNeutral } from '@pebble/core';
+import type { Image, MapSet, MeshPlace, PackedSurface, PictureWeight, Role, SurfaceDocument } from '@pebble/core';
+import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannels, resize, tileRepetition, withNeutral } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
@@ -29,6 +29,13 @@ const mask: Handler<'mask'> = async (args) => {
 };
 
 const ids: Handler<'ids'> = async ({ stage, tolerance }) => ({ result: idColours(await stageImage('id', stage), tolerance), transfer: [] });
+
+const repeats: Handler<'repeats'> = async ({ stage, sizeM, times }) => {
+  // The coarse pixels have all that is seen from there.
+  const { coarse, ...fine } = stage;
+  const image = await stageImage('baseColor', coarse ? { ...fine, ...coarse } : stage);
+  return { result: tileRepetition(image, sizeM, times), transfer: [] };
+};
 
 const show: Handler<'show'> = async ({ role, stage, full, normalDirection }) => {
   const image = full
@@ -77,18 +84,29 @@ async function makePreviewMaps(
   return evaluateSquare({}, placed, await gather(placed.material, reader, roles, () => undefined), size, wanted, () => undefined);
 }
 
-const preview: Handler<'preview'> = async (args) => {
+async function packedFor(args: ComputeRequests['preview']['args']): Promise<Image> {
   const maps = { ...(await previewMaps(args, rolesOf(args.file))) };
   if (maps.normal && args.exportNormal === 'y-') maps.normal = flipGreen(maps.normal);
-  const packed = packChannels(
+  return packChannels(
     withNeutral(args.file.channels, (role) => maps[role] !== undefined),
     maps,
     { width: args.size, height: args.size, depth: args.file.depth },
   );
+}
+async function weightOf(packed: Image): Promise<PictureWeight> {
+  const half = resize(packed, packed.width >> 1, packed.height >> 1);
+  const [bytes, ofHalf] = await Promise.all([packed, half].map(async (image) => (await webCodec.encode(image)).length));
+  return { size: packed.width, bytes, half: ofHalf };
+}
+
+const preview: Handler<'preview'> = async (args) => {
+  const packed = await packedFor(args);
   const names = (['r', 'g', 'b', 'a'] as const).slice(0, packed.channels);
   const channels = await Promise.all(names.map(async (name, i) => ({ name, picture: await picture(extractChannel(packed, i)) })));
-  const result: FilePreview = { picture: await picture(packed), channels, bytes: (await webCodec.encode(packed)).length, size: args.size };
+  const result: FilePreview = { picture: await picture(packed), channels, weight: await weightOf(packed) };
   return { result, transfer: [result.picture, ...channels.map((c) => c.picture)] };
 };
 
-serve<ComputeRequests>({ pack, mask, ids, show, lit, preview });
+const weigh: Handler<'weigh'> = async (args) => ({ result: await weightOf(await packedFor(args)), transfer: [] });
+
+serve<ComputeRequests>({ pack, mask, ids, show, lit, preview, weigh, repeats });

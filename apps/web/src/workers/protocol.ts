@@ -6,6 +6,7 @@ import type {
   MeshPlace,
   PackedPicture,
   PackedSurface,
+  PictureWeight,
   RecipeFile,
   Repetition,
   Role,
@@ -28,9 +29,8 @@ export interface PreviewChannel {
 export interface FilePreview {
   picture: ImageBitmap;
   channels: PreviewChannel[];
-  /** Bytes of the PNG at the preview's size: the full file is estimated from it. */
-  bytes: number;
-  size: number;
+  /** What the full file is estimated from. */
+  weight: PictureWeight;
 }
 
 /** A map as screen pixels and as numbers. */
@@ -57,6 +57,8 @@ export interface ComputeRequests {
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
   /** A picture that cues read: a channel of a map, all of an ID map (`channel` null), or a painted mask. */
   mask: { args: { size: number } & ({ role: Role; stage: StagePixels; channel: number | null } | { painted: string }); result: SizedPicture };
+  /** How much the eye finds that a base colour repeats, laid so many times each way and seen from 2 m. */
+  repeats: { args: { stage: StagePixels; sizeM: number; times: number }; result: Repetition };
   /** Colours of an ID map with their shares. */
   ids: { args: { stage: StagePixels; tolerance: number }; result: IdShare[] };
   /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */
@@ -80,6 +82,8 @@ export interface ComputeRequests {
     };
     result: FilePreview;
   };
+  /** The same, for its weight alone: at a size at which a preview would take too long. */
+  weigh: { args: ComputeRequests['preview']['args']; result: PictureWeight };
 }
 
 /** What the section's canvas shall show: nothing, or a section at a scale. */

@@ -1,12 +1,14 @@
 import * as fc from 'fast-check';
-import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, MapSet, Sources } from '../index';
+import type { BlendDocument, BlendSurface, Cue, ImageChannel, Layer, LayerContent, MapSet, Sources, WeatheringName } from '../index';
 import {
   DEFAULT_CONSTANT,
   EditPrices,
   FLAT_GROUND,
   SectionCutter,
+  WEATHERING,
   blendMaterial,
   priceOf,
+  lessPrice,
   evaluate,
   evaluateMaterial,
   flatDomain,
@@ -23,8 +25,10 @@ import {
   sourcesOfMaps,
   specimenColour,
   srgbToLinear,
+  stackPrice,
   stackShape,
   stackValues,
+  weatheringCoverage,
 } from '../index';
 
 const size = 64;
@@ -187,6 +191,23 @@ describe('prices before use', () => {
     const even = onGround.layer(makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Even', 2, { coverage: { a: makeCue('constant') } }));
     expect(even.samples).toBe(0);
     expect(even.operations).toBeGreaterThan(0);
+  });
+  it('of weathering and of something else in the place of a surface are what they cost afterwards', () => {
+    const total = (blend: BlendDocument) => stackPrice(makeStack(blend, surfaces));
+    const plain = two({ coverage: { a: makeCue('vertexColour') } });
+    const prices = new EditPrices(plain, surfaces);
+    for (const name of Object.keys(WEATHERING) as WeatheringName[]) {
+      const more = Object.entries(weatheringCoverage(name)).map(([id, cue]) => [`w${id}`, { ...cue, order: 10 + cue.order }] as const);
+      const weathered = two({ coverage: { a: makeCue('vertexColour'), ...Object.fromEntries(more) } });
+      expect(prices.weathering(name, (d) => d.layers['b'].coverage))
+        .withContext(name)
+        .toEqual(lessPrice(total(weathered), total(plain)));
+    }
+    const even: LayerContent = { kind: 'constant', ...DEFAULT_CONSTANT };
+    const other = { ...plain, layers: { ...plain.layers, b: { ...plain.layers['b'], shows: even } } };
+    expect(prices.shows('b', even)).toEqual(lessPrice(total(other), total(plain)));
+    expect(prices.shows('b', even).samples).toBeLessThan(0);
+    expect(prices.shows('gone', even)).toEqual({ samples: 0, operations: 0 });
   });
   it('of a coverage that layers share hold once', () => {
     const noise = { a: makeCue('noise', { sizeM: 0.3 }) };

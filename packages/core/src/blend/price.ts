@@ -1,7 +1,7 @@
 import type { Price } from '../compile';
-import type { Coverage, Cue, CueKind } from '../coverage';
-import { STAND_IN, cueKind, makeCue } from '../coverage';
-import type { BlendDocument, Layer } from '../document';
+import type { Coverage, Cue, CueKind, WeatheringName } from '../coverage';
+import { STAND_IN, cueKind, makeCue, weatheringCoverage } from '../coverage';
+import type { BlendDocument, Layer, LayerContent } from '../document';
 import { materialPrice } from '../material';
 import { ROLES } from '../surface';
 import { blendMaterial } from './material';
@@ -51,6 +51,19 @@ export class EditPrices {
       const into = coverage(blend);
       if (into) into['priced'] = { ...makeCue(kind, { order: 1e9 }), ...cueKind(kind).priced } as Cue;
     });
+  }
+
+  /** What a weathering brings into a coverage of the blend. */
+  weathering(name: WeatheringName, coverage: (blend: BlendDocument) => Coverage | undefined): Price {
+    return this.of((blend) => {
+      const into = coverage(blend);
+      if (into) for (const [id, cue] of Object.entries(weatheringCoverage(name))) into[`priced ${id}`] = { ...cue, order: 1e9 + cue.order };
+    });
+  }
+
+  /** Something else in the place of what a layer shows. */
+  shows(layer: string, content: LayerContent): Price {
+    return this.of(({ layers }) => void (layers[layer] && (layers[layer].shows = content)));
   }
 
   /** One more layer on top. */

@@ -107,11 +107,11 @@ function oneOf(material: Accountable, sources: Sources, read: (name: string, com
   return { layers, result: roles('r_') };
 }
 
-/** A cue of a layer: in which of the coverages that limit it. */
+/** A cue of a layer: in which of the coverages that limit it. Null is all that limits the layer, together. */
 export interface CueAddress {
   layer: string;
   coverage: number;
-  cue: string;
+  cue: string | null;
 }
 
 /** Places at which a cue is looked at. */
@@ -131,6 +131,8 @@ export class CueSampler {
   /** Makes a cue quick to look at, if it is not. @throws RangeError when there is no such cue in what is shown */
   prepare(material: Material, at: CueAddress): CpuProgram {
     const i = material.layers.findIndex((l) => l.id === at.layer);
+    const probe = material.far.probes.at(i);
+    if (at.cue === null && probe && i >= 0) return this.programs.of(material, `coverage ${i}`, () => ({ value: probe.coverage }));
     const list = material.far.probes[i]?.cues[at.coverage] ?? [];
     const n = list.findIndex((c) => c.id === at.cue);
     if (n < 0) throw new RangeError('There is no such cue in what is shown');

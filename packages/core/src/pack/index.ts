@@ -2,3 +2,4 @@
 export * from './route';
 export * from './layout';
 export * from './names';
+export * from './weight';

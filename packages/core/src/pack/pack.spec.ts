@@ -10,6 +10,7 @@ import {
   packChannels,
   parseChannelLayout,
   templateProblem,
+  weightAt,
   withNeutral,
 } from '../index';
 
@@ -135,4 +136,18 @@ describe('file names', () => {
     expect(templateProblem('{set}_{file}')).toBeNull();
   });
   it('collide without regard to case', () => expect(collisions(['A.png', 'a.png', 'b.png'])).toEqual(['a.png']));
+});
+
+describe('the bytes of a file, from a small picture of it', () => {
+  it('are those of its pixels where each takes the same at any size', () => {
+    expect(weightAt({ size: 256, bytes: 40_000, half: 10_000 }, 1024, 1024)).toBe(640_000);
+    expect(weightAt({ size: 256, bytes: 40_000, half: 10_000 }, 512, 128)).toBe(40_000);
+    expect(weightAt({ size: 512, bytes: 40_000, half: 10_000 }, 256, 256)).toBe(10_000);
+  });
+  it('go on falling from one doubling to the next as they fell before, and not below two fifths', () => {
+    // 0.8 as many bytes a pixel with each doubling.
+    expect(weightAt({ size: 256, bytes: 40_000, half: 12_500 }, 1024, 1024)).toBe(Math.round(640_000 * 0.64));
+    expect(weightAt({ size: 256, bytes: 1000, half: 1000 }, 512, 512)).toBe(1600);
+    expect(weightAt({ size: 256, bytes: 60, half: 0 }, 512, 512)).toBe(264);
+  });
 });

@@ -27,6 +27,7 @@ import { Pointing } from '../../stage/pointing';
 import { Prices } from './prices';
 import { SectionPanel } from './section/section-panel';
 import { Sentence } from './sentence/sentence';
+import { Repeats } from './stage/repeats';
 import { SpecimenMarks } from './stage/specimen-marks';
 import { StageCut } from './stage/stage-cut';
 import { StageHost } from './stage/stage-host';
@@ -53,6 +54,7 @@ import { nameFrom } from '../../ui/name';
     Pointing,
     Accounts,
     SpecimenMarks,
+    Repeats,
     Compare,
     PaintedColours,
     Painting,

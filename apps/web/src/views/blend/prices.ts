@@ -1,5 +1,5 @@
 import { Injectable, computed, inject, signal, untracked } from '@angular/core';
-import type { CueKind, Extra, Layer, Price } from '@pebble/core';
+import type { CueKind, Extra, Layer, LayerContent, Price, WeatheringName } from '@pebble/core';
 import { EditPrices } from '@pebble/core';
 import { breathe } from '../../ui/breathe';
 import { BlendModel } from './blend-model';
@@ -25,6 +25,11 @@ export class Prices {
 
   /** One more cue of a kind in the coverage that is edited. */
   cue = (kind: CueKind): string => this.text(`cue ${kind}`, (prices) => prices.cue(kind, (blend) => this.target.within(blend)));
+  /** What a weathering brings into the coverage that is edited. */
+  weathering = (name: WeatheringName): string =>
+    this.text(`weathering ${name}`, (prices) => prices.weathering(name, (blend) => this.target.within(blend)));
+  /** Something else shown by a layer. */
+  shows = (layer: string, key: string, content: LayerContent): string => this.text(`shows ${layer} ${key}`, (prices) => prices.shows(layer, content));
   /** One more layer on top. `key` tells it from others. */
   layer = (key: string, layer: () => Layer): string => this.text(`layer ${key}`, (prices) => prices.layer(layer()));
   /** An extra of the chosen layer, once it is used. */

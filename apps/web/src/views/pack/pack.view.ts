@@ -4,7 +4,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
-import type { AnyDocument, ChannelRoute, OutputChannel, RecipeDocument, RecipeFile } from '@pebble/core';
+import type { AnyDocument, ChannelRoute, OutputChannel, PictureWeight, RecipeDocument, RecipeFile } from '@pebble/core';
 import {
   OUTPUT_CHANNELS,
   ROLE_FACTS,
@@ -15,6 +15,7 @@ import {
   placeName,
   templateProblem,
   textureBytes,
+  weightAt,
 } from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
 import { libraryOf, planRecipe, surfacesBehind } from '@pebble/usecases';
@@ -35,6 +36,8 @@ import { ByKey } from '../../ui/latest';
 import { nameFrom } from '../../ui/name';
 
 const PREVIEW = 256;
+/** Side of what files are weighed by, once all previews are there. */
+const WEIGHED = 512;
 const FRESH: RecipeDocument = {
   kind: 'recipe',
   version: 1,
@@ -71,6 +74,7 @@ export class PackView {
   private readonly chosen = signal<string | null>(null);
   readonly skipped = signal<ReadonlySet<string>>(new Set());
   readonly previews = signal<ReadonlyMap<string, FilePreview>>(new Map());
+  private readonly weights = signal<ReadonlyMap<string, PictureWeight>>(new Map());
   private readonly previewing = new ByKey((error) => this.notices.error(error));
   readonly jobId = signal<string | null>(null);
   private downloaded = new Set<string>();
@@ -182,8 +186,14 @@ export class PackView {
     ]);
     const { place } = planned;
     const exportNormal = project?.exportNormal ?? 'y+';
-    const make = () => this.compute.run('preview', { file, source, surfaces, blends, specimens, place, exportNormal, size: PREVIEW });
-    this.previewing.ask(planned.key, key, make, (made) => this.previews.update((m) => new Map(m).set(planned.key, made)));
+    const args = { file, source, surfaces, blends, specimens, place, exportNormal };
+    const make = () => this.compute.run('preview', { ...args, size: PREVIEW });
+    const weigh = () => this.compute.run('weigh', { ...args, size: WEIGHED });
+    this.previewing.ask(planned.key, key, make, (made) => {
+      this.previews.update((m) => new Map(m).set(planned.key, made));
+      this.weights.update((m) => new Map(m).set(planned.key, made.weight));
+      this.previewing.ask(`weight of ${planned.key}`, key, weigh, (weight) => this.weights.update((m) => new Map(m).set(planned.key, weight)));
+    });
   }
 
   previewOf = (fileId: string): FilePreview | undefined => this.previews().get(this.plannedOf(fileId)?.key ?? '');
@@ -192,8 +202,8 @@ export class PackView {
     this.plan().find((f) => f.sourceId === this.sourceId() && f.fileId === fileId && (f.place === null || placeName(f.place) === this.place()));
   /** Bytes that a file will have, from its small preview; before that, its size without compression. */
   about(file: PlannedFile): number {
-    const preview = this.previews().get(file.key);
-    return preview ? Math.round(preview.bytes * (file.width / preview.size) ** 2) : file.rawBytes;
+    const weight = this.weights().get(file.key);
+    return weight ? weightAt(weight, file.width, file.height) : file.rawBytes;
   }
   runtimeBytes = (f: PlannedFile): number => textureBytes(f.width, f.height, f.channels === 1 ? 'BC4' : 'BC7');
   readonly size = bytesText;

@@ -34,7 +34,18 @@ export class MapStrip {
   readonly strip = inject(StripView);
   readonly shown = signal<Partial<Record<Role, ShownMap>>>({});
   private readonly lit = signal<LitTile | null>(null);
-  readonly repetition = computed(() => (this.trial() ?? this.lit())?.repetition ?? null);
+  /** What the picture of each pane was made of. */
+  private readonly madeOf = signal<Readonly<Record<string, string>>>({});
+  private readonly litOf = computed(() => {
+    const { maps, sizeM, reliefM, mid } = this.surface();
+    const entries = BLEND_ROLES.flatMap((r) => (maps[r] ? [[r, maps[r].stage] as const] : []));
+    return { key: JSON.stringify([entries.map(([, s]) => s.blob), sizeM, reliefM, mid]), entries };
+  });
+  readonly repetition = computed(() => {
+    const [trial, lit] = [this.trial(), this.lit()];
+    if (trial) return trial.repetition;
+    return lit && !this.isOld('lit', this.litOf().key) ? lit.repetition : null;
+  });
   readonly maps = computed(() =>
     ROLES.flatMap((role) => {
       const entry = this.surface().maps[role];
@@ -43,22 +54,39 @@ export class MapStrip {
   );
   readonly current = computed<Partial<Record<Role, ShownMap>>>(() => this.trial()?.maps ?? this.shown());
   readonly panes = computed(() => [
-    { id: 'lit', label: 'Lit', about: 'Lit from above by the overcast sky', pictures: picturesOf((this.trial() ?? this.lit())?.lit) },
+    {
+      id: 'lit',
+      label: 'Lit',
+      about: 'Lit from above by the overcast sky',
+      pictures: picturesOf((this.trial() ?? this.lit())?.lit),
+      old: this.isOld('lit', this.litOf().key),
+    },
     ...this.maps().map(({ role, entry, label }) => ({
       id: role as string,
       label,
       about: `${label}, ${entry.width} by ${entry.height} pixels`,
       pictures: picturesOf(this.current()[role]?.picture, this.current()[role]?.smaller),
+      old: this.isOld(role, entry.blob),
     })),
   ]);
+  /** Whether a pane still shows what was there before: another surface, or another file for this map. */
+  private isOld(id: string, of: string): boolean {
+    const made = this.madeOf()[id] as string | undefined;
+    return !this.trial() && made !== undefined && made !== of;
+  }
+  private made(id: string, of: string): void {
+    this.madeOf.update((all) => ({ ...all, [id]: of }));
+  }
   readonly values = computed<Record<string, string[]>>(() => {
     const at = this.strip.pointer();
     const out: Record<string, string[]> = {};
     const { sizeM } = this.surface();
     if (!at) return out;
     const part = (m: number) => m / sizeM - Math.floor(m / sizeM);
+    const old = new Set(this.panes().flatMap((p) => (p.old ? [p.id] : [])));
     for (const [role, { image }] of Object.entries(this.current()) as [Role, ShownMap][])
-      out[role] = readout(role, image, Math.floor(part(at.x) * image.width), Math.floor(part(at.y) * image.height), this.surface());
+      if (!old.has(role))
+        out[role] = readout(role, image, Math.floor(part(at.x) * image.width), Math.floor(part(at.y) * image.height), this.surface());
     return out;
   });
   readonly bar = computed(() => {
@@ -106,15 +134,20 @@ export class MapStrip {
   private load(role: Role, entry: MapEntry, close: boolean): void {
     const { stage, normalDirection, blob } = entry;
     const make = () => this.compute.run('show', { role, stage, full: close ? blob : null, normalDirection });
-    this.asked.ask(role, `${blob}${close}`, make, (made) => this.shown.update((s) => ({ ...s, [role]: made })));
+    this.asked.ask(role, `${blob}${close}`, make, (made) => {
+      this.shown.update((s) => ({ ...s, [role]: made }));
+      this.made(role, blob);
+    });
   }
 
   private light(): void {
-    const { maps, sizeM, reliefM, mid } = this.surface();
-    const entries = BLEND_ROLES.flatMap((r) => (maps[r] ? [[r, maps[r].stage] as const] : []));
-    const key = JSON.stringify([entries.map(([, s]) => s.blob), sizeM, reliefM, mid]);
+    const { sizeM, reliefM, mid } = this.surface();
+    const { key, entries } = this.litOf();
     const make = () => this.compute.run('lit', { maps: Object.fromEntries(entries), facts: { sizeM, reliefM, mid }, size: LIT });
-    this.asked.ask('lit', key, make, (made) => this.lit.set(made));
+    this.asked.ask('lit', key, make, (made) => {
+      this.lit.set(made);
+      this.made('lit', key);
+    });
   }
 
   private paint(): void {

@@ -308,6 +308,8 @@ export class Strata {
   readonly constant: LayerContent = { kind: 'constant', ...DEFAULT_CONSTANT };
   /** A surface or a blend, by its id. */
   readonly content = (id: string): LayerContent => (this.model.blends()[id] ? { kind: 'blend', blend: id } : { kind: 'surface', surface: id });
+  /** What it would cost to show something else. */
+  priceInstead = (layer: string, shown: string): string => this.prices.shows(layer, shown, this.content(shown));
   add = (id: string, name: string): void => this.put(name, this.content(id));
   addWater(): void {
     const stack = this.model.stack();

@@ -1,6 +1,18 @@
 import { Injectable, inject } from '@angular/core';
-import type { CueAddress, CueKind, Material, MeshPicture, MeshPlanes, Stack } from '@pebble/core';
-import { BlendMaterials, CueSampler, MESH_FACTS, coverageOf, cueKind, frameBounds, inputSlice, makeCue, makeStack, readsOf } from '@pebble/core';
+import type { BlendDocument, CueAddress, CueKind, Layer, Material, MeshPicture, MeshPlanes, Stack, WeatheringName } from '@pebble/core';
+import {
+  BlendMaterials,
+  CueSampler,
+  MESH_FACTS,
+  coverageOf,
+  cueKind,
+  frameBounds,
+  inputSlice,
+  makeCue,
+  makeStack,
+  readsOf,
+  weatheringCoverage,
+} from '@pebble/core';
 import { MeshService } from '../../../services/mesh.service';
 import { breathe } from '../../../ui/breathe';
 import { BlendModel } from '../blend-model';
@@ -77,21 +89,46 @@ export class CueLooks {
       show(kind, picture);
     }
   }
+  /** Where weathering would bring the chosen layer, one after the other until something else is asked for. */
+  async previewWeathering(names: readonly WeatheringName[], show: (name: WeatheringName, picture: MeshPicture) => void): Promise<void> {
+    const going = this.previewing.begin();
+    await breathe();
+    const id = this.model.selectedId();
+    for (const name of names) {
+      if (!going() || id === null) return;
+      const stack = this.drafted((layer) => ({ ...layer, shared: null, group: null, coverage: weatheringCoverage(name) }));
+      if (!stack) return;
+      const material = this.materials.of(stack, { standing: this.specimen.standing() });
+      const probe = material.far.probes.at(-1);
+      const mesh = this.specimen.mesh();
+      if (!probe || MESH_FACTS.some((fact) => !mesh[fact] && readsOf({ value: probe.coverage }).mesh.has(fact))) continue;
+      const seen = await this.sample(new CueSampler(), material, { layer: id, coverage: 0, cue: null }, going);
+      if (!seen) return;
+      const picture = await this.draw(seen.value, SMALL, NEARER);
+      if (!going()) return;
+      show(name, picture);
+      await breathe();
+    }
+  }
   endPreview = (): void => this.previewing.end();
   private readonly previewing = new Newest();
 
   /** What lies up to the chosen layer, whose coverage has a new cue of each kind besides its own; null where there is none to show. */
   private draftStack(kinds: readonly CueKind[]): { stack: Stack; coverage: number } | null {
+    const fresh = Object.fromEntries(kinds.map((kind, i) => [newIdOf(kind), { ...makeCue(kind), order: 1e6 + i }]));
+    // Its own cues stay, so that pictures keep their places.
+    const stack = this.drafted((layer, blend) => ({ ...layer, shared: null, coverage: { ...coverageOf(blend, layer), ...fresh } }));
+    return stack && { stack, coverage: stack.layers[stack.layers.length - 1].coverages.length - 1 };
+  }
+  /** What lies up to the chosen layer, which is another; null where there is none to show. */
+  private drafted(as: (layer: Layer, blend: BlendDocument) => Layer): Stack | null {
     const [blend, id] = [this.model.blend(), this.model.selectedId()];
     const layer = blend?.layers[id ?? ''];
     if (!blend || !layer || id === null) return null;
-    const fresh = Object.fromEntries(kinds.map((kind, i) => [newIdOf(kind), { ...makeCue(kind), order: 1e6 + i }]));
-    // Its own cues stay, so that pictures keep their places.
-    const own = { ...coverageOf(blend, layer), ...fresh };
-    const draft = { ...blend, layers: { ...blend.layers, [id]: { ...layer, shared: null, coverage: own } } };
+    const draft = { ...blend, layers: { ...blend.layers, [id]: as(layer, blend) } };
     const stack = makeStack(draft, this.model.known(), this.model.blends(), true);
     const at = stack.layers.findIndex((l) => l.id === id);
-    return at > 0 ? { stack: { ...stack, layers: stack.layers.slice(0, at + 1) }, coverage: stack.layers[at].coverages.length - 1 } : null;
+    return at > 0 ? { ...stack, layers: stack.layers.slice(0, at + 1) } : null;
   }
 
   /** Inputs and values of a cue at the vertices of the specimen; null once nobody waits for them. */

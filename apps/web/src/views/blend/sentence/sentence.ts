@@ -83,7 +83,25 @@ export class Sentence {
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
   readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
-  readonly weathering = Object.entries(WEATHERING).map(([id, w]) => ({ id: id as WeatheringName, title: w.title, help: w.help }));
+  /** What weathering there is; prices and pictures come while its list is open. */
+  readonly weathering = computed(() =>
+    Object.entries(WEATHERING).map(([key, { title, help }]) => {
+      const id = key as WeatheringName;
+      return { id, title, help, price: this.weathers() ? this.prices.weathering(id) : '', picture: this.weathered().get(id) };
+    }),
+  );
+  private readonly weathers = signal(false);
+  private readonly weathered = signal<ReadonlyMap<WeatheringName, ImageBitmap>>(new Map());
+  previewWeathering(): void {
+    this.weathers.set(true);
+    this.weathered.set(new Map());
+    const show = async (name: WeatheringName, { data, width, height }: MeshPicture) => {
+      const picture = await createImageBitmap(new ImageData(data, width, height));
+      this.weathered.update((m) => new Map(m).set(name, picture));
+    };
+    void this.looks.previewWeathering(Object.keys(WEATHERING) as WeatheringName[], (name, picture) => void show(name, picture));
+  }
+  endWeathering = (): void => this.weathers.set(false);
   readonly layer = this.model.selected;
   readonly waterOf = waterOf;
   readonly cues = this.target.cues;

@@ -25,6 +25,7 @@ import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from '../brush/painting';
 import { Pointing } from '../../../stage/pointing';
 import { SpecimenPick } from '../../../stage/specimen-pick';
+import { Repeats } from './repeats';
 import { SpecimenMarks } from './specimen-marks';
 import { StageCut } from './stage-cut';
 import { closedByEscape } from '../../../ui/escape';
@@ -60,6 +61,7 @@ export class StageHost {
   readonly masks = inject(MaskPainting);
   readonly flat = inject(FlatPane);
   readonly marks = inject(SpecimenMarks);
+  readonly repeats = inject(Repeats);
   readonly assets = inject(AssetModel);
   private readonly neighbours = inject(Neighbours);
   readonly painted = inject(PaintedColours);
