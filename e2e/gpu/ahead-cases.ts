@@ -98,14 +98,14 @@ export async function aheadOf(first: Stack, next: Stack, slotsOf: (stack: Stack)
     const ahead = pictureOf(stage);
     shown = frame(full);
     await shown;
-    stage['render'](scale);
+    stage['painter'].render(scale);
     const drawn = pictureOf(stage);
-    stage['parallax'] = false;
-    stage['render'](scale, true);
+    stage.parallax = false;
+    stage['painter'].render(scale, true);
     const unshifted = parallax ? compared(pictureOf(stage), drawn, drawn).program : null;
     take(first);
     await frame(full);
-    stage['render'](scale);
+    stage['painter'].render(scale);
     const before = pictureOf(stage);
     stage.dispose();
     out.push({ name, scale, unshifted, ...compared(ahead, drawn, before) });
@@ -144,7 +144,7 @@ export async function announcedAhead(
   show(stage, next, slotsOf(next));
   await shown;
   note();
-  stage['render'](scale);
+  stage['painter'].render(scale);
   const drawn = pictureOf(stage);
   stage.dispose();
   return { ...compared(ahead, drawn, before), compiles, again };

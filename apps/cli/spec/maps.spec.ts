@@ -53,9 +53,9 @@ describe('maps on the command line', () => {
     const slope = makeImage({ width: 32, height: 32, channels: 1, depth: 16 });
     for (let i = 0; i < 1024; i++) slope.data[i] = 8000 + 1500 * (i % 32);
     await writeFile(path.join(dir, 'odd/slope_height.png'), await nodeCodec.encode(slope));
-    await jaunty('derive', 'normal', 'odd/slope_height.png', '--out', 'slope_n.png');
+    await jaunty('derive', 'normal', 'odd/slope_height.png', '--out', 'odd/slope_n.png');
     expect(printed.join()).toMatch(/does not tile/);
-    const made = await values('slope_n.png');
+    const made = await values('odd/slope_n.png');
     for (let i = 0; i < made.length; i++) expect(Math.abs(made[i] - made[i % 3])).toBeLessThan(1e-4);
   });
   it('inspect asks about a grey map whose name says nothing, and goes on past files that it cannot read', async () => {

@@ -15,6 +15,7 @@ import {
   parseChannelLayout,
   recipeOf,
   surfaceSheet,
+  tallOf,
   SKIES,
   SPECIMENS,
   SPECIMEN_MODELS,
@@ -143,7 +144,7 @@ async function blend(args: string[], cwd: string, print: Print, bands?: BandEval
     extentM: Math.max(sides[0].facts.sizeM, sides[1].facts.sizeM),
     layers: { below: makeLayer('below', 'Below', 1), above },
   });
-  const surface = (i: number) => ({ ...sides[i].facts, roles: new Set(Object.keys(sides[i].maps) as Role[]) });
+  const surface = (i: number) => ({ ...sides[i].facts, tall: tallOf(sides[i].maps), roles: new Set(Object.keys(sides[i].maps) as Role[]) });
   const material = blendMaterial(makeStack(document, { below: surface(0), above: surface(1) }));
   const slots: MapSet[] = material.slots.surfaces.map((id) => sides[id === 'below' ? 0 : 1].maps);
   const maps = await evaluateSquare({ bands }, { material, on: null }, ingredients(slots), sizeOf(values, 1024), BLEND_ROLES, () => undefined);

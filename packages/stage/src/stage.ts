@@ -1,13 +1,6 @@
-import type { ColourRun, DrawnAs, LightData, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
-import { clipMatrix, eyeOf, frameValues } from '@pebble/core';
+import type { ColourRun, LightData, MaterialGraph, Mesh, PackedSet, Span, Values } from '@pebble/core';
 import { Ahead, WARM_UP } from './ahead';
-import type { Drawing } from './draw';
-import { draw, isSeenThrough } from './draw';
-import { flatMatrix } from './flat';
 import type { FrameReport, ProgramRequest } from './frames';
-import type { Geometry } from './geometry';
-import { colourBy } from './geometry';
-import type { Uniforms } from './gl';
 import { passed } from './gl';
 import { Lighting } from './lighting';
 import type { Pane, StageLook } from './look';
@@ -16,10 +9,10 @@ import { Programs, StageMaterial } from './material';
 import { StageMeshes } from './meshes';
 import { Others } from './others';
 import { Pace } from './pace';
-import { CHANNELS } from './shaders';
-import type { Sight, Size } from './sight';
+import type { Painted } from './painter';
+import { Painter } from './painter';
+import type { Size } from './sight';
 import { AROUND, Smooth } from './smooth';
-import { DrawTarget } from './target';
 
 /** Milliseconds for which a program waits for the picture ahead of it. */
 const AHEAD_MS = 400;
@@ -31,7 +24,7 @@ const SMOOTH_MS = 500;
  * Draws a material on a specimen and on the flat, side by side in one canvas. It draws only when asked, one frame at a time,
  * never reads back, and keeps the last good program while another is built.
  */
-export class Stage {
+export class Stage implements Painted {
   readonly gl: WebGL2RenderingContext;
   look: StageLook | null = null;
   panes: { specimen: Pane; flat: Pane } = { specimen: { x: 0, y: 0, width: 0.6, height: 1 }, flat: { x: 0.6, y: 0, width: 0.4, height: 1 } };
@@ -44,21 +37,19 @@ export class Stage {
   private readonly own: StageMaterial;
   private readonly others: Others;
   /** Where the own blend lies on the specimen; null all over. */
-  private spans: readonly Span[] | null = null;
+  spans: readonly Span[] | null = null;
   private readonly meshes: StageMeshes;
   private readonly ahead: Ahead;
   /** What the wanted program shows, to be worked out until it is built; null when that cannot be. */
-  private graph: MaterialGraph['outputs'] | null = null;
+  graph: MaterialGraph['outputs'] | null = null;
   /** Whether it moves texture coordinates along the line of sight. */
-  private parallax = false;
+  parallax = false;
   private aheadShown: () => void = () => undefined;
   /** When the wanted program may be built. */
   private begin = Promise.resolve();
   private readonly lighting: Lighting;
-  private readonly target: DrawTarget;
+  private readonly painter: Painter;
   private readonly smooth: Smooth;
-  /** Pixels by which the picture that is drawn is moved. */
-  private shift: readonly [number, number] = [0, 0];
   private busy = false;
   private dirty = false;
   private readonly pace = new Pace(() => this.draw());
@@ -81,13 +72,14 @@ export class Stage {
     this.gl = gl;
     gl.getExtension('EXT_color_buffer_float');
     this.lighting = new Lighting(gl, light);
-    this.target = new DrawTarget(gl);
     this.smooth = new Smooth(gl);
     this.programs = new Programs(gl);
     this.meshes = new StageMeshes(gl);
     this.ahead = new Ahead(gl);
     this.own = this.material();
     this.others = new Others(gl, () => this.material());
+    const { own, others, meshes, ahead, lighting, smooth } = this;
+    this.painter = new Painter(gl, canvas, this, { own, others, meshes, ahead, lighting, smooth });
   }
 
   private material(): StageMaterial {
@@ -131,7 +123,11 @@ export class Stage {
 
   private get canAhead(): boolean {
     return (
-      this.graph !== null && this.look !== null && this.ahead.able && this.own.ready && this.ahead.knows(...this.sight(this.aheadSize, this.look))
+      this.graph !== null &&
+      this.look !== null &&
+      this.ahead.able &&
+      this.own.ready &&
+      this.ahead.knows(...this.painter.sight(this.painter.aheadSize, this.look))
     );
   }
 
@@ -151,7 +147,7 @@ export class Stage {
     this.now = values;
     this.moved();
   }
-  private now: Values = {};
+  now: Values = {};
 
   /** Other blends on parts of the specimen; `spans` says where the own one lies then. */
   setOthers(spans: readonly Span[] | null, others: readonly Other[]): void {
@@ -224,9 +220,9 @@ export class Stage {
     this.dirty = false;
     this.takeSize();
     const { tag } = this;
-    const scale = ahead ? this.aheadScale : this.pace.next;
+    const scale = ahead ? this.painter.aheadScale : this.pace.next;
     try {
-      this.render(scale, ahead);
+      this.painter.render(scale, ahead);
     } catch (error) {
       if (!ahead) throw error;
       // What cannot be worked out comes with its program.
@@ -260,135 +256,11 @@ export class Stage {
   private async smoothWith(k: number): Promise<void> {
     if (!this.smooth.ready(() => this.atRest && this.smoothNext(0))) return;
     this.busy = true;
-    this.shift = AROUND[k];
-    this.render(1, false, k);
-    this.shift = [0, 0];
+    this.painter.render(1, false, k);
     await passed(this.gl);
     this.busy = false;
     if (this.dirty) this.draw();
     else this.smoothNext(k + 1);
-  }
-
-  private sizeAt(scale: number): Size {
-    const { width, height } = this.canvas;
-    return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
-  }
-  private get aheadSize(): Size {
-    return this.sizeAt(this.aheadScale);
-  }
-  private get aheadScale(): number {
-    return this.ahead.scaleFor(this.canvas.width * this.canvas.height, this.parallax ? 'shifted' : 'plain');
-  }
-
-  /** @param into number of the picture in the mean that is shown instead of it */
-  private render(scale: number, ahead = false, into: number | null = null): void {
-    const { gl, canvas } = this;
-    const { specimen } = this.meshes;
-    if (specimen && this.look?.shadow && this.look.channel === 'lit') this.lighting.throwShadow(specimen, this.look);
-    const framebuffer = this.target.of(canvas.width, canvas.height);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, framebuffer);
-    gl.disable(gl.SCISSOR_TEST);
-    const grey = 0.4627;
-    gl.clearColor(grey, grey, grey, 1);
-    gl.clear(gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT);
-    gl.enable(gl.DEPTH_TEST);
-    gl.enable(gl.CULL_FACE);
-    gl.enable(gl.SCISSOR_TEST);
-    const look = this.look as StageLook;
-    const size = this.sizeAt(scale);
-    // What shows what is behind it comes after all that may be.
-    const later = (material: StageMaterial) => isSeenThrough(material.current?.drawn);
-    const others = (seenThrough: boolean) => {
-      for (const { material, of, colours } of this.others.ready) {
-        if (!specimen || later(material) !== seenThrough) continue;
-        // What was painted for another mesh came too late.
-        const fits = of.colours?.length === (specimen.position.length / 3) * 4;
-        colourBy(gl, specimen, fits ? colours : null);
-        const uniforms = this.use(material, look);
-        uniforms.numbers('u_per_metre', [of.perMetre]);
-        this.showOn(uniforms, look, size, of.spans, material.current?.drawn.as);
-        colourBy(gl, specimen, null);
-      }
-    };
-    const own = () => {
-      if (ahead) this.workOut(look, size);
-      this.showOwn(ahead ? this.useAhead(look) : this.use(this.own, look), look, size, ahead);
-    };
-    others(false);
-    const last = !ahead && later(this.own);
-    if (!last) own();
-    others(true);
-    if (last) own();
-    gl.bindVertexArray(null);
-    gl.disable(gl.SCISSOR_TEST);
-    if (into !== null) return this.smooth.take(framebuffer, size.width, size.height, into === 0);
-    gl.bindFramebuffer(gl.READ_FRAMEBUFFER, framebuffer);
-    gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, null);
-    gl.blitFramebuffer(0, 0, size.width, size.height, 0, 0, canvas.width, canvas.height, gl.COLOR_BUFFER_BIT, gl.LINEAR);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
-  }
-
-  /** Draws triangles of the specimen into its pane; null fills it with what is seen of them. */
-  private showOn(uniforms: Uniforms, { orbit }: StageLook, size: Size, spans: readonly Span[] | null, as?: DrawnAs): void {
-    const matrix = (aspect: number) => clipMatrix(orbit, aspect) as Float32Array;
-    this.show({ uniforms, pane: this.panes.specimen, size, geometry: this.meshes.specimen, spans, matrix, eye: [...eyeOf(orbit)], level: 0, as });
-  }
-  /** Draws the own blend into both panes. @param ahead what is seen of the meshes is known already */
-  private showOwn(uniforms: Uniforms, look: StageLook, size: Size, ahead: boolean): void {
-    const { specimen, flat } = this.meshes;
-    const whole = (of: Geometry | null) => (ahead ? null : of ? ([[0, of.count]] as const) : []);
-    const { flat: level } = look;
-    uniforms.numbers('u_per_metre', [look.perMetre]);
-    const spans = ahead ? null : (this.spans ?? whole(specimen));
-    const as = ahead ? undefined : this.own.current?.drawn.as;
-    this.showOn(uniforms, look, size, spans, as);
-    // Seen from straight above nothing shifts.
-    uniforms.numbers('u_per_metre', [0]);
-    const above = (aspect: number) => flatMatrix(level, aspect) as Float32Array;
-    this.show({
-      uniforms,
-      pane: this.panes.flat,
-      size,
-      geometry: flat,
-      spans: whole(flat),
-      matrix: above,
-      eye: [level.u, 40, level.v],
-      level: 1,
-      as,
-    });
-  }
-
-  /** Takes a material into use. Gives where its program is told things. */
-  private use({ current, values, slots }: StageMaterial, look: StageLook): Uniforms {
-    const { uniforms, program, glsl, hoisted } = current as NonNullable<StageMaterial['current']>;
-    this.gl.useProgram(program);
-    const numbers = frameValues(hoisted, { ...values, ...this.now });
-    for (const { name } of glsl.values) if (numbers[name]) uniforms.numbers(`u_${name}`, numbers[name]);
-    uniforms.numbers('u_cut', [(current as NonNullable<typeof current>).drawn.cut]);
-    this.useLook(uniforms, look, slots?.bind(glsl, (n) => uniforms.at(n), 0) ?? 0);
-    return uniforms;
-  }
-  /** The same for what was worked out ahead. */
-  private useAhead(look: StageLook): Uniforms {
-    const uniforms = this.ahead.use(0);
-    this.useLook(uniforms, look, 2);
-    return uniforms;
-  }
-  private useLook(uniforms: Uniforms, look: StageLook, unit: number): void {
-    this.lighting.bind(uniforms, look, unit);
-    this.gl.uniform1i(uniforms.at('u_channel'), CHANNELS.indexOf(look.channel));
-    uniforms.numbers('u_bounds', look.bounds);
-  }
-
-  /** Works out what is seen of the own blend in both panes. */
-  private workOut(look: StageLook, size: Size): void {
-    const { graph, own } = this;
-    if (!graph || !own.wanted) return;
-    const { values, slots } = own.wanted;
-    this.ahead.workOut({ graph, values, slots, perMetre: this.parallax ? look.perMetre : 0 }, ...this.sight(size, look));
-  }
-  private sight(size: Size, { orbit, flat }: StageLook): Sight {
-    return [size, { orbit, flat }, this.panes, this.spans];
   }
 
   /**
@@ -400,43 +272,12 @@ export class Stage {
     const { look } = this;
     if (!look) return;
     const { warm } = this.ahead;
-    if (!this.ahead.lookOn(...this.sight(warm ? this.aheadSize : WARM_UP.size, look))) {
+    if (!this.ahead.lookOn(...this.painter.sight(warm ? this.painter.aheadSize : WARM_UP.size, look))) {
       return void setTimeout(() => this.atRest && this.prepareAhead());
     }
     if (warm) return this.smoothNext(0);
-    this.warmUp();
+    this.painter.warmUp();
     this.prepareAhead();
-  }
-
-  /** Has the driver finish the program that lights what is worked out ahead, by drawing a few pixels with it. */
-  private warmUp(): void {
-    const { look } = this;
-    if (!this.meshes.specimen || !look) return;
-    this.ahead.warm = true;
-    const { gl } = this;
-    gl.bindFramebuffer(gl.FRAMEBUFFER, this.target.of(this.canvas.width, this.canvas.height));
-    gl.enable(gl.DEPTH_TEST);
-    gl.enable(gl.CULL_FACE);
-    gl.enable(gl.SCISSOR_TEST);
-    // The code that works pictures out is quick only once it has run a few times.
-    for (let i = 0; i < WARM_UP.times && this.graph && this.own.wanted; i++) {
-      // Another object, for which everything is made anew.
-      this.graph = { ...this.graph };
-      this.workOut(look, WARM_UP.size);
-    }
-    this.showOwn(this.useAhead(look), look, WARM_UP.size, true);
-    gl.bindVertexArray(null);
-    gl.disable(gl.SCISSOR_TEST);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
-    // Now, not along with the first picture that counts.
-    gl.flush();
-  }
-
-  /** Draws a mesh into its pane, in the light. */
-  private show(drawing: Omit<Drawing, 'geometry'> & { geometry: Geometry | null }): void {
-    const { geometry } = drawing;
-    const throws = (this.look?.shadow ?? false) && geometry === this.meshes.specimen;
-    if (geometry) draw(this.gl, { ...drawing, geometry, shift: this.shift }, (uniforms) => this.lighting.shade(uniforms, geometry, throws));
   }
 
   dispose(): void {
@@ -446,7 +287,7 @@ export class Stage {
     this.ahead.dispose();
     this.others.drop();
     this.meshes.drop();
-    this.target.drop();
+    this.painter.drop();
     this.smooth.drop();
     this.lighting.dispose();
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();

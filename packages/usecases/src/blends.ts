@@ -31,6 +31,7 @@ import {
   makeStack,
   materialReads,
   readsOf,
+  tallOf,
 } from '@pebble/core';
 import type { Ingredients } from './ingredients';
 import { showsSmaller, sourcesOf } from './ingredients';
@@ -58,6 +59,7 @@ export function libraryOf(documents: Readonly<Record<string, AnyDocument>>): Lib
 /** What compiling needs to know of a surface document. */
 export const blendSurface = (surface: SurfaceDocument): BlendSurface => ({
   sizeM: surface.sizeM,
+  tall: tallOf(surface.maps),
   reliefM: surface.reliefM,
   mid: surface.mid,
   roles: new Set(Object.keys(surface.maps) as Role[]),

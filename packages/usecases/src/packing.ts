@@ -30,6 +30,7 @@ import {
   nameSlug,
   placeName,
   rowPacker,
+  tallOf,
   templateProblem,
   withNeutral,
 } from '@pebble/core';
@@ -113,6 +114,13 @@ function wantedFiles(recipe: RecipeDocument, documents: Documents): Wanted[] {
   });
 }
 
+/** Pixels of what a source is packed as: its longer side is as long as the recipe says, and it keeps its shape. */
+export function packedSize(source: AnyDocument, side: number): { width: number; height: number } {
+  const tall = source.kind === 'surface' ? tallOf(source.maps) : 1;
+  const of = (share: number) => Math.max(1, Math.round(side * Math.min(1, share)));
+  return { width: of(1 / tall), height: of(tall) };
+}
+
 /** Everything a recipe will write, with what is wrong, before anything is started. */
 export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
   const badTemplate = templateProblem(recipe.template);
@@ -123,16 +131,17 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
     const missing = asked.filter((role) => !availableRoles(source).includes(role));
     const labels = missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ');
     const channels = channelCount(file.channels);
+    const { width, height } = packedSize(source, recipe.size);
     return {
       key: [sourceId, fileId, ...(several && place ? [placeName(place)] : [])].join('/'),
       sourceId,
       fileId,
       name,
-      width: recipe.size,
-      height: recipe.size,
+      width,
+      height,
       depth: file.depth,
       channels,
-      rawBytes: (recipe.size * recipe.size * channels * file.depth) / 8,
+      rawBytes: (width * height * channels * file.depth) / 8,
       place,
       note: note ?? (missing.length ? `${source.name} has no ${labels} map: the neutral value stands there` : null),
       problem:

@@ -1,5 +1,5 @@
 import type { ColourSpace, Finding, MapSet, Role, Step, StepKind, SurfaceDocument, SurfaceFacts, SurfaceOrder, SurfaceOrigin } from '@pebble/core';
-import { FED_BY, GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, toneOf } from '@pebble/core';
+import { FED_BY, GENERATORS, PEBBLE, ROLE_FACTS, generateSurface, renderPebble, tallOf, toneOf } from '@pebble/core';
 import { keepImage, makeMap } from './making';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './errors';
@@ -105,7 +105,7 @@ export async function finish(
 ): Promise<SurfaceDocument> {
   // Of IDs alone there are their colours to be seen.
   const seen = pixels.baseColor || !pixels.id ? pixels : { ...pixels, baseColor: { ...pixels.id, colourSpace: 'srgb' as const } };
-  const pebble = renderPebble(seen, facts, ports.light(), PEBBLE);
+  const pebble = renderPebble(seen, { ...facts, tall: tallOf(seen) }, ports.light(), PEBBLE);
   const thumbnail = await ports.blobs.put(await ports.codec.encode(pebble), 'image/png');
   const { name, sizeM, reliefM, mid } = facts;
   return { kind: 'surface', version: 1, name, sizeM, reliefM, mid, maps, thumbnail, tone: toneOf(seen), generator, notes };
@@ -115,6 +115,6 @@ export async function finish(
 export function sizeNotes(maps: MapSet): string[] {
   const sizes = new Set(Object.values(maps).map((m) => `${m.width} × ${m.height}`));
   const shapes = new Set(Object.values(maps).map((m) => (m.width / m.height).toFixed(3)));
-  if (shapes.size > 1) return [`The maps have different proportions (${[...sizes].join(', ')}): they are stretched over the same square.`];
+  if (shapes.size > 1) return [`The maps have different proportions (${[...sizes].join(', ')}): they are stretched over the same area.`];
   return sizes.size > 1 ? [`The maps have different sizes (${[...sizes].join(', ')}): each is read at its own.`] : [];
 }

@@ -205,7 +205,7 @@ describe('recipes', () => {
     sizeM: 1,
     reliefM: 0,
     mid: 0.5,
-    maps: { occlusion: {} as never },
+    maps: { occlusion: { width: 8, height: 8 } as never },
     thumbnail: null,
     tone: '#808080',
     generator: null,
@@ -220,6 +220,23 @@ describe('recipes', () => {
         note: 'Old wall has no roughness map: the neutral value stands there',
       }),
     );
+    // What is not square leaves in its shape, its longer side as long as the recipe says.
+    const shapes = (
+      [
+        [16, 8],
+        [3, 9],
+        [1000, 1],
+      ] as const
+    ).map(([width, height]) => {
+      const shaped = { ...bare, maps: { occlusion: { width, height } as never } };
+      const [file] = planRecipe(recipe(), { s: shaped });
+      return [file.width, file.height, file.rawBytes];
+    });
+    expect(shapes).toEqual([
+      [8, 4, 96],
+      [3, 8, 72],
+      [8, 1, 24],
+    ]);
     expect(planRecipe(recipe({ template: '../{set}' }), { s: bare })[0].problem).toContain('slash');
     const two = recipe({
       template: '{set}',

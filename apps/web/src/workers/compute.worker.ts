@@ -4,7 +4,7 @@ import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannel
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
-import { asRole, evaluateSquare, flipGreen, gather, placeBlend, rolesOf } from '@pebble/usecases';
+import { asRole, evaluateSquare, flipGreen, gather, packedSize, placeBlend, rolesOf } from '@pebble/usecases';
 import { bytesOf } from './blob';
 import { stageImage, stageImages } from './stage-images';
 import { litTile } from './lit';
@@ -68,7 +68,8 @@ async function makePreviewMaps(
 ): Promise<MapSet> {
   if (source.kind === 'surface') {
     const maps = await stageImages(stageOf(source, roles));
-    return Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, resize(image, size, size)]));
+    const { width, height } = packedSize(source, size);
+    return Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, resize(image, width, height)]));
   }
   const small = (image: Image) => resize(image, Math.min(image.width, size), Math.min(image.height, size));
   const reader: PixelReader = {
@@ -90,13 +91,13 @@ async function packedFor(args: ComputeRequests['preview']['args']): Promise<Imag
   return packChannels(
     withNeutral(args.file.channels, (role) => maps[role] !== undefined),
     maps,
-    { width: args.size, height: args.size, depth: args.file.depth },
+    { ...packedSize(args.source, args.size), depth: args.file.depth },
   );
 }
 async function weightOf(packed: Image): Promise<PictureWeight> {
   const half = resize(packed, packed.width >> 1, packed.height >> 1);
   const [bytes, ofHalf] = await Promise.all([packed, half].map(async (image) => (await webCodec.encode(image)).length));
-  return { size: packed.width, bytes, half: ofHalf };
+  return { size: Math.sqrt(packed.width * packed.height), bytes, half: ofHalf };
 }
 
 const preview: Handler<'preview'> = async (args) => {

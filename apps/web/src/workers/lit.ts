@@ -11,7 +11,8 @@ const theLight = (): Promise<LightData> =>
 
 /** One repetition of a surface from straight above, lit, with the shadows of its relief; and how much it repeats when tiled. */
 export async function litTile(maps: MapSet, facts: SurfaceFacts, size: number): Promise<LitTile> {
-  const small = Object.fromEntries(Object.entries(maps).map(([role, map]) => [role, map.width > size ? resize(map, size, size) : map])) as MapSet;
-  const lit = await picture(renderFlat(small, facts, await theLight(), { size, widthM: facts.sizeM }));
+  const rows = Math.max(1, Math.round(size * (facts.tall ?? 1)));
+  const small = Object.fromEntries(Object.entries(maps).map(([role, map]) => [role, map.width > size ? resize(map, size, rows) : map])) as MapSet;
+  const lit = await picture(renderFlat(small, facts, await theLight(), { size, rows, widthM: facts.sizeM }));
   return { lit, repetition: maps.baseColor ? tileRepetition(maps.baseColor, facts.sizeM) : null };
 }

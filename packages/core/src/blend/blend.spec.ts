@@ -16,6 +16,7 @@ import {
   linearToSrgb,
   lowerBlend,
   makeBlend,
+  makeImage,
   makeMaterialMaps,
   materialFacts,
   makeCue,
@@ -28,6 +29,7 @@ import {
   stackPrice,
   stackShape,
   stackValues,
+  tallOf,
   weatheringCoverage,
 } from '../index';
 
@@ -163,6 +165,35 @@ describe('a height-led blend', () => {
     expect(shape(two({ strength: 0.2 }, { soft: 0.9, liftM: 0.02, follow: 1, bias: 0.2 }))).toBe(shape(two()));
     expect(shape(two({ coverage: { n: makeCue('noise') } }))).not.toBe(shape(two()));
     expect(() => lowerBlend(makeStack(blendOf({}), surfaces))).toThrowError(/at least one layer/);
+  });
+});
+
+describe('a surface that is not square', () => {
+  it('keeps its shape over the extent: every texel lies where its metres say', () => {
+    const relief = 0.08;
+    const [width, height] = [8, 4];
+    const image = makeImage({
+      width,
+      height,
+      channels: 1,
+      depth: 16,
+      data: Uint16Array.from({ length: width * height }, (_, i) => (i * 40503) % 65536),
+    });
+    const long: BlendSurface = { sizeM: 1, tall: height / width, reliefM: relief, mid: 0.5, roles: new Set(['height']) };
+    const stack = makeStack(blendOf({ a: makeLayer('long', 'Long', 1) }, 2), { long });
+    const source = sourcesOfMaps({ height: image });
+    const { h } = evaluate(
+      { h: lowerBlend(stack).channels.height },
+      { domain: flatDomain(16, 16), values: stackValues(stack), sources: (_, channel: ImageChannel) => source(channel)! },
+    );
+    // Sixteen places over 2 m lie at the middles of texels of an eighth of a metre, 1 m × 0.5 m a repetition.
+    for (let y = 0; y < 16; y++)
+      for (let x = 0; x < 16; x++) expect(h[0][y * 16 + x]).toBeCloseTo((image.data[(y % height) * width + (x % width)] / 65535 - 0.5) * relief, 5);
+  });
+  it('is as high as its base colour says, else its largest map', () => {
+    expect(tallOf({})).toBe(1);
+    expect(tallOf({ baseColor: { width: 512, height: 256 }, height: { width: 2048, height: 2048 } })).toBe(0.5);
+    expect(tallOf({ roughness: { width: 8, height: 8 }, height: { width: 64, height: 128 } })).toBe(2);
   });
 });
 

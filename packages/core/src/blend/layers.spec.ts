@@ -70,9 +70,18 @@ describe('layers', () => {
     plain.forEach((v, i) => expect(Math.abs(double[i] - 2 * v)).toBeLessThan(1e-3 + 0.01 * Math.abs(v)));
   });
   it('turn by whole numbers of repetitions, their normals with them', () => {
-    expect(laidOver(2.4, 1.2, { scale: 1, turn: 0 })).toEqual({ a: 2, b: 0 });
-    expect(laidOver(2.4, 0.8, { scale: 1, turn: 90 })).toEqual({ a: 0, b: 3 });
-    expect(laidOver(10, 1, { scale: 1, turn: 37 })).toEqual({ a: 8, b: 6 });
+    expect(laidOver(2.4, 1.2, { scale: 1, turn: 0 })).toEqual({ a: 2, b: 0, c: 0, d: 2 });
+    expect(laidOver(2.4, 0.8, { scale: 1, turn: 90 })).toEqual({ a: 0, b: 3, c: 3, d: 0 });
+    expect(laidOver(10, 1, { scale: 1, turn: 37 })).toEqual({ a: 8, b: 6, c: 6, d: 8 });
+    // Half as high as wide: twice as often down the extent.
+    expect(laidOver(4, 2, { scale: 1, turn: 0 }, 0.5)).toEqual({ a: 2, b: 0, c: 0, d: 4 });
+    expect(laidOver(10, 1, { scale: 1, turn: 37 }, 0.5)).toEqual({ a: 8, b: 6, c: 12, d: 16 });
+    for (const tall of [0.1, 0.4, 0.75, 1.3, 5])
+      for (let turn = -180; turn <= 180; turn += 7) {
+        const { a, b, c, d } = laidOver(1.7, 1, { scale: 1, turn }, tall);
+        expect([a, b, c, d].every(Number.isInteger)).toBeTrue();
+        expect(a * d + b * c).not.toBe(0);
+      }
     // Turned or not, one repetition of the extent meets the next.
     const blend = blendOf({ a: layerOf('stone', 1, { look: { turn: 37, scale: 0.5 } }) }, { extentM: 2.4 });
     const at = (from: number) =>

@@ -21,9 +21,8 @@ export interface StackLayer {
   inner: Stack | null;
   /** Which of the distinct surfaces it shows; −1 when it shows none. */
   slot: number;
-  /** Whole numbers that turn and repeat it over the extent: u′ = a·u − b·v, v′ = b·u + a·v. */
-  laid: { a: number; b: number };
-  /** Repetitions over the extent: √(a² + b²). */
+  laid: Laying;
+  /** Repetitions over the extent, the more of its two sides: √(a² + b²) or √(c² + d²). */
   repeats: number;
   /** Constant of the crossover: the larger of its own relief and that of what lies below, in metres. */
   span: number;
@@ -31,6 +30,14 @@ export interface StackLayer {
   floor: number;
   /** Masks that its cues read. */
   masks: Laid[];
+}
+
+/** Whole numbers that turn and repeat a surface over the extent: u′ = a·u − b·v, v′ = c·u + d·v. What is square has c = b, d = a. */
+export interface Laying {
+  a: number;
+  b: number;
+  c: number;
+  d: number;
 }
 
 /** The layers that take part, from the bottom, with what interval arithmetic says of their heights. */
@@ -61,15 +68,22 @@ const union = (a: Bounds, b: Bounds): Bounds => ({ lo: Math.min(a.lo, b.lo), hi:
 export const repeatsOf = (extentM: number, sizeM: number): number => Math.max(1, Math.round(extentM / sizeM));
 
 /**
- * The turn and number of repetitions nearest to what a look asks for. Any two whole numbers map the corners of the extent
- * to whole repetitions, so the blend tiles however it is turned.
+ * The turn and number of repetitions nearest to what a look asks for. Any whole numbers map the corners of the extent to
+ * whole repetitions, so the blend tiles however it is turned.
+ * @param tall height of a repetition over its width
  */
-export function laidOver(extentM: number, sizeM: number, { scale, turn }: Pick<LayerLook, 'scale' | 'turn'>): { a: number; b: number } {
+export function laidOver(extentM: number, sizeM: number, { scale, turn }: Pick<LayerLook, 'scale' | 'turn'>, tall = 1): Laying {
   const n = Math.max(1, extentM / (sizeM * scale));
   const angle = (turn * Math.PI) / 180;
-  if (!turn) return { a: repeatsOf(extentM, sizeM * scale), b: 0 };
-  const laid = { a: Math.round(n * Math.cos(angle)), b: Math.round(n * Math.sin(angle)) };
-  return laid.a || laid.b ? laid : { a: 1, b: 0 };
+  const level = { a: repeatsOf(extentM, sizeM * scale), b: 0, c: 0, d: repeatsOf(extentM, sizeM * tall * scale) };
+  if (!turn) return level;
+  const [a, b] = [Math.round(n * Math.cos(angle)), Math.round(n * Math.sin(angle))];
+  // So few repetitions cannot be turned by so little.
+  if (!a && !b) return level;
+  if (tall === 1) return { a, b, c: b, d: a };
+  const [c, d] = [Math.round((n / tall) * Math.sin(angle)), Math.round((n / tall) * Math.cos(angle))];
+  // Without an area it would be a line.
+  return a * d + b * c ? { a, b, c, d } : { a, b, c: b, d: a };
 }
 
 /** What is looked up so far, by slot: stacks that make one picture share it. */
@@ -124,16 +138,26 @@ function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocum
     const content = contentOf(id, layer, blend, making, path);
     if (!content) continue;
     missingParts(id, layer, blend, making);
-    const { own, sizeM, ...shown } = content;
+    const { own, sizeM, tall, ...shown } = content;
     const { follow, liftM, broken } = layer.seam;
-    const laid = laidOver(blend.extentM, sizeM, layer.look);
+    const laid = laidOver(blend.extentM, sizeM, layer.look, tall);
     const coverages = [...(layer.group && blend.groups[layer.group] ? [blend.groups[layer.group].coverage] : []), coverageOf(blend, layer)];
     coverages.forEach((c) => collectPictures(id, layer, c, making));
     const floor = plain?.lo ?? own.lo;
     // Span ignores lift, so that dragging a layer up or down never changes how hard its edge is.
     const span = Math.max(own.hi - own.lo, plain ? plain.hi - plain.lo : 0, 1e-6);
     const masks = coverages.flatMap((c) => masksOf(c, making));
-    layers.push({ id, layer, coverages, ...shown, laid, repeats: Math.hypot(laid.a, laid.b), span, floor, masks });
+    layers.push({
+      id,
+      layer,
+      coverages,
+      ...shown,
+      laid,
+      repeats: Math.max(Math.hypot(laid.a, laid.b), Math.hypot(laid.c, laid.d)),
+      span,
+      floor,
+      masks,
+    });
     if (!plain || !lifted) {
       plain = lifted = own;
       continue;
@@ -164,7 +188,7 @@ const masksOf = (coverage: Coverage, { masks }: Making): Laid[] =>
     return slot < 0 ? [] : [{ slot, repeats: cueKind(cue.kind).repeats?.(cue) ?? 1 }];
   });
 
-type Content = Pick<StackLayer, 'surface' | 'inner' | 'slot'> & { own: Bounds; sizeM: number };
+type Content = Pick<StackLayer, 'surface' | 'inner' | 'slot'> & { own: Bounds; sizeM: number; tall: number };
 
 /** What a layer shows, with the bounds of its own height; null, and a problem said, where it cannot be shown. */
 function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Content | null {
@@ -174,7 +198,7 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
   };
   if (++making.count > MAX_FLATTENED)
     return refuse('too-many-layers', `more than ${MAX_FLATTENED} layers, those of blends inside counted. Bake a blend to a surface`);
-  const even = { surface: null, inner: null, slot: -1, sizeM: blend.extentM };
+  const even = { surface: null, inner: null, slot: -1, sizeM: blend.extentM, tall: 1 };
   const { shows } = layer;
   if (shows.kind === 'water') return { ...even, own: { lo: shows.levelM, hi: shows.levelM } };
   if (shows.kind === 'constant') return { ...even, own: { lo: shows.heightM, hi: shows.heightM } };
@@ -189,14 +213,14 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
         message: `${layer.name} has no height map: it meets others as a level plane. Make one from its normal or its colour`,
       });
     const own = { lo: -surface.mid * surface.reliefM, hi: (1 - surface.mid) * surface.reliefM };
-    return { surface, inner: null, slot, own, sizeM: surface.sizeM };
+    return { surface, inner: null, slot, own, sizeM: surface.sizeM, tall: surface.tall ?? 1 };
   }
   const other = making.blends[shows.blend];
   if (!other) return refuse('missing-surface', 'its blend no longer exists. Choose another, or remove the layer');
   if (path.includes(other)) return refuse('cycle', `${other.name} holds this blend, so it cannot be a layer of it. Choose another`);
   const inner = stackOf(other, making, [...path, other]);
   if (!inner.layers.length) return refuse('missing-surface', `${other.name} has no layer to show. Open it and switch one on`);
-  return { surface: null, inner, slot: -1, own: { lo: inner.lo, hi: inner.hi }, sizeM: other.extentM };
+  return { surface: null, inner, slot: -1, own: { lo: inner.lo, hi: inner.hi }, sizeM: other.extentM, tall: 1 };
 }
 
 /** Says which coverage or group of the blend a layer names that is not there. */

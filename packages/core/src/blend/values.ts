@@ -83,7 +83,7 @@ function detailValues(layers: readonly StackLayer[], share: number, p: string, v
 }
 
 /** What a layer is before it meets others. */
-function ownValues(stack: Stack, { layer, surface, laid, repeats, inner }: StackLayer, p: string, values: Record<string, readonly number[]>): void {
+function ownValues(stack: Stack, { layer, surface, laid, inner }: StackLayer, p: string, values: Record<string, readonly number[]>): void {
   const { look } = layer;
   const constant = constantOf(layer);
   if (constant) {
@@ -93,12 +93,13 @@ function ownValues(stack: Stack, { layer, surface, laid, repeats, inner }: Stack
     values[`${p}level`] = [constant.heightM];
   }
   if (surface || inner) {
-    values[`${p}repeats`] = [laid.a, laid.a];
+    values[`${p}repeats`] = [laid.a, laid.d];
     values[`${p}turnU`] = [laid.a, -laid.b];
-    values[`${p}turnV`] = [laid.b, laid.a];
+    values[`${p}turnV`] = [laid.c, laid.d];
     values[`${p}moved`] = [look.u, look.v];
     values[`${p}normal`] = [look.normal];
-    values[`${p}facing`] = [laid.a / repeats, laid.b / repeats];
+    const along = Math.hypot(laid.a, laid.b);
+    values[`${p}facing`] = [laid.a / along, laid.b / along];
   }
   if (surface) {
     values[`${p}relief`] = [surface.reliefM];

@@ -12,6 +12,8 @@ export interface FlatOptions {
   size: number;
   /** Metres that it shows. */
   widthM: number;
+  /** Its height in pixels, where it is not square. */
+  rows?: number;
   key?: KeyLight;
   /** How much of the sky's light falls on it. */
   sky?: number;
@@ -26,7 +28,8 @@ export function surfaceReader(maps: MapSet, facts: SurfaceFacts) {
   const wrap = (i: number, n: number) => ((n & (n - 1)) === 0 ? i & (n - 1) : ((i % n) + n) % n);
   const at = (map: Image, x: number, y: number) => {
     const k = map.width / facts.sizeM;
-    return (wrap(Math.floor(y * k), map.height) * map.width + wrap(Math.floor(x * k), map.width)) * map.channels;
+    const down = facts.tall ? map.height / (facts.sizeM * facts.tall) : k;
+    return (wrap(Math.floor(y * down), map.height) * map.width + wrap(Math.floor(x * k), map.width)) * map.channels;
   };
   const scalar = (role: 'roughness' | 'metallic' | 'occlusion' | 'height') => {
     const map = maps[role];
@@ -65,8 +68,8 @@ export function surfaceReader(maps: MapSet, facts: SurfaceFacts) {
 
 /** The surface seen from straight above, lit, with the shadows that its own relief throws. RGB, sRGB. */
 export function renderFlat(maps: MapSet, facts: SurfaceFacts, light: LightData, options: FlatOptions): Image {
-  const { size, widthM, key = light.key, sky = 1 } = options;
-  const image = makeImage({ width: size, height: size, channels: 3, colourSpace: 'srgb' });
+  const { size, widthM, rows = size, key = light.key, sky = 1 } = options;
+  const image = makeImage({ width: size, height: rows, channels: 3, colourSpace: 'srgb' });
   const read = surfaceReader(maps, facts);
   const albedo: Vec3 = [0, 0, 0];
   const t: Vec3 = [0, 0, 0];
@@ -82,7 +85,7 @@ export function renderFlat(maps: MapSet, facts: SurfaceFacts, light: LightData, 
       closed = Math.max(closed, Math.min(1, (read.heightM(x + ux * k * stepM, y + uz * k * stepM) - h - per * k) / (0.6 * stepM + per * k * 0.1)));
     return 1 - Math.max(0, closed);
   };
-  for (let py = 0; py < size; py++)
+  for (let py = 0; py < rows; py++)
     for (let px = 0; px < size; px++) {
       const [x, y] = [(px + 0.5) * stepM, (py + 0.5) * stepM];
       read.normal(x, y, t);

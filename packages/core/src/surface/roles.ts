@@ -69,11 +69,24 @@ export const isRole = (text: string): text is Role => (ROLES as readonly string[
 
 /** Real size and relief of a surface. Height in metres of a stored value t is `(t − mid) · reliefM`. */
 export interface SurfaceFacts {
-  /** Width and height of one repetition, in metres. */
+  /** Width of one repetition, in metres. */
   sizeM: number;
+  /** Its height over its width, where its maps are not square. */
+  tall?: number;
   /** Metres between stored 0 and stored 1 of the height map. */
   reliefM: number;
   mid: number;
+}
+
+/**
+ * Height over width of what maps show: that of the base colour, else of the largest; 1 without maps. Those of other
+ * proportions are stretched over the same.
+ */
+export function tallOf(maps: Partial<Record<Role, { width: number; height: number }>>): number {
+  const all = Object.values(maps);
+  const shows =
+    maps.baseColor ?? all.reduce<(typeof all)[number] | undefined>((a, b) => (a && a.width * a.height >= b.width * b.height ? a : b), undefined);
+  return shows && shows.width > 0 && shows.height > 0 ? shows.height / shows.width : 1;
 }
 
 /** What a folder or a drop without stated facts is taken for. */

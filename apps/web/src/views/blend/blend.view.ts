@@ -17,7 +17,7 @@ import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
 import { StagePixels } from '../../stage/stage-pixels';
 import { CoverageTarget } from './coverage-target';
-import { Compare } from './stage/compare';
+import { Compare } from './compare/compare';
 import { CueLooks } from './sentence/cue-look';
 import { FlatPane } from './stage/flat-pane';
 import { MaskPainting } from './brush/mask-painting';

@@ -1,6 +1,6 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
 import type { Answer, Finding, LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
-import { ROLES, ROLE_FACTS } from '@pebble/core';
+import { ROLES, ROLE_FACTS, tallOf } from '@pebble/core';
 import type { ImportPlan, PlanGroup, PlanRow } from '@pebble/usecases';
 import { channelsOf, planImport, planQuestions, planRequests } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
@@ -65,6 +65,14 @@ export class ImportForm {
     return `${rows.length} ${rows.length === 1 ? 'file' : 'files'}: ${held.join(', ')}`;
   }
 
+  /** Metres that what is made of a group will be high, where it is not square. */
+  highOf(group: PlanGroup): number | null {
+    const sizes = this.rowsOf(group).flatMap(({ holds, file }) =>
+      holds === 'skip' ? [] : [[holds === 'channels' ? ('id' as const) : holds, file] as const],
+    );
+    const tall = tallOf(Object.fromEntries(sizes));
+    return tall === 1 ? null : group.sizeM * tall;
+  }
   rowsOf = (group: PlanGroup): PlanRow[] => this.plan().rows.filter((r) => r.group === group.key);
   accept(): void {
     this.accepted.emit({

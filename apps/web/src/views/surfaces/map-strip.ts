@@ -1,7 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, computed, effect, inject, input, signal, untracked, viewChildren } from '@angular/core';
 import type { MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, ROLES, ROLE_FACTS } from '@pebble/core';
+import { BLEND_ROLES, ROLES, ROLE_FACTS, tallOf } from '@pebble/core';
 import { ComputeService } from '../../services/compute.service';
 import { NoticesService } from '../../services/notices.service';
 import { inSlices } from '../../ui/breathe';
@@ -41,6 +41,8 @@ export class MapStrip {
     const entries = BLEND_ROLES.flatMap((r) => (maps[r] ? [[r, maps[r].stage] as const] : []));
     return { key: JSON.stringify([entries.map(([, s]) => s.blob), sizeM, reliefM, mid]), entries };
   });
+  /** Height over width of the surface. */
+  private readonly tall = computed(() => tallOf(this.surface().maps));
   readonly repetition = computed(() => {
     const [trial, lit] = [this.trial(), this.lit()];
     if (trial) return trial.repetition;
@@ -82,11 +84,12 @@ export class MapStrip {
     const out: Record<string, string[]> = {};
     const { sizeM } = this.surface();
     if (!at) return out;
-    const part = (m: number) => m / sizeM - Math.floor(m / sizeM);
+    const part = (m: number, of: number) => m / of - Math.floor(m / of);
+    const highM = sizeM * this.tall();
     const old = new Set(this.panes().flatMap((p) => (p.old ? [p.id] : [])));
     for (const [role, { image }] of Object.entries(this.current()) as [Role, ShownMap][])
       if (!old.has(role))
-        out[role] = readout(role, image, Math.floor(part(at.x) * image.width), Math.floor(part(at.y) * image.height), this.surface());
+        out[role] = readout(role, image, Math.floor(part(at.x, sizeM) * image.width), Math.floor(part(at.y, highM) * image.height), this.surface());
     return out;
   });
   readonly bar = computed(() => {
@@ -143,7 +146,7 @@ export class MapStrip {
   private light(): void {
     const { sizeM, reliefM, mid } = this.surface();
     const { key, entries } = this.litOf();
-    const make = () => this.compute.run('lit', { maps: Object.fromEntries(entries), facts: { sizeM, reliefM, mid }, size: LIT });
+    const make = () => this.compute.run('lit', { maps: Object.fromEntries(entries), facts: { sizeM, reliefM, mid, tall: this.tall() }, size: LIT });
     this.asked.ask('lit', key, make, (made) => {
       this.lit.set(made);
       this.made('lit', key);
@@ -151,7 +154,7 @@ export class MapStrip {
   }
 
   private paint(): void {
-    const view = { ...this.strip.window(), sizeM: this.surface().sizeM };
+    const view = { ...this.strip.window(), sizeM: this.surface().sizeM, highM: this.surface().sizeM * this.tall() };
     const panes = this.panes();
     // Measured by the observer: asking the canvases would lay the page out in the middle of its making.
     const pane = this.pane();
@@ -170,11 +173,11 @@ export class MapStrip {
   private draw(
     canvas: HTMLCanvasElement,
     pictures: readonly ImageBitmap[],
-    view: Place & { acrossM: number; sizeM: number },
+    view: Place & { acrossM: number; sizeM: number; highM: number },
     width: number,
     height: number,
   ) {
-    const { x, y, acrossM, sizeM } = view;
+    const { x, y, acrossM, sizeM, highM } = view;
     if (canvas.width !== width || canvas.height !== height) Object.assign(canvas, { width, height });
     // Drawn by the processor: panes are small, and a busy graphics process would hold up the page.
     const context = canvas.getContext('2d', { willReadFrequently: true });
@@ -182,17 +185,20 @@ export class MapStrip {
     // The smallest that need not be enlarged.
     const picture = pictures.findLast((p) => scaleOf(p) <= 1) ?? pictures[0];
     if (!context || !picture) return;
-    const key = [x, y, acrossM, sizeM, width, height].join();
+    const key = [x, y, acrossM, sizeM, highM, width, height].join();
     const before = this.painted.get(canvas);
     if (before?.picture === picture && before.key === key) return;
     this.painted.set(canvas, { picture, key });
     const scale = scaleOf(picture);
     context.imageSmoothingEnabled = scale < 2;
     context.imageSmoothingQuality = 'low';
-    context.setTransform(scale, 0, 0, scale, width / 2 - (x / sizeM) * picture.width * scale, height / 2 - (y / sizeM) * picture.height * scale);
+    // A map of other proportions is stretched over the same area.
+    const down = ((width / acrossM) * highM) / picture.height;
+    const [px, py] = [(x / sizeM) * picture.width, (y / highM) * picture.height];
+    context.setTransform(scale, 0, 0, down, width / 2 - px * scale, height / 2 - py * down);
     context.fillStyle = context.createPattern(picture, 'repeat') as CanvasPattern;
-    const [w, h] = [(acrossM / sizeM) * picture.width, (acrossM / sizeM) * picture.height * (height / width)];
-    context.fillRect((x / sizeM) * picture.width - w / 2, (y / sizeM) * picture.height - h / 2, w, h);
+    const [w, h] = [width / scale, height / down];
+    context.fillRect(px - w / 2, py - h / 2, w, h);
     context.setTransform(1, 0, 0, 1, 0, 0);
   }
 

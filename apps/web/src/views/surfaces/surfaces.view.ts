@@ -5,7 +5,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
 import type { GeneratorName, MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, inOrder, makeBlend, makeCue, makeLayer } from '@pebble/core';
+import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, tallOf } from '@pebble/core';
 import { IMAGE_ENDINGS } from '@pebble/formats/images';
 import { COMPANION_ENDINGS, MESH_ENDINGS } from '@pebble/formats/mesh-names';
 import { RAW_ENDINGS } from '@pebble/formats/raw';
@@ -20,7 +20,7 @@ import type { MendOrder } from './findings';
 import { Findings } from './findings';
 import { ImportForm } from './import-form';
 import type { KnownMap } from './intake';
-import { nameOfSeveral } from '../../ui/name';
+import { blendOf } from './blend-of';
 import { droppedFiles, tellingFile } from './dropped';
 import { Intake } from './intake';
 import type { MapRow } from './map-rows';
@@ -115,6 +115,12 @@ export class SurfacesView {
   /** Whether the wall shows specimens instead of surfaces. */
   readonly bodies = computed(() => this.filter() === 'specimens');
   readonly chosen = computed(() => (this.bodies() ? null : this.documents.body(this.chosenId(), 'surface')));
+  /** Metres that the chosen surface is high, where it is not square. */
+  readonly highM = computed(() => {
+    const surface = this.chosen();
+    const tall = surface ? tallOf(surface.maps) : 1;
+    return surface && tall !== 1 ? surface.sizeM * tall : null;
+  });
   /** The chosen surface with the map that is tried in a slot. */
   readonly seen = computed(() => {
     const surface = this.chosen();
@@ -295,16 +301,8 @@ export class SurfacesView {
       const body = this.documents.body(id, 'surface');
       return body ? [{ id, body }] : [];
     });
-    const layers = Object.fromEntries(list.map(({ id, body }, i) => [`layer${i + 1}`, makeLayer(id, body.name, i + 1)]));
-    inOrder(layers)
-      .slice(1)
-      .forEach((l, i) => {
-        layers[l.id].coverage = { even: makeCue('noise', { order: 1, centre: 0.5, width: 0.25, sizeM: 0.6, octaves: 4, seed: i + 3 }) };
-      });
-    const name = nameOfSeveral(list.map((l) => l.body.name));
-    const body = makeBlend(name, { extentM: Math.max(...list.map((l) => l.body.sizeM)), layers });
     try {
-      const id = await this.documents.create(body, 'New blend');
+      const id = await this.documents.create(blendOf(list), 'New blend');
       this.picked.set([]);
       await this.router.navigate(['/blend', id]);
     } catch (error) {

@@ -167,10 +167,12 @@ export class LayerCard {
     const shown = layer && shownId(layer);
     const sizeM = shown && (this.model.surfaces()[shown]?.sizeM ?? this.model.blends()[shown]?.extentM);
     if (!layer || !blend || !sizeM) return '';
-    const { a, b } = laidOver(blend.extentM, sizeM, layer.look);
+    const tall = this.model.known()[shown]?.tall ?? 1;
+    const { a, b, c, d } = laidOver(blend.extentM, sizeM, layer.look, tall);
+    const high = tall === 1 ? '' : ` × ${(blend.extentM / Math.hypot(c, d)).toFixed(2)}`;
     const times = Math.hypot(a, b);
     const turned = (Math.atan2(b, a) * 180) / Math.PI;
-    return `Snapped to ${(blend.extentM / times).toFixed(2)} m a repetition${b ? `, turned ${turned.toFixed(1)}°` : ''}, so that it tiles. A turn costs ${this.price('turn')}; size and moves are free.`;
+    return `Snapped to ${(blend.extentM / times).toFixed(2)}${high} m a repetition${b ? `, turned ${turned.toFixed(1)}°` : ''}, so that it tiles. A turn costs ${this.price('turn')}; size and moves are free.`;
   });
 
   private edit(what: string, change: (layer: Layer) => void): void {

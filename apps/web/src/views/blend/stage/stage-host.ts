@@ -13,9 +13,10 @@ import { AccountCard } from './account-card';
 import { Accounts } from '../../../stage/accounts';
 import { CHANNELS } from '../../../stage/channels';
 import { BlendModel } from '../blend-model';
-import { Compare } from './compare';
-import { CompareLayer } from './compare-layer';
+import { Compare } from '../compare/compare';
+import { CompareLayer } from '../compare/compare-layer';
 import { FlatPane } from './flat-pane';
+import { MarksLayer } from './marks-layer';
 import { MaskPainting } from '../brush/mask-painting';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
@@ -38,7 +39,7 @@ const BLEND_CHANNELS: typeof CHANNELS = [...CHANNELS, { id: 'weights', name: 'La
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, SpecimenPick],
+  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, MarksLayer, SpecimenPick],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
