@@ -171,7 +171,11 @@ function threeLayers(size: number): { blend: BlendDocument; surfaces: Record<str
     moss: generateSurface('cushion-moss', { seed: 5, size }),
   };
   const surfaces = Object.fromEntries(
-    Object.entries(made).map(([id, s]) => [id, { ...s.facts, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] }]),
+    // One of them is half as high as it is wide.
+    Object.entries(made).map(([id, s]) => [
+      id,
+      { ...s.facts, tall: id === 'moss' ? 0.5 : 1, roles: new Set(Object.keys(s.maps)) as BlendSurface['roles'] },
+    ]),
   );
   const seam = (over: object) => ({ ...makeLayer('', '', 0).seam, ...over });
   const blend = makeBlend('x', {
