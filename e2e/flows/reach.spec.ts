@@ -5,6 +5,7 @@ import { createRequire } from 'node:module';
 import type { Page } from 'playwright-core';
 import { inBrowser } from '../flow';
 import type { Served } from '../harness';
+import { stageReady } from '../on-stage';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -62,7 +63,7 @@ describe('within reach', () => {
     ['the brush', 'blend/terrace-step', 'pb-strata .layer', () => page.keyboard.press('b'), 'pb-brush-card'],
     ['light', 'blend/terrace-step', 'pb-strata .layer', () => button('light …'), '.popover.light'],
     ['making a surface', 'blend/terrace-step', 'pb-strata .layer', () => button('make a surface …'), 'pb-bake-card .popover'],
-    ['the account of a place', 'blend/terrace-step', 'pb-strata .layer', () => page.getByTestId('flat').click(), 'pb-account-card'],
+    ['the account of a place', 'blend/terrace-step', 'pb-strata .layer', () => account(), 'pb-account-card'],
     ['the menu of a layer', 'blend/terrace-step', 'pb-strata .layer', () => button('More for Cushion moss'), '.mat-mdc-menu-panel'],
     ['new layers', 'blend/terrace-step', 'pb-strata .layer', () => button('Layer', true), '.mat-mdc-menu-panel'],
     ['cues', 'blend/terrace-step', 'pb-strata .layer', () => button('Add a cue'), '.mat-mdc-menu-panel'],
@@ -77,6 +78,11 @@ describe('within reach', () => {
     ['the code', 'master/steam-swirl', '[data-testid=graph]', () => button('code'), '.popover.beside'],
   ];
   const button = (name: string | RegExp, exact = false) => page.getByRole('button', { name, exact }).first().click();
+  const account = async () => {
+    // A place is asked about once the stage has what lies there.
+    await stageReady(page);
+    await page.getByTestId('flat').click();
+  };
   const cueCard = async () => {
     await page.locator('[data-layer="Cushion moss"] .name').click();
     await page.getByTestId('cue').first().locator('.cue').click();

@@ -36,6 +36,7 @@ import { bent as bentOf } from './bent-cases.js';
 import { randomGraphs } from './graph-cases.js';
 import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
+import { lost } from './lost-cases.js';
 import { smoothed } from './smooth-cases.js';
 import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, bare, lookOf, pixels, settled, stageOutputs } from './stage-page.js';
@@ -389,6 +390,7 @@ Object.assign(window, {
     frameTime,
     threeLayers,
     pieces,
+    lost,
     smoothed,
     mask,
   },

@@ -27,6 +27,7 @@ interface Exports {
   shadows(): Promise<{ below: [number, number]; beside: [number, number]; pulled: number }>;
   parallax(): Promise<{ plain: number; parallax: number }>;
   pieces(): Promise<number[][]>;
+  lost(): Promise<{ before: number[]; away: boolean; after: number[]; told: number; answers: boolean }>;
   smoothed(): Promise<{ plain: number; smooth: number; even: number }>;
   frameTime(w: number, h: number): Promise<{ ms: number[]; units: number; compiles: number }>;
 }
@@ -224,6 +225,9 @@ describe('GPU and CPU', () => {
     // Four places a pixel: each step of a slanted edge is at most an eighth of a pixel off, a half before.
     expect(smooth).toBeLessThan(0.4 * plain);
     expect(even).toBeLessThanOrEqual(1);
+  });
+  it('draw all of it again when the graphics card was lost and is back', async () => {
+    expect(await page.evaluate(() => pebble.lost())).toEqual({ before: [255, 0, 0], away: true, after: [255, 0, 0], told: 1, answers: true });
   });
   it('draw a three-layer blend with light from no more than 16 texture units', async () => {
     const { units, compiles } = await page.evaluate(() => pebble.frameTime(64, 64));

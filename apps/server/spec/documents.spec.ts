@@ -172,33 +172,37 @@ describe('documents over the API', () => {
     );
     expect(Object.keys((await read(doc.id)).body.layers).length).toBe(13);
   });
-  it('tell every listener about each change, in order, and again after a pause', async () => {
-    await app.server.listen({ port: 0, host: '127.0.0.1' });
-    const { port } = app.server.server.address() as { port: number };
-    const listen = async (lastId: string | null, wanted: number) => {
-      const stop = new AbortController();
-      const response = await fetch(`http://127.0.0.1:${port}/api/events`, {
-        headers: { accept: 'text/event-stream', ...(lastId ? { 'last-event-id': lastId } : {}) },
-        signal: stop.signal,
-      });
-      const events: { id: string; data: { type: string; version?: number; patch?: never } }[] = [];
-      let text = '';
-      try {
-        for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
-          text += Buffer.from(chunk).toString();
-          for (let at = text.indexOf('\n\n'); at >= 0; at = text.indexOf('\n\n')) {
-            const block = text.slice(0, at);
-            text = text.slice(at + 2);
-            const data = /^data: (.*)$/m.exec(block)?.[1];
-            if (data && /^event: change/m.test(block)) events.push({ id: /^id: (.*)$/m.exec(block)?.[1] ?? '', data: JSON.parse(data) });
-          }
-          if (events.length >= wanted) break;
+  const listening = async (): Promise<number> => {
+    if (!app.server.server.listening) await app.server.listen({ port: 0, host: '127.0.0.1' });
+    return (app.server.server.address() as { port: number }).port;
+  };
+  /** Changes that a window hears, the first so many. */
+  const listen = async (lastId: string | null, wanted: number) => {
+    const port = await listening();
+    const stop = new AbortController();
+    const response = await fetch(`http://127.0.0.1:${port}/api/events`, {
+      headers: { accept: 'text/event-stream', ...(lastId ? { 'last-event-id': lastId } : {}) },
+      signal: stop.signal,
+    });
+    const events: { id: string; data: { type: string; version?: number; patch?: never } }[] = [];
+    let text = '';
+    try {
+      for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+        text += Buffer.from(chunk).toString();
+        for (let at = text.indexOf('\n\n'); at >= 0; at = text.indexOf('\n\n')) {
+          const block = text.slice(0, at);
+          text = text.slice(at + 2);
+          const data = /^data: (.*)$/m.exec(block)?.[1];
+          if (data && /^event: change/m.test(block)) events.push({ id: /^id: (.*)$/m.exec(block)?.[1] ?? '', data: JSON.parse(data) });
         }
-      } finally {
-        stop.abort();
+        if (events.length >= wanted) break;
       }
-      return events;
-    };
+    } finally {
+      stop.abort();
+    }
+    return events;
+  };
+  it('tell every listener about each change, in order, and again after a pause', async () => {
     const doc = await create();
     const hearing = listen(null, 3);
     await new Promise((r) => setTimeout(r, 300));
@@ -211,6 +215,46 @@ describe('documents over the API', () => {
     expect(heard.map((e) => e.data.version)).toEqual([2, 3, 4]);
     expect(heard.reduce((body, e) => applyPatch(body, e.data.patch as never), doc.body)).toEqual(now.body);
     expect((await listen(heard[0].id, 2)).map((e) => e.data.version)).toEqual([3, 4]);
+    // Numbers of other data, of what never was, and nonsense begin anew instead of never hearing anything again.
+    const [data] = heard[0].id.split('-');
+    for (const [i, id] of ['0-1', `${data}-999999`, '7', 'no number', `${data}--1`, `${data}-1e9`].entries()) {
+      const again = listen(id, 1);
+      await new Promise((r) => setTimeout(r, 200));
+      await call('POST', `/documents/${doc.id}/edits`, lift(now, 5 + i));
+      now = await read(doc.id);
+      expect((await again).map((e) => e.data.version))
+        .withContext(id)
+        .toEqual([now.version]);
+    }
+  });
+  it('tell whoever missed more than is told at once to read instead, and hub and listener leave no gap', async () => {
+    const doc = await create();
+    const hearing = listen(null, 12_001);
+    await new Promise((r) => setTimeout(r, 300));
+    await app.pool.query(
+      `insert into event (project_id, seq, data)
+       select 'main', event_seq + i, '{"type":"deleted","id":"x","kind":"blend"}' from project, generate_series(1, 12000) i where id = 'main'`,
+    );
+    await app.pool.query("update project set event_seq = event_seq + 12000 where id = 'main'");
+    const port = await listening();
+    const hello = async (id: string) => {
+      const stop = new AbortController();
+      const response = await fetch(`http://127.0.0.1:${port}/api/events`, {
+        headers: { accept: 'text/event-stream', 'last-event-id': id },
+        signal: stop.signal,
+      });
+      const reader = response.body!.getReader();
+      const text = Buffer.from((await reader.read()).value!).toString();
+      stop.abort();
+      return JSON.parse(/^data: (.*)$/m.exec(text)![1]) as { seq: number; data: string };
+    };
+    await call('POST', `/documents/${doc.id}/edits`, lift(doc, 1));
+    const { seq, data } = await hello('');
+    expect((await hello(`${data}-${seq - 12000}`)).seq).toBe(seq);
+    expect((await hello(`${data}-${seq - 3}`)).seq).toBe(seq - 3);
+    // A window that listens meanwhile hears all of them, though they are more than are told at once.
+    const heard = await hearing;
+    expect([heard.length, heard.at(-1)!.data.type, heard.at(-1)!.data.version]).toEqual([12_001, 'document', 2]);
   });
 });
 

@@ -9,9 +9,9 @@ class SlowHub {
   asked = 0;
   readonly listeners = new Set<(event: NumberedEvent) => void>();
   tell: (seq: number) => void = () => undefined;
-  newest(): Promise<number> {
+  where(): Promise<{ data: string; seq: number }> {
     this.asked++;
-    return new Promise((resolve) => (this.tell = resolve));
+    return new Promise((resolve) => (this.tell = (seq) => resolve({ data: 'd', seq })));
   }
   since = async (): Promise<NumberedEvent[]> => [];
   subscribe(listener: (event: NumberedEvent) => void): () => void {

@@ -7,3 +7,11 @@ export type LiveEvent =
   | { type: 'created'; id: string; kind: DocumentKind }
   | { type: 'deleted'; id: string; kind: DocumentKind }
   | { type: 'job'; job: JobView };
+
+/** What a stream of events begins with. */
+export interface Hello {
+  /** Number of the event that was told last. */
+  seq: number;
+  /** Which data the server stands on: another after it was started on another folder. */
+  data: string;
+}

@@ -84,9 +84,15 @@ type Told = Omit<AccountRequest, 'material'> & Omit<AccountRequest['material'], 
 /** Graphs that both ends remember, the same ones in the same order. */
 const MAX_GRAPHS = 6;
 type FromStage =
+  | { type: 'pulse' }
+  | { type: 'restored' }
   | { type: 'account'; question: number; account: Account }
   | { type: 'frame'; report: FrameReport; compiles: number }
   | { type: 'error'; message: string };
+
+/** How often the worker is asked whether it is there, and after how many questions without an answer it is not. */
+const PULSE_MS = 5000;
+const DEAD_AFTER = 4;
 
 /** The part of a worker that both ends need. */
 interface Port {
@@ -101,6 +107,12 @@ interface Port {
 export class RemoteStage {
   onFrame: (report: FrameReport) => void = () => undefined;
   onError: (message: string) => void = () => undefined;
+  /** The worker has ended, or hangs: what it drew last is all that will ever be seen. Called once. */
+  onDead: () => void = () => undefined;
+  /** The graphics card was lost and is back: all is drawn again, but for colours of vertices that were painted since. */
+  onRestored: () => void = () => undefined;
+  private unanswered = 0;
+  private readonly pulse: ReturnType<typeof setInterval>;
   compiles = 0;
   ready = false;
   private sent = 0;
@@ -120,6 +132,9 @@ export class RemoteStage {
   ) {
     const offscreen = canvas.transferControlToOffscreen();
     worker.addEventListener('message', ({ data }: MessageEvent<FromStage>) => {
+      this.unanswered = 0;
+      if (data.type === 'pulse') return;
+      if (data.type === 'restored') return this.onRestored();
       if (data.type === 'error') return this.onError(data.message);
       if (data.type === 'account') {
         this.questions.get(data.question)?.(data.account);
@@ -135,6 +150,16 @@ export class RemoteStage {
       done.forEach((w) => w.resolve());
     });
     this.post({ type: 'open', canvas: offscreen, light, panes }, [offscreen]);
+    this.pulse = setInterval(() => this.feel(), PULSE_MS);
+  }
+
+  /** Questions, not time: a page that slept asks again first. */
+  private feel(): void {
+    if (++this.unanswered > DEAD_AFTER) {
+      clearInterval(this.pulse);
+      return this.onDead();
+    }
+    this.worker.postMessage({ type: 'pulse' });
   }
 
   private post(message: ToStage, transfer: Transferable[] = []): void {
@@ -216,10 +241,14 @@ export class RemoteStage {
   setLight = (light: LightData): void => this.post({ type: 'light', light });
   draw = (): void => this.post({ type: 'draw' });
   dispose(): void {
+    clearInterval(this.pulse);
     this.post({ type: 'close' });
     this.worker.terminate?.();
   }
 }
+
+/** What a stage is told again when its graphics card was lost and is back, in this order; surfaces are remembered by themselves. */
+const TOLD_AGAIN = ['open', 'size', 'light', 'specimen', 'relief', 'others', 'program', 'values', 'now', 'look'] as const;
 
 /** Runs a stage at the other end: called once by the worker's script. */
 export function hostStage(port: Port): void {
@@ -231,13 +260,32 @@ export function hostStage(port: Port): void {
   const accountant = new Accountant();
   const graphs = new Recent<string, MaterialGraph>(MAX_GRAPHS);
   const say = (message: FromStage) => port.postMessage(message);
+  /** The last of each thing that was said, for a graphics card that comes back knowing nothing. */
+  const said = new Map<string, ToStage>();
+  const open = ({ canvas: on, light, panes }: ToStage & { type: 'open' }) => {
+    stage = new Stage(on, light);
+    stage.panes = panes;
+    stage.onFrame = (report) => say({ type: 'frame', report, compiles: stage?.compiles ?? 0 });
+    stage.onError = (message) => say({ type: 'error', message });
+  };
+  const restore = (): void => {
+    const tag = stage?.tag ?? 0;
+    stage?.end();
+    for (const kind of TOLD_AGAIN) {
+      const data = said.get(kind);
+      if (data?.type === 'open') open(data);
+      else if (data) handle(data);
+    }
+    if (stage) stage.tag = tag;
+    say({ type: 'restored' });
+    stage?.draw();
+  };
   const handle = (data: ToStage): void => {
     if (data.type === 'open') {
       canvas = data.canvas;
-      stage = new Stage(canvas, data.light);
-      stage.panes = data.panes;
-      stage.onFrame = (report) => say({ type: 'frame', report, compiles: stage?.compiles ?? 0 });
-      stage.onError = (message) => say({ type: 'error', message });
+      open(data);
+      canvas.addEventListener('webglcontextlost', (event) => event.preventDefault());
+      canvas.addEventListener('webglcontextrestored', restore);
     } else if (!stage) return;
     else if (data.type === 'size') {
       stage.setSize(data.width, data.height);
@@ -269,8 +317,10 @@ export function hostStage(port: Port): void {
     } else if (data.type === 'draw') stage.draw();
     else stage.dispose();
   };
-  port.addEventListener('message', ({ data }: MessageEvent<ToStage & { tag: number }>) => {
+  port.addEventListener('message', ({ data }: MessageEvent<(ToStage & { tag: number }) | { type: 'pulse' }>) => {
+    if (data.type === 'pulse') return say({ type: 'pulse' });
     try {
+      said.set(data.type, data);
       handle(data);
       if (stage) stage.tag = data.tag;
     } catch (error) {

@@ -231,6 +231,7 @@ export class Stage implements Painted {
       return this.aheadShown();
     }
     const ms = await passed(this.gl);
+    if (this.disposed) return;
     // Those worked out ahead are measured by themselves.
     if (!ahead) this.pace.took(ms);
     this.busy = false;
@@ -258,6 +259,7 @@ export class Stage implements Painted {
     this.busy = true;
     this.painter.render(1, false, k);
     await passed(this.gl);
+    if (this.disposed) return;
     this.busy = false;
     if (this.dirty) this.draw();
     else this.smoothNext(k + 1);
@@ -280,9 +282,13 @@ export class Stage implements Painted {
     this.prepareAhead();
   }
 
-  dispose(): void {
+  /** Does nothing any more; what it made is gone already, or goes with it. */
+  end(): void {
     this.disposed = true;
     this.pace.end();
+  }
+  dispose(): void {
+    this.end();
     this.own.dispose();
     this.ahead.dispose();
     this.others.drop();

@@ -17,6 +17,8 @@ export async function migrate(pool: pg.Pool, folder: string): Promise<number> {
   const files = (await readdir(folder)).filter((f) => /^\d{3}-.*\.sql$/.test(f)).sort();
   const client = await pool.connect();
   try {
+    // A migration may take its time, and so may the one that another program is at.
+    await client.query('set statement_timeout = 0; set lock_timeout = 0');
     await client.query('select pg_advisory_lock($1)', [LOCK]);
     await client.query(
       'create table if not exists migration (name text primary key, checksum text not null, applied_at timestamptz not null default now())',
@@ -51,6 +53,7 @@ export async function migrate(pool: pg.Pool, folder: string): Promise<number> {
     return count;
   } finally {
     await client.query('select pg_advisory_unlock($1)', [LOCK]).catch(() => undefined);
+    await client.query('reset statement_timeout; reset lock_timeout').catch(() => undefined);
     client.release();
   }
 }

@@ -1,6 +1,8 @@
 import sse from '@fastify/sse';
 import type { FastifyInstance } from 'fastify';
+import type { Hello } from '@pebble/contracts';
 import type { EventHub, NumberedEvent } from '../store/events';
+import { TOLD_AT_ONCE } from '../store/events';
 
 /** What the plugin lends a handler. */
 interface Stream {
@@ -10,24 +12,30 @@ interface Stream {
   onClose(then: () => void): void;
 }
 
+/** Of which data an event is, and its number. */
+const EVENT_ID = /^([0-9a-z]{1,16})-(\d{1,15})$/;
+
 /** Live events as a stream that resumes after the last one a window saw. */
 export function events(hub: EventHub) {
   return async (app: FastifyInstance) => {
     await app.register(sse as never, { heartbeatInterval: 10_000 });
     app.get('/events', { sse: { kind: 'only' }, schema: { summary: 'Live events (text/event-stream)' } } as never, async (request, reply) => {
       const { sse: stream } = reply as unknown as { sse: Stream };
-      const asked = Number(request.headers['last-event-id']);
-      let from = Number.isInteger(asked) && asked >= 0 && request.headers['last-event-id'] !== undefined ? asked : await hub.newest();
+      const [, of, last] = EVENT_ID.exec(String(request.headers['last-event-id'] ?? '')) ?? [];
+      const { data, seq } = await hub.where();
+      // Numbers of other data, of no event yet, or so far back that they are not all told: what happened is read instead.
+      const goesOn = of === data && Number(last) <= seq && seq - Number(last) <= TOLD_AT_ONCE;
+      let from = goesOn ? Number(last) : seq;
       // A window may be gone before it is answered; what ends then is its stream alone.
       if (!stream.isConnected) return;
       stream.keepAlive();
       let chain: Promise<unknown> = Promise.resolve();
       const tell = (message: object) => (chain = chain.then(() => stream.send(message)).catch(() => undefined));
-      void tell({ id: String(from), event: 'hello', data: { seq: from } });
-      const send = ({ seq, data }: NumberedEvent) => {
-        if (seq <= from) return;
-        from = seq;
-        void tell({ id: String(seq), event: 'change', data });
+      void tell({ id: `${data}-${from}`, event: 'hello', data: { seq: from, data } satisfies Hello });
+      const send = (event: NumberedEvent) => {
+        if (event.seq <= from) return;
+        from = event.seq;
+        void tell({ id: `${data}-${event.seq}`, event: 'change', data: event.data });
       };
       const waiting: NumberedEvent[] = [];
       let live = false;

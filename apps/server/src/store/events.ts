@@ -4,6 +4,9 @@ import type pg from 'pg';
 import type { Client } from 'pg';
 import { Listener } from '../db/listener';
 
+/** Events that are told at once; whoever missed more reads what there is instead. */
+export const TOLD_AT_ONCE = 5000;
+
 export interface NumberedEvent {
   seq: number;
   data: LiveEvent;
@@ -41,7 +44,7 @@ export class EventHub {
   }
 
   async start(): Promise<void> {
-    this.last = await this.newest();
+    this.last = (await this.where()).seq;
     await this.listener.start();
   }
 
@@ -62,22 +65,29 @@ export class EventHub {
   }
 
   private async read(): Promise<void> {
-    for (const event of await this.since(this.last)) {
-      this.last = event.seq;
-      this.emitter.emit('event', event);
+    for (;;) {
+      const events = await this.since(this.last);
+      for (const event of events) {
+        this.last = event.seq;
+        this.emitter.emit('event', event);
+      }
+      if (events.length < TOLD_AT_ONCE) return;
     }
   }
 
-  async newest(): Promise<number> {
-    return Number(
-      (await this.pool.query<{ event_seq: string }>('select event_seq from project where id = $1', [this.projectId])).rows[0]?.event_seq ?? 0,
+  /** Number of the newest event, and which data it is of: another database has other numbers. */
+  async where(): Promise<{ data: string; seq: number }> {
+    const { rows } = await this.pool.query<{ event_seq: string; made: string }>(
+      'select event_seq, (extract(epoch from created_at) * 1e6)::bigint as made from project where id = $1',
+      [this.projectId],
     );
+    return { data: BigInt(rows[0]?.made ?? 0).toString(36), seq: Number(rows[0]?.event_seq ?? 0) };
   }
 
   async since(seq: number): Promise<NumberedEvent[]> {
     const { rows } = await this.pool.query<{ seq: string; data: LiveEvent }>(
-      'select seq, data from event where project_id = $1 and seq > $2 order by seq limit 5000',
-      [this.projectId, seq],
+      'select seq, data from event where project_id = $1 and seq > $2 order by seq limit $3',
+      [this.projectId, seq, TOLD_AT_ONCE],
     );
     return rows.map((r) => ({ seq: Number(r.seq), data: r.data }));
   }

@@ -10,9 +10,9 @@ export class ApiError extends Error {
     super(problem.detail);
     this.name = 'ApiError';
   }
-  /** Whether the same request may work later. */
+  /** Whether the same request may work later: only an answer that has something against the request itself will not change. */
   get transient(): boolean {
-    return this.status === 0 || this.status === 502 || this.status === 503 || this.status === 504;
+    return this.status === 0 || this.status >= 500 || this.status === 408 || this.status === 425 || this.status === 429;
   }
 }
 

@@ -1,6 +1,6 @@
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { LiveEvent, StoredDocument } from '@pebble/contracts';
+import type { Hello, LiveEvent, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument } from '@pebble/core';
 import { applyPatch, makeBlend, makeEdit, makeLayer } from '@pebble/core';
 import { Subject } from 'rxjs';
@@ -11,11 +11,15 @@ import { NoticesService } from './notices.service';
 
 const start = makeBlend('Step', { extentM: 2, layers: { a: makeLayer('s', 'Stone', 1) } });
 
+const HERE: Hello = { seq: 1, data: 'here' };
+
 /** A server in memory with the rules of the real one: versions, conflicts, and being away. */
 class FakeApi {
   version = 1;
   body: BlendDocument = structuredClone(start);
   away = false;
+  /** Answers that say something is wrong inside the server, before it works. */
+  broken = 0;
   edits: string[] = [];
   get = async (path: string): Promise<unknown> => {
     if (this.away) throw this.problem(0, 'offline');
@@ -25,6 +29,7 @@ class FakeApi {
   post = async (_: string, edit: { baseVersion: number; label: string; patch: never }): Promise<unknown> => {
     await Promise.resolve();
     if (this.away) throw this.problem(0, 'offline');
+    if (this.broken-- > 0) throw this.problem(500, 'unexpected');
     if (edit.baseVersion !== this.version) throw this.problem(409, 'version-conflict', { version: this.version, body: this.body });
     this.body = applyPatch(this.body, edit.patch);
     this.edits.push(edit.label);
@@ -36,7 +41,7 @@ class FakeApi {
 describe('documents in a window', () => {
   let api: FakeApi;
   let events: Subject<LiveEvent>;
-  let opened: Subject<void>;
+  let opened: Subject<Hello>;
   let said: string[];
   const settle = async (ms = 30) => new Promise((r) => setTimeout(r, ms));
   const make = async () => {
@@ -82,10 +87,10 @@ describe('documents in a window', () => {
     service.draft('b', 'blend', setLift(9));
     service.dropDraft('b');
     expect(service.body('b', 'blend')).toEqual(drawn);
-    opened.next();
+    opened.next(HERE);
     await settle();
     const now = blends();
-    opened.next();
+    opened.next(HERE);
     await settle();
     expect(blends()).toBe(now);
     expect(entry.body).toEqual(start);
@@ -116,6 +121,54 @@ describe('documents in a window', () => {
     expect(reloaded.body('b', 'blend')?.name).toBe('Kept');
     expect([api.edits, lift(api.body)]).toEqual([['Lift 5', 'Name'], 0.005]);
     expect(localStorage.getItem('pebble-pending-edits')).toBeNull();
+  });
+  it('keep an edit at which the server fails, try it again, and say so when it goes on failing', async () => {
+    const service = await make();
+    api.broken = 1;
+    service.edit('b', 'blend', 'Lift', setLift(6));
+    await settle();
+    expect([lift(service.body('b', 'blend')!), service.saveState()]).toEqual([0.006, 'Offline, 1 edit kept']);
+    await settle(1700);
+    expect([api.edits, lift(api.body), service.saveState(), said]).toEqual([['Lift'], 0.006, 'Saved', []]);
+    // Only a refusal with a reason lets go of one.
+    api.post = async () => {
+      throw new ApiError({ type: '', title: '', status: 422, code: 'no', detail: 'This cannot be' }, 422);
+    };
+    service.edit('b', 'blend', 'Lift', setLift(9));
+    await settle();
+    expect([lift(service.body('b', 'blend')!), service.saveState()]).toEqual([0.006, 'Saved']);
+    expect(said.join()).toContain('This cannot be');
+  });
+  it('send an edit that the browser has no room to keep, and say while it waits that it is in this window alone', async () => {
+    const service = await make();
+    const room = spyOn(Storage.prototype, 'setItem').and.throwError(new DOMException('full', 'QuotaExceededError'));
+    service.edit('b', 'blend', 'Lift', setLift(3));
+    await settle();
+    expect([api.edits, service.saveState()]).toEqual([['Lift'], 'Saved']);
+    api.away = true;
+    service.edit('b', 'blend', 'Lift', setLift(4));
+    await settle();
+    expect(service.saveState()).toContain('1 edit in this window only');
+    room.and.callThrough();
+    api.away = false;
+    await settle(1700);
+    expect([api.edits.length, service.saveState()]).toEqual([2, 'Saved']);
+  });
+  it('are read anew where the server was started on other data, whose versions are others', async () => {
+    const service = await make();
+    opened.next(HERE);
+    await settle();
+    for (const mm of [1, 2, 3]) {
+      service.edit('b', 'blend', 'Lift', setLift(mm));
+      await settle();
+    }
+    Object.assign(api, { version: 1, body: { ...structuredClone(start), name: 'Other data' } });
+    opened.next(HERE);
+    await settle();
+    expect(service.body('b', 'blend')?.name).toBe('Step');
+    opened.next({ seq: 0, data: 'there' });
+    await settle();
+    expect([service.body('b', 'blend')?.name, lift(service.body('b', 'blend')!)]).toEqual(['Other data', 0]);
   });
   it('are tried again on top of what another window did first', async () => {
     const service = await make();
@@ -160,7 +213,7 @@ describe('documents in a window', () => {
     const service = await make();
     api.body = { ...api.body, name: 'Missed' };
     api.version = 2;
-    opened.next();
+    opened.next(HERE);
     await settle();
     expect(service.body('b', 'blend')?.name).toBe('Missed');
     // The answer to this reading is on its way while an edit is acknowledged.
@@ -170,7 +223,7 @@ describe('documents in a window', () => {
       await settle(60);
       return path === '/documents' ? [{ id: 'b', kind: 'blend', version: 2, body: old }] : get(path);
     };
-    opened.next();
+    opened.next(HERE);
     service.edit('b', 'blend', 'Lift', setLift(8));
     await settle(120);
     expect([lift(service.body('b', 'blend')!), service.saveState()]).toEqual([0.008, 'Saved']);
@@ -185,7 +238,7 @@ describe('documents in a window', () => {
       await settle(40);
       return there;
     };
-    opened.next();
+    opened.next(HERE);
     events.next({ type: 'created', id: 'b', kind: 'blend' });
     await settle(200);
     expect(service.body('b', 'blend')?.name).toBe('Step');

@@ -45,6 +45,10 @@ class Kept {
 }
 
 const PENDING_KEY = 'pebble-pending-edits';
+/** How long after a failure it is tried again, at first and at most; after how many failures of the server it is said. */
+const AGAIN_MS = 1500;
+const AGAIN_AT_MOST_MS = 15_000;
+const SAID_AFTER = 3;
 const EMPTY: History = { steps: [], undo: null, redo: null };
 
 /**
@@ -65,18 +69,31 @@ export class DocumentsService {
   /** Documents that were heard to come or go. */
   private comings = 0;
   private readonly offline = signal(false);
+  /** Answers in a row that say something is wrong with the server. */
+  private failures = 0;
+  /** Which data the server stands on. */
+  private data = '';
+  /** The browser takes no more: what waits is in this window alone. */
+  private readonly full = signal(false);
   readonly loaded = signal(false);
 
   readonly saveState = computed(() => {
     const waiting = [...this.kept().values()].reduce((n, d) => n + d.local().pending.length, 0);
-    if (this.offline() || (!this.live.connected() && waiting))
-      return waiting ? `Offline, ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept` : 'Offline';
+    const edits = `${waiting} ${waiting === 1 ? 'edit' : 'edits'}`;
+    if (this.full() && this.offline() && waiting) return `Offline, ${edits} in this window only: the browser’s storage is full. Keep it open`;
+    if (this.offline() || (!this.live.connected() && waiting)) return waiting ? `Offline, ${edits} kept` : 'Offline';
     return waiting ? 'Saving…' : 'Saved';
   });
 
   constructor() {
     this.live.events.subscribe((event) => void this.hear(event));
-    this.live.opened.subscribe(() => void this.load());
+    this.live.opened.subscribe(({ data }) => {
+      // Versions of other data say nothing of these.
+      const other = this.data !== '' && data !== this.data;
+      this.data = data;
+      if (other) this.kept.set(new Map());
+      void this.load();
+    });
     void this.load();
     addEventListener('online', () => this.flushAll());
   }
@@ -185,8 +202,14 @@ export class DocumentsService {
     if (known) known.local.set(local);
     else this.kept.update((m) => new Map(m).set(local.id, new Kept(local)));
     const waiting = [...this.kept().values()].map((d) => d.local()).filter((d) => d.pending.length);
-    if (waiting.length) localStorage.setItem(PENDING_KEY, JSON.stringify(Object.fromEntries(waiting.map((d) => [d.id, d.pending]))));
-    else localStorage.removeItem(PENDING_KEY);
+    try {
+      if (waiting.length) localStorage.setItem(PENDING_KEY, JSON.stringify(Object.fromEntries(waiting.map((d) => [d.id, d.pending]))));
+      else localStorage.removeItem(PENDING_KEY);
+      this.full.set(false);
+    } catch {
+      // An edit that cannot be kept here is sent all the same.
+      this.full.set(true);
+    }
   }
 
   private flushAll(): void {
@@ -211,12 +234,16 @@ export class DocumentsService {
             inverse: edit.inverse,
           });
           this.offline.set(false);
+          this.failures = 0;
           this.acknowledge(id, edit.opId, version);
         } catch (error) {
           if (!(error instanceof ApiError)) throw error;
           if (error.transient) {
             this.offline.set(true);
-            setTimeout(() => void this.flush(id), 1500);
+            // It stays, whatever happens to the server; somebody who looks is told what it says.
+            if (error.status >= 500 && ++this.failures === SAID_AFTER)
+              this.notices.error(`"${edit.label}" is kept and tried again: ${error.message}`);
+            setTimeout(() => void this.flush(id), Math.min(AGAIN_MS * Math.max(1, this.failures), AGAIN_AT_MOST_MS));
             return;
           }
           const { version, body } = error.problem as { version?: number; body?: AnyDocument };

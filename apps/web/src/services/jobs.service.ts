@@ -1,7 +1,7 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { AskedKind, JobKind, JobOf, JobRequest, JobView } from '@pebble/contracts';
 import { jobPath } from '@pebble/contracts/jobs';
-import { ApiService } from './api.service';
+import { ApiError, ApiService } from './api.service';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
 
@@ -26,8 +26,19 @@ export class JobsService {
   private async load(): Promise<void> {
     const jobs = await this.api.get<JobView[]>('/jobs').catch(() => null);
     if (!jobs) return;
+    const before = this.open();
     this.all.set(new Map(jobs.map((j) => [j.id, j])));
     jobs.forEach((j) => this.settle(j));
+    for (const job of before) if (!this.all().has(job.id)) void this.ask(job);
+  }
+  /** What the list does not tell of is asked for; what the server knows nothing of has ended, as it stands on other data. */
+  private async ask(job: JobView): Promise<void> {
+    try {
+      this.take(await this.api.get<JobView>(`/jobs/${job.id}`));
+    } catch (error) {
+      if (!(error instanceof ApiError) || error.status !== 404) return;
+      this.take({ ...job, status: 'failed', error: `${job.label}: the server was started on other data, and knows nothing of it. Start it again` });
+    }
   }
 
   private take(job: JobView): void {

@@ -1,6 +1,7 @@
 import { Injectable, effect, signal } from '@angular/core';
 import type { LightData, SkyName } from '@pebble/core';
 import { SKIES, unpackLight } from '@pebble/core';
+import { keep } from '../ui/keep';
 
 export type Relief = 'normal' | 'parallax' | 'displaced';
 
@@ -49,7 +50,7 @@ export class LightService {
     } catch {
       // What cannot be read is the usual light.
     }
-    effect(() => localStorage.setItem(KEY, JSON.stringify(this.look())));
+    effect(() => keep(KEY, JSON.stringify(this.look())));
   }
 
   /** Changes the light, unless it is locked. */

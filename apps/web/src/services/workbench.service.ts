@@ -2,6 +2,7 @@ import { Injectable, computed, inject, signal } from '@angular/core';
 import type { TargetDocument } from '@pebble/core';
 import { DEFAULT_TARGET, TARGETS } from '@pebble/core';
 import { DocumentsService } from './documents.service';
+import { keep } from '../ui/keep';
 
 /** What is open against the target, for the meter. */
 export interface Meter {
@@ -47,6 +48,6 @@ export class WorkbenchService {
   setTheme(theme: 'stone' | 'slate'): void {
     this.theme.set(theme);
     document.documentElement.dataset['theme'] = theme;
-    localStorage.setItem('pebble-theme', theme);
+    keep('pebble-theme', theme);
   }
 }

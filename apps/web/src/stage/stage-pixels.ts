@@ -99,8 +99,18 @@ export class StagePixels {
   }
   private put = (name: string, picture: Keyed<SizedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
 
+  /** A stage that is gone took what was handed to it along: that is fetched again. */
+  again(): void {
+    const whole = ([, { packed }]: [string, Keyed<PackedSurface>]) => packed.colour[0].data.byteLength > 0;
+    for (const entry of untracked(this.surfaces)) if (!whole(entry)) this.asked.forget(entry[0]);
+    this.surfaces.update((m) => new Map([...m].filter(whole)));
+    if (this.last) this.want(...this.last);
+  }
+  private last: Parameters<StagePixels['want']> | null = null;
+
   /** Fetches what materials lack that are shown at the same time. @param asked that which is worked on first */
   want(asked: readonly MaterialSlots[], documents: Readonly<Record<string, SurfaceDocument>>): void {
+    this.last = [asked, documents];
     const slots = [...new Set(asked.flatMap((s) => s.surfaces))];
     const pictures = new Map(asked.flatMap((s) => [...s.masks, ...s.ids]).map((p) => [pictureKey(p), p]));
     const size = (this.side = side(slots.length + Math.ceil(pictures.size / 12)));

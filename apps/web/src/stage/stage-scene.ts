@@ -8,11 +8,14 @@ import { LightService } from '../services/light.service';
 import { Accounts } from './accounts';
 import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
+import { StagePixels } from './stage-pixels';
 import { StageRelief } from './stage-relief';
 import { StageSource } from './stage-source';
 import { StageSpecimen } from './stage-specimen';
 
 const RADIANS = Math.PI / 180;
+/** How often a stage is started again that dies. */
+const RESTARTS = { most: 3, withinMs: 120_000 };
 /** Vertices farther apart than this carry no relief worth its name. */
 const FINE_M = 0.03;
 /** Share of the stage's width that the specimen takes. */
@@ -44,11 +47,17 @@ export class StageScene {
   private readonly source = inject(StageSource);
   private readonly on = inject(StageSpecimen);
   private readonly painted = inject(PaintedColours);
+  private readonly pixels = inject(StagePixels);
   private readonly neighbours = inject(Neighbours);
   private readonly accounts = inject(Accounts);
   private readonly light = inject(LightService);
   private readonly destroyed = inject(DestroyRef);
   readonly stage = signal<RemoteStage | null>(null);
+  /** Counts canvases: one that was given to a worker that died is of no more use. */
+  readonly generation = signal(0);
+  private restarts: number[] = [];
+  /** Changes when colours have to be told again. */
+  private readonly again = signal(0);
   readonly size = signal({ width: 1, height: 1 });
   readonly frame = signal<{ ms: number; scale: number } | null>(null);
   readonly failed = signal<string | null>(null);
@@ -85,6 +94,7 @@ export class StageScene {
   onStale: () => void = () => undefined;
 
   constructor() {
+    this.destroyed.onDestroy(() => this.close());
     effect(() => {
       const program = this.source.program();
       const shown = this.source.shown();
@@ -128,7 +138,7 @@ export class StageScene {
     effect(() => this.look(false));
   }
 
-  /** Takes a canvas over, once. */
+  /** Takes a canvas over. */
   open(canvas: HTMLCanvasElement): void {
     let gone = false;
     let stage: RemoteStage | null = null;
@@ -140,8 +150,18 @@ export class StageScene {
         const { split } = this;
         const panes = { specimen: { x: 0, y: 0, width: split, height: 1 }, flat: { x: split, y: 0, width: 1 - split, height: 1 } };
         stage = new RemoteStage(worker, canvas, light, panes);
-        stage.onFrame = (report) => this.frame.set(report);
+        stage.onFrame = (report) => {
+          // The first picture of a stage that was started again.
+          if (this.generation() && !this.frame()) this.failed.set(null);
+          this.frame.set(report);
+        };
+        this.frame.set(null);
         stage.onError = (message) => this.failed.set(message);
+        stage.onDead = () => this.restart(stage);
+        stage.onRestored = () => {
+          [this.coloured, this.recoloured] = [null, true];
+          this.again.update((n) => n + 1);
+        };
         // For tests and the bench: how many programs were linked, how long frames took.
         (canvas as HTMLCanvasElement & { pebbleStage?: RemoteStage }).pebbleStage = stage;
         this.stage.set(stage);
@@ -151,11 +171,27 @@ export class StageScene {
       .catch((error: Error) => this.failed.set(error.message));
     const observer = new ResizeObserver(([entry]) => this.size.set({ width: entry.contentRect.width, height: entry.contentRect.height }));
     observer.observe(canvas);
-    this.destroyed.onDestroy(() => {
+    this.close = () => {
       gone = true;
       observer.disconnect();
       stage?.dispose();
-    });
+      if (this.stage() === stage) this.stage.set(null);
+    };
+  }
+  private close: () => void = () => undefined;
+
+  /** Another canvas and another worker for those that died; whoever dies again and again stays down. */
+  private restart(dead: RemoteStage | null): void {
+    if (dead !== this.stage()) return;
+    const now = Date.now();
+    this.restarts = [...this.restarts.filter((t) => now - t < RESTARTS.withinMs), now];
+    const stays = this.restarts.length > RESTARTS.most;
+    this.failed.set(stays ? 'The stage stops again and again. Reload the page; what you edited is kept' : 'The stage stopped, and is started again');
+    if (stays) return;
+    this.close();
+    [this.coloured, this.recoloured] = [null, false];
+    this.pixels.again();
+    this.generation.update((n) => n + 1);
   }
 
   private followRelief(): void {
@@ -178,6 +214,7 @@ export class StageScene {
       this.stage()?.setSpecimen(this.on.form(), onGround(flat, untracked(this.on.ground)));
     });
     effect(() => {
+      this.again();
       const [stage, form, colours] = [this.stage(), this.on.form(), this.painted.colours()];
       // What it came with went over with the mesh, unless other colours lay on it since.
       const fresh = this.coloured !== form;

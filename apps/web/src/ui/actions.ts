@@ -1,5 +1,6 @@
 // Every action that has a key: one entry each. Help and search list them, and keys are changed here and nowhere else.
 import { DestroyRef, Injectable, computed, inject, signal } from '@angular/core';
+import { keep } from './keep';
 
 export interface ActionFacts {
   /** Physical key with Ctrl and Shift before it: `Ctrl+KeyZ`. */
@@ -132,11 +133,7 @@ export class Actions {
   }
   private keep(keys: Partial<Record<ActionId, string>>): void {
     this.own.set(keys);
-    try {
-      localStorage.setItem(STORE, JSON.stringify(keys));
-    } catch {
-      // Full or forbidden: the keys hold as long as the page.
-    }
+    keep(STORE, JSON.stringify(keys));
   }
 
   offer(handlers: Handlers): () => void {

@@ -1,5 +1,6 @@
 import { ChangeDetectionStrategy, Component, ElementRef, inject, input, signal } from '@angular/core';
 import { follow } from './follow';
+import { keep } from './keep';
 
 const MIN_TRAY = 44;
 const MIN_STAGE = 120;
@@ -87,7 +88,7 @@ export class Frame {
 
   private set(height: number): void {
     this.own.set(Math.round(height));
-    localStorage.setItem(`pebble-tray-${this.name()}`, String(Math.round(height)));
+    keep(`pebble-tray-${this.name()}`, String(Math.round(height)));
   }
 
   drag(event: PointerEvent): void {

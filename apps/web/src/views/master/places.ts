@@ -5,6 +5,7 @@ import { MasterService } from '../../services/master.service';
 import { NoticesService } from '../../services/notices.service';
 import { Latest } from '../../ui/latest';
 import { MasterModel } from './master-model';
+import { keep } from '../../ui/keep';
 
 const KEY = 'pebble-lanes-';
 
@@ -37,7 +38,7 @@ export class CardLayout {
       if (id !== this.model.id()) return;
       this.known = { ...this.known, ...places };
       this.laid.set({ graph, places, rails });
-      localStorage.setItem(`${KEY}${id}`, JSON.stringify(places));
+      keep(`${KEY}${id}`, JSON.stringify(places));
     },
     (error) => this.notices.error(error),
   );

@@ -15,6 +15,7 @@ import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { Strokes } from './stroke';
 import { reachOf } from './reach';
+import { keep } from '../../../ui/keep';
 
 export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'r', name: 'red' },
@@ -123,7 +124,7 @@ export class Painting {
       // A stroke that is under way goes on upon them, and is shown again.
       this.trying(this.brushWorker.run('take', { tiles }).then((changed) => this.show(changed, false)));
     };
-    effect(() => localStorage.setItem(KEPT_BRUSH, JSON.stringify(this.brush())));
+    effect(() => keep(KEPT_BRUSH, JSON.stringify(this.brush())));
     effect(() => {
       const [mesh, spans] = this.on() ? [this.painted.mesh(), JSON.stringify(this.specimen.ownSpans())] : [null, ''];
       if (mesh && (mesh !== this.opened() || spans !== this.openedSpans)) untracked(() => void this.open());

@@ -9,6 +9,7 @@ import { Latest } from '../../../ui/latest';
 import type { Traced } from '../../../workers/mesh-protocol';
 import { BlendModel } from '../blend-model';
 import { alongCut } from './stage-cut';
+import { keep, kept } from '../../../ui/keep';
 
 const KEPT = 'pebble-marks';
 /** How far the flat's ground is known, in extents around the first one. */
@@ -32,7 +33,7 @@ export class SpecimenMarks {
   private readonly accounts = inject(Accounts);
   private readonly meshes = inject(MeshService);
   /** Whether the cut and marks are drawn over the specimen. */
-  readonly shown = signal(localStorage.getItem(KEPT) !== 'no');
+  readonly shown = signal(kept(KEPT) !== 'no');
   /** The pointer is over the specimen. */
   readonly pointing = signal(false);
   private readonly key = signal('');
@@ -59,7 +60,7 @@ export class SpecimenMarks {
   });
 
   constructor() {
-    effect(() => localStorage.setItem(KEPT, this.shown() ? 'yes' : 'no'));
+    effect(() => keep(KEPT, this.shown() ? 'yes' : 'no'));
     effect(() => {
       const { position, texcoord, index } = this.specimen.form();
       const own = this.specimen.worn().index;

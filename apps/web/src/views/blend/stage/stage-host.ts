@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, output, signal, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { SkyName } from '@pebble/core';
 import { SKIES, heightPrice, placeName } from '@pebble/core';
@@ -47,7 +47,7 @@ const BLEND_CHANNELS: typeof CHANNELS = [...CHANNELS, { id: 'weights', name: 'La
 export class StageHost {
   readonly model = inject(BlendModel);
   readonly actions = inject(Actions);
-  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly canvas = viewChild<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
   readonly channels = BLEND_CHANNELS;
@@ -133,9 +133,9 @@ export class StageHost {
         ? { top: head.bottom - stage.top + gap, bottom: stage.bottom - foot.top + gap, left: gap, right: gap }
         : { top: gap, bottom: gap, left: gap, right: gap };
     };
-    const opened = effect(() => {
-      this.scene.open(this.canvas().nativeElement);
-      opened.destroy();
+    effect(() => {
+      const canvas = this.canvas()?.nativeElement;
+      if (canvas) untracked(() => this.scene.open(canvas));
     });
     this.scene.onOpened = (stage, canvas) => {
       this.painting.stage.set(stage);

@@ -65,7 +65,9 @@ import { TryNumber } from './try-number';
       }
     </div>
     <div class="panes">
-      <canvas #canvas data-testid="stage"></canvas>
+      @for (n of [scene.generation()]; track n) {
+        <canvas #canvas data-testid="stage"></canvas>
+      }
       @if (scene.failed(); as message) {
         <div class="failed card">{{ message }}</div>
       }
@@ -212,7 +214,7 @@ export class StepPictures {
   private readonly looks = inject(Looks);
   private readonly service = inject(MasterService);
   private readonly notices = inject(NoticesService);
-  private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('canvas');
+  private readonly canvas = viewChild<ElementRef<HTMLCanvasElement>>('canvas');
   readonly assets = inject(AssetModel);
   readonly motion = inject(Motion);
   /** Whether the strip of time is out: where something moves unless somebody put it away. */
@@ -247,9 +249,9 @@ export class StepPictures {
 
   constructor() {
     this.scene.split = 0.5;
-    const opened = effect(() => {
-      this.scene.open(this.canvas().nativeElement);
-      opened.destroy();
+    effect(() => {
+      const canvas = this.canvas()?.nativeElement;
+      if (canvas) untracked(() => this.scene.open(canvas));
     });
     effect(() => {
       const id = this.selection.id();

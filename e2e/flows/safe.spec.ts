@@ -1,0 +1,71 @@
+// What happens to people's work when something breaks under it.
+import type { StoredDocument } from '@pebble/contracts';
+import type { BlendDocument } from '@pebble/core';
+import type { Page } from 'playwright-core';
+import { until } from '../../apps/server/spec/harness';
+import { inBrowser } from '../flow';
+import type { Served } from '../harness';
+import { api } from '../harness';
+import { stagePixel, stageReady } from '../on-stage';
+
+interface Mortal {
+  pebbleStage: { worker: Worker };
+}
+
+describe('kept safe', () => {
+  let page: Page;
+  let served: Served;
+  inBrowser((flow) => {
+    ({ page, served } = flow);
+  });
+  const blend = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/terrace-step');
+
+  it('a stage whose worker ends says so, is started again, and shows what it showed', async () => {
+    await page.goto(`${served.url}/blend/terrace-step`);
+    await stageReady(page);
+    const before = await stagePixel(page, 0.5, 0.5);
+    await page.evaluate(() => (document.querySelector('[data-testid=stage]') as unknown as Mortal).pebbleStage.worker.terminate());
+    const said = page.getByText('The stage stopped, and is started again');
+    await said.waitFor();
+    await said.waitFor({ state: 'detached' });
+    await stageReady(page);
+    const after = await stagePixel(page, 0.5, 0.5);
+    for (let c = 0; c < 3; c++) expect(Math.abs(after[c] - before[c])).toBeLessThanOrEqual(4);
+    // It goes on as before: what is edited is shown.
+    await page.getByRole('radio', { name: 'Height' }).click();
+    await until(async () => (await stagePixel(page, 0.5, 0.5)).some((v, c) => Math.abs(v - before[c]) > 12));
+    await page.getByRole('radio', { name: 'Lit' }).click();
+  });
+  it('an edit is sent though the browser has no room to keep it', async () => {
+    await page.evaluate(() => {
+      let size = 1 << 20;
+      for (let n = 0; size > 0;)
+        try {
+          localStorage.setItem(`filling-${n++}`, 'x'.repeat(size));
+        } catch {
+          size >>= 1;
+        }
+    });
+    const name = page.getByLabel('Name of the blend');
+    await name.fill('Kept without room');
+    await name.press('Enter');
+    await until(async () => (await blend()).body.name === 'Kept without room');
+    await page.getByText('Saved', { exact: true }).waitFor();
+    await page.evaluate(() => Object.keys(localStorage).forEach((k) => k.startsWith('filling-') && localStorage.removeItem(k)));
+  });
+  it('an edit at which the server fails once is there all the same', async () => {
+    let failures = 0;
+    await page.route('**/api/documents/terrace-step/edits', (route) =>
+      failures++
+        ? route.continue()
+        : route.fulfill({ status: 500, contentType: 'application/problem+json', body: '{"code":"unexpected","detail":"broken"}' }),
+    );
+    const name = page.getByLabel('Name of the blend');
+    await name.fill('Kept over a failure');
+    await name.press('Enter');
+    await page.getByText('Offline, 1 edit kept').waitFor();
+    await until(async () => (await blend()).body.name === 'Kept over a failure');
+    expect(failures).toBeGreaterThan(1);
+    await page.unroute('**/api/documents/terrace-step/edits');
+  });
+});
