@@ -18,6 +18,7 @@ import {
   sourcesOfPacked,
   stackValues,
 } from '@pebble/core';
+import type { StageLook } from '@pebble/stage';
 import { Stage, LIGHT_UNITS, packMask } from '@pebble/stage';
 import { bare, lookOf, pixels, settled, stageOutputs } from './stage-page.js';
 
@@ -59,6 +60,8 @@ export async function paintedMask({
   const before = await show(empty);
   // What it prepares while nothing else is to be done has textures of its own.
   while (!stage['ahead'].able) await new Promise((resolve) => setTimeout(resolve, 50));
+  const seen = () => stage['ahead'].lookOn(...stage['painter'].sight(stage['painter'].aheadSize, stage.look as StageLook));
+  while (!seen()) await new Promise((resolve) => setTimeout(resolve, 5));
   let textures = 0;
   const make = stage.gl.createTexture.bind(stage.gl);
   stage.gl.createTexture = () => (textures++, make());
