@@ -271,6 +271,15 @@ describe('the server', () => {
       expect((await get({ host: '127.0.0.1:80', origin })).statusCode)
         .withContext(origin)
         .toBe(403);
+    // Forms and pictures of other sites bear no Origin; a link that leads here is followed.
+    const marked = async (site: string, more: Record<string, string> = {}, url = '/api/health', method: 'GET' | 'POST' = 'GET') =>
+      (await app.server.inject({ method, url, headers: { host: '127.0.0.1:80', 'sec-fetch-site': site, ...more } })).statusCode;
+    expect(await marked('cross-site')).toBe(403);
+    expect(await marked('same-site', { 'sec-fetch-mode': 'navigate' })).toBe(403);
+    expect(await marked('cross-site', { 'sec-fetch-mode': 'navigate' }, '/api/documents', 'POST')).toBe(403);
+    expect(await marked('same-origin')).toBe(200);
+    expect(await marked('none')).toBe(200);
+    expect(await marked('cross-site', { 'sec-fetch-mode': 'navigate' }, '/blend')).not.toBe(403);
     const ok = await get({ host: 'localhost:4780', origin: 'http://localhost:4780' });
     expect(ok.json()).toEqual({ ok: true });
     expect(ok.headers['content-security-policy']).toContain("script-src 'self'");

@@ -43,6 +43,10 @@ export interface App {
   close(): Promise<void>;
 }
 
+/** How long a connection may be silent in the middle of a request or an answer, and how long its headers may take. */
+const SILENT_MS = 45_000;
+const HEADERS_MS = 15_000;
+
 /** Migrates, builds the server and starts its workers; listening is left to the caller. */
 export async function makeApp(options: AppOptions): Promise<App> {
   const { databaseUrl, root, log = () => undefined, work = true } = options;
@@ -58,7 +62,13 @@ export async function makeApp(options: AppOptions): Promise<App> {
   const blobStore = new PgBlobStore(pool);
   const hub = new EventHub(pool, PROJECT, connect);
   await hub.start();
-  const server = Fastify({ bodyLimit: 8 << 20, forceCloseConnections: true, logger: false });
+  const server = Fastify({
+    bodyLimit: 8 << 20,
+    forceCloseConnections: true,
+    logger: false,
+    connectionTimeout: SILENT_MS,
+    http: { headersTimeout: HEADERS_MS },
+  });
   await server.register(problems);
   await server.register(security);
   await server.register(description);

@@ -7,12 +7,17 @@ import type { App } from './app';
 import type { LocalPg } from './db/cluster';
 import { freePort, serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
+import { plainly } from './plainly';
 import { serverStaysBehind } from './priority';
 import { startQuarry } from './quarry/process';
 import { seed } from './seed';
 
 const say = (text: string) => process.stdout.write(`${text}\n`);
 const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
+
+/** How often it is looked whether whoever started this is still there. */
+const LOOK_MS = 1000;
+let dataFolder = '.data';
 
 async function start(): Promise<void> {
   serverStaysBehind();
@@ -26,8 +31,10 @@ async function start(): Promise<void> {
   const port = Number(values.port);
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}".`);
   if ((await freePort(port)) === null) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
-  const data = path.resolve(process.env['INIT_CWD'] ?? root, values.data);
+  const data = (dataFolder = path.resolve(process.env['INIT_CWD'] ?? root, values.data));
   let cluster: LocalPg | null = null;
+  /** A database that is being started has to be waited for before it can be stopped. */
+  let beginning: Promise<LocalPg> | null = null;
   let app: App | null = null;
   let stopping = false;
   let quarryProcess: ChildProcess | null = null;
@@ -37,6 +44,7 @@ async function start(): Promise<void> {
     say('Stopping …');
     quarryProcess?.kill();
     await app?.close().catch((e: Error) => say(e.message));
+    cluster ??= (await beginning?.catch(() => null)) ?? null;
     await cluster?.stop({ ifIdle: true }).catch((e: Error) => say(e.message));
     process.exit(code);
   };
@@ -64,20 +72,38 @@ async function start(): Promise<void> {
     try {
       const started = await startQuarry(path.join(root, 'dist/node/quarry.mjs'));
       quarryProcess = started.process;
+      if (stopping) quarryProcess.kill();
       return started.url;
     } catch (error) {
       say((error as Error).message);
       return undefined;
     }
   };
-  const databaseUrl = process.env['DATABASE_URL'] ?? (cluster = await startPg(clusterOptions)).url;
+  // Whoever started it may be killed without a word: nobody would end it then.
+  const starter = Number(process.env['PEBBLE_STARTER'] ?? 0);
+  if (starter) setInterval(() => process.ppid !== starter && void stop(0), LOOK_MS).unref();
+  let databaseUrl = process.env['DATABASE_URL'];
+  if (!databaseUrl) {
+    beginning = startPg(clusterOptions);
+    cluster = await beginning;
+    databaseUrl = cluster.url;
+  }
+  // What was asked to end meanwhile does not go on.
+  const ended = () => new Promise<never>(() => undefined);
+  if (stopping) return ended();
   keepAlive(clusterOptions);
   try {
     const quarry = process.env['PEBBLE_QUARRY'] ?? (await quarryBeside());
+    if (stopping) return await ended();
     app = await makeApp({ databaseUrl, root, log: say, quarry });
+    if (stopping) {
+      await app.close().catch(() => undefined);
+      return await ended();
+    }
     await seed(app, !values['no-demo']);
     await app.server.listen({ port, host: '127.0.0.1' });
   } catch (error) {
+    if (stopping) return ended();
     await app?.close().catch(() => undefined);
     await cluster?.stop({ ifIdle: true }).catch(() => undefined);
     throw error;
@@ -92,6 +118,7 @@ process.on('unhandledRejection', (error) => {
 });
 
 start().catch((error: Error) => {
-  process.stderr.write(`${error.message}\n`);
+  const [data, databaseUrl] = [dataFolder, process.env['DATABASE_URL']];
+  process.stderr.write(`${plainly(error, { data, databaseUrl })}\n`);
   process.exit(1);
 });

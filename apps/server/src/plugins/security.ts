@@ -4,6 +4,9 @@ import { ServiceError } from '../store/errors';
 
 const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
 
+/** What browsers say of requests that this page, or somebody by hand, sends. */
+const OWN_SITES = new Set(['same-origin', 'none']);
+
 /** NUL, and halves of characters that need two. */
 const UNCLEAN = /[\0\p{Cs}]/u;
 
@@ -45,10 +48,13 @@ export const security = plugin(
       strictTransportSecurity: false,
     });
     app.addHook('onRequest', (request, _, done) => {
-      const { host = '', origin } = request.headers;
+      const { host = '', origin, 'sec-fetch-site': site = 'none', 'sec-fetch-mode': mode } = request.headers;
       if (!LOCAL.test(host)) return done(new ServiceError('wrong-host', `This server answers only on this machine, not as "${host}"`));
       if (origin && (!URL.canParse(origin) || new URL(origin).host !== host))
         return done(new ServiceError('wrong-origin', 'Requests from other sites are refused'));
+      // Some requests of other sites bear no Origin; browsers mark them. A link that leads here is followed.
+      const followed = request.method === 'GET' && mode === 'navigate' && !request.url.startsWith('/api/');
+      if (!OWN_SITES.has(String(site)) && !followed) return done(new ServiceError('wrong-origin', 'Requests from other sites are refused'));
       done();
     });
     app.addHook('preValidation', (request, _, done) => {

@@ -6,6 +6,7 @@ import { applyPatch, makeBlend, makeEdit, makeLayer } from '@pebble/core';
 import { Subject } from 'rxjs';
 import { ApiError, ApiService } from './api.service';
 import { DocumentsService } from './documents.service';
+import { KeptEdits } from './kept-edits';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
 
@@ -43,8 +44,13 @@ describe('documents in a window', () => {
   let events: Subject<LiveEvent>;
   let opened: Subject<Hello>;
   let said: string[];
+  let edits: KeptEdits | undefined;
+  const records = () => Object.keys(localStorage).filter((k) => k.startsWith('pebble-edit'));
+  const clear = () => records().forEach((k) => localStorage.removeItem(k));
   const settle = async (ms = 30) => new Promise((r) => setTimeout(r, ms));
   const make = async () => {
+    // As a tab that is closed lets go of its lock.
+    edits?.end();
     TestBed.resetTestingModule();
     TestBed.configureTestingModule({
       providers: [
@@ -54,7 +60,9 @@ describe('documents in a window', () => {
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(String(e)), say: () => undefined } },
       ],
     });
+    edits = TestBed.inject(KeptEdits);
     const service = TestBed.inject(DocumentsService);
+    opened.next(HERE);
     await settle();
     return service;
   };
@@ -67,9 +75,13 @@ describe('documents in a window', () => {
     events = new Subject();
     opened = new Subject();
     said = [];
-    localStorage.removeItem('pebble-pending-edits');
+    clear();
   });
-  afterEach(() => localStorage.removeItem('pebble-pending-edits'));
+  afterEach(() => {
+    edits?.end();
+    edits = undefined;
+    clear();
+  });
 
   it('are the same objects until they change, and what comes back as it was sent is no change', async () => {
     const service = await make();
@@ -120,7 +132,7 @@ describe('documents in a window', () => {
     await settle();
     expect(reloaded.body('b', 'blend')?.name).toBe('Kept');
     expect([api.edits, lift(api.body)]).toEqual([['Lift 5', 'Name'], 0.005]);
-    expect(localStorage.getItem('pebble-pending-edits')).toBeNull();
+    expect(records()).toEqual([]);
   });
   it('keep an edit at which the server fails, try it again, and say so when it goes on failing', async () => {
     const service = await make();

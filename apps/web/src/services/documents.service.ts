@@ -1,16 +1,15 @@
 import type { Signal, WritableSignal } from '@angular/core';
-import { Injectable, computed, inject, signal } from '@angular/core';
+import { DestroyRef, Injectable, computed, inject, signal } from '@angular/core';
 import type { History, LiveEvent, StoredDocument } from '@pebble/contracts';
 import type { AnyDocument, DocumentKind, DocumentOf, Edit } from '@pebble/core';
 import { EditConflict, applyPatch, editBetween } from '@pebble/core';
 import { dequal } from 'dequal/lite';
 import { ApiError, ApiService } from './api.service';
+import type { PendingEdit } from './kept-edits';
+import { KeptEdits } from './kept-edits';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
 
-interface PendingEdit extends Edit {
-  opId: string;
-}
 interface Local {
   id: string;
   kind: DocumentKind;
@@ -44,11 +43,12 @@ class Kept {
   }
 }
 
-const PENDING_KEY = 'pebble-pending-edits';
 /** How long after a failure it is tried again, at first and at most; after how many failures of the server it is said. */
 const AGAIN_MS = 1500;
 const AGAIN_AT_MOST_MS = 15_000;
 const SAID_AFTER = 3;
+/** How often it is looked for what other tabs left. */
+const TAKE_OVER_MS = 5000;
 const EMPTY: History = { steps: [], undo: null, redo: null };
 
 /**
@@ -60,6 +60,7 @@ export class DocumentsService {
   private readonly api = inject(ApiService);
   private readonly notices = inject(NoticesService);
   private readonly live = inject(LiveService);
+  private readonly keptEdits = inject(KeptEdits);
   /** Changes only as documents come and go: each has signals of its own. */
   private readonly kept = signal<ReadonlyMap<string, Kept>>(new Map());
   private readonly lists = new Map<DocumentKind, Signal<Listed<never>[]>>();
@@ -91,27 +92,33 @@ export class DocumentsService {
       // Versions of other data say nothing of these.
       const other = this.data !== '' && data !== this.data;
       this.data = data;
-      if (other) this.kept.set(new Map());
+      if (other) {
+        this.kept.set(new Map());
+        this.keptEdits.aside();
+      }
       void this.load();
     });
     void this.load();
     addEventListener('online', () => this.flushAll());
+    // Another tab may be closed with edits that it could not send.
+    const looking = setInterval(() => this.loaded() && void this.takeOver(), TAKE_OVER_MS);
+    inject(DestroyRef).onDestroy(() => clearInterval(looking));
   }
 
   /** Reads everything; tries again until the server answers. */
   async load(): Promise<void> {
     try {
       const before = this.comings;
+      await this.look();
       const list = await this.api.get<StoredDocument[]>('/documents');
       // Something came or went while the answer was on its way: it may be too old to know.
       if (this.comings !== before) return await this.load();
-      const kept = JSON.parse(localStorage.getItem(PENDING_KEY) ?? '{}') as Record<string, PendingEdit[]>;
       const known = this.kept();
       const all = list.map((d): [string, Kept] => {
         const here = known.get(d.id);
         // An answer may be older than what was acknowledged while it was on its way.
         if (here && here.local().version > d.version) return [d.id, here];
-        const local = this.rebase({ ...d, server: d.body, pending: here?.local().pending ?? kept[d.id] ?? [] });
+        const local = this.rebase({ ...d, server: d.body, pending: [...(here?.local().pending ?? []), ...this.foundFor(d.id)] });
         here?.local.set(local);
         return [d.id, here ?? new Kept(local)];
       });
@@ -123,6 +130,27 @@ export class DocumentsService {
       if (!(error instanceof ApiError) || !error.transient) this.notices.error(error);
       this.offline.set(true);
       setTimeout(() => void this.load(), 1500);
+    }
+  }
+
+  /** What was kept in an earlier life of this tab, or by a tab that is gone, and is not with its document yet. */
+  private readonly found = new Map<string, readonly PendingEdit[]>();
+  private async look(): Promise<void> {
+    // Before it is known of which data the documents are nothing is taken for theirs.
+    if (this.data) for (const [id, edits] of await this.keptEdits.take(this.data)) this.found.set(id, [...(this.found.get(id) ?? []), ...edits]);
+  }
+  private foundFor(id: string): readonly PendingEdit[] {
+    const found = this.found.get(id) ?? [];
+    this.found.delete(id);
+    return found;
+  }
+  private async takeOver(): Promise<void> {
+    await this.look();
+    for (const id of [...this.found.keys()]) {
+      const local = this.local(id);
+      if (!local) continue;
+      this.put(this.rebase({ ...local, pending: [...local.pending, ...this.foundFor(id)] }));
+      void this.flush(id);
     }
   }
 
@@ -201,10 +229,8 @@ export class DocumentsService {
     const known = this.kept().get(local.id);
     if (known) known.local.set(local);
     else this.kept.update((m) => new Map(m).set(local.id, new Kept(local)));
-    const waiting = [...this.kept().values()].map((d) => d.local()).filter((d) => d.pending.length);
     try {
-      if (waiting.length) localStorage.setItem(PENDING_KEY, JSON.stringify(Object.fromEntries(waiting.map((d) => [d.id, d.pending]))));
-      else localStorage.removeItem(PENDING_KEY);
+      this.keptEdits.set(this.data, local.id, local.pending);
       this.full.set(false);
     } catch {
       // An edit that cannot be kept here is sent all the same.

@@ -64,6 +64,10 @@ export async function startPg({ root, database, durable = true, log = () => unde
     const binaries = binariesFor(dir, found);
     const [owner, me] = [fs.statSync(dir).uid, who?.uid ?? process.getuid?.()];
     if (owner !== me) throw new Error(`${dir} belongs to user ${owner}, and the database would run as ${me}. Run as that user, or remove it`);
+    if (!fs.existsSync(secretFile))
+      throw new Error(
+        `${secretFile}, which holds the password of the database in ${dir}, is gone. Put it back, or move the folder away to begin anew`,
+      );
     const cluster: Cluster = { dir, base, who, binaries, secretFile, password: fs.readFileSync(secretFile, 'utf8').trim() };
     const running = (await runningServer(cluster)) ?? (await startServer(cluster, durable, log));
     return withDatabase(cluster, running, database);

@@ -15,7 +15,14 @@ export function makeCluster(
   const draft = `${dir}.init`;
   const secretForInit = `${draft}.pw`;
   fs.rmSync(draft, { recursive: true, force: true });
-  fs.rmSync(dir, { recursive: true, force: true });
+  // Of a cluster that lost its version file everything else may be there.
+  if (fs.existsSync(dir)) {
+    if (fs.readdirSync(dir).length)
+      throw new Error(
+        `${dir} holds files of a database, but no PG_VERSION, which says what made them. Nothing was touched: put the file back, or move the folder away to begin anew`,
+      );
+    fs.rmdirSync(dir);
+  }
   fs.mkdirSync(draft, { mode: 0o700 });
   const secret = `${randomBytes(24).toString('base64url')}\n`;
   fs.writeFileSync(secretFile, secret, { mode: 0o600 });
