@@ -137,6 +137,11 @@ const AXIS = 58;
       border-radius: 8px;
       pointer-events: none;
     }
+    @media (max-width: 1000px) {
+      .facts {
+        top: 25px;
+      }
+    }
     /* The reading beside the pointer would lie over them. */
     .facts.away {
       visibility: hidden;
