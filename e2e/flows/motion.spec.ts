@@ -169,13 +169,13 @@ describe('a master in motion', () => {
     // What is turned now is set in this one alone.
     await page.getByRole('spinbutton', { name: 'thickness', exact: true }).first().focus();
     await page.keyboard.press('ArrowUp');
-    await saved(page);
-    const after = await stored('Leaf scatter');
-    const variant = Object.values(after.variants).find((v) => v.name === 'Small and many')!;
+    const small = async () => Object.values((await stored('Leaf scatter')).variants).find((v) => v.name === 'Small and many')!;
+    await until(async () => 'thick' in (await small()).values);
+    const [after, variant] = [await stored('Leaf scatter'), await small()];
     expect((variant.values['thick'].holds as { value: number[] }).value[0]).toBeGreaterThan(0.004);
     expect((after.parameters['thick'].holds as { value: number[] }).value[0]).toBe(0.004);
     await page.getByRole('button', { name: 'Let thickness inherit again' }).click();
-    await until(async () => !('thick' in Object.values((await stored('Leaf scatter')).variants).find((v) => v.name === 'Small and many')!.values));
+    await until(async () => !('thick' in (await small()).values));
     // A parameter that goes leaves its value behind, by which it can come back.
     await page.getByRole('button', { name: 'More of cells' }).click();
     await page.getByRole('button', { name: 'back to a constant' }).click();
