@@ -49,6 +49,7 @@ const AGAIN_AT_MOST_MS = 15_000;
 const SAID_AFTER = 3;
 /** How often it is looked for what other tabs left. */
 const TAKE_OVER_MS = 5000;
+const LOOK_AT_MOST_MS = 2000;
 const EMPTY: History = { steps: [], undo: null, redo: null };
 
 /**
@@ -135,9 +136,16 @@ export class DocumentsService {
 
   /** What was kept in an earlier life of this tab, or by a tab that is gone, and is not with its document yet. */
   private readonly found = new Map<string, readonly PendingEdit[]>();
+  /** Nobody waits long for it: what is found later is taken up then. */
   private async look(): Promise<void> {
     // Before it is known of which data the documents are nothing is taken for theirs.
-    if (this.data) for (const [id, edits] of await this.keptEdits.take(this.data)) this.found.set(id, [...(this.found.get(id) ?? []), ...edits]);
+    if (!this.data) return;
+    const taking = this.keptEdits.take(this.data).then(
+      (all) => all.forEach((edits, id) => this.found.set(id, [...(this.found.get(id) ?? []), ...edits])),
+      // A browser that may keep nothing has kept nothing.
+      () => undefined,
+    );
+    await Promise.race([taking, new Promise((resolve) => setTimeout(resolve, LOOK_AT_MOST_MS))]);
   }
   private foundFor(id: string): readonly PendingEdit[] {
     const found = this.found.get(id) ?? [];
@@ -272,12 +280,13 @@ export class DocumentsService {
             setTimeout(() => void this.flush(id), Math.min(AGAIN_MS * Math.max(1, this.failures), AGAIN_AT_MOST_MS));
             return;
           }
+          const now = this.local(id);
+          // The server stands on other data meanwhile: what it has against the edit is not about this document.
+          if (!now) return;
           const { version, body } = error.problem as { version?: number; body?: AnyDocument };
-          if (error.problem.code === 'version-conflict' && body && version)
-            this.put(this.rebase({ ...(this.local(id) as Local), version, server: body }));
+          if (error.problem.code === 'version-conflict' && body && version) this.put(this.rebase({ ...now, version, server: body }));
           else {
             this.notices.error(error.message);
-            const now = this.local(id) as Local;
             this.put(this.rebase({ ...now, pending: now.pending.filter((e) => e.opId !== edit.opId) }));
           }
         }

@@ -42,7 +42,7 @@ export class Repeats {
     if (!seen.length) return null;
     const most = seen.reduce((a, b) => (b.score > a.score ? b : a));
     const others = seen.length > 1 ? ` and ${seen.length - 1} more` : '';
-    return `${most.name.toLowerCase()}${others} repeats visibly every ${most.sizeM.toFixed(2)} m (${most.score.toFixed(2)})`;
+    return `${most.name.toLowerCase()}${others} ${others ? 'repeat' : 'repeats'} visibly, every ${most.sizeM.toFixed(2)} m (${most.score.toFixed(2)})`;
   });
 
   constructor() {

@@ -66,7 +66,6 @@ export class SpecimenMarks {
       const own = this.specimen.worn().index;
       const key = `${++this.stood}`;
       this.found.set(null);
-      // Not before the stage has drawn it: the worker may be at work for what is seen.
       void this.meshes.run('stand', { key, mesh: { position, texcoord, index }, own }).then(
         () => key === `${this.stood}` && this.key.set(key),
         () => undefined,
