@@ -230,6 +230,36 @@ describe('blending', () => {
     await card.waitFor({ state: 'detached' });
   });
 
+  it('shares the pointer and clicked places between specimen, flat and section', async () => {
+    const specimen = page.getByRole('application', { name: /^Specimen/ });
+    const flat = page.getByTestId('flat');
+    const on = (pane: typeof flat, what: string) => pane.locator(`pb-marks ${what}`);
+    const middle = async (pane: typeof flat, x = 0.5, y = 0.5) => {
+      const box = (await pane.boundingBox())!;
+      return [box.x + box.width * x, box.y + box.height * y] as const;
+    };
+    // The cut lies on the specimen as it does on the flat.
+    await on(specimen, '.line').waitFor();
+    await page.mouse.move(...(await middle(flat)));
+    await on(specimen, '.pointer').waitFor();
+    expect(await on(flat, '.pointer').count()).toBe(0);
+    await page.mouse.move(...(await middle(specimen, 0.5, 0.52)));
+    await on(flat, '.pointer').waitFor();
+    await on(specimen, '.pointer').waitFor({ state: 'detached' });
+    const section = page.getByTestId('section');
+    await page.mouse.move(...(await middle(section)));
+    await on(specimen, '.pointer').waitFor();
+    // A place that is clicked has its number on both until its account is closed.
+    await page.getByTestId('flat').click({ position: { x: 60, y: 120 } });
+    await page.getByRole('region', { name: 'Account of a place' }).waitFor();
+    await on(flat, '.place').waitFor();
+    await on(specimen, '.place').waitFor();
+    expect(await on(flat, 'text').textContent()).toBe('1');
+    await page.keyboard.press('Escape');
+    await on(flat, '.place').waitFor({ state: 'detached' });
+    await on(specimen, '.place').waitFor({ state: 'detached' });
+  });
+
   it('compares with the picture without a layer, and says by how much they differ', async () => {
     await page.locator('[data-layer="Cushion moss"] .name').click();
     await page.getByRole('button', { name: 'compare …' }).click();
