@@ -145,6 +145,14 @@ const cores = Math.min(4, Math.max(2, os.availableParallelism()));
 const told = Object.fromEntries(names.map((name) => [name, { text: '', ok: true, ms: 0 }]));
 // The last parts take longest: begun first, nobody waits for them at the end.
 const steps = [...names].reverse().flatMap((name) => parts[name].steps.map((step) => ({ name, step })));
+// Said once more at the end, where a reader of a long output looks first.
+const failures = [];
+const LAST_LINES = 60;
+/** What a step says of its failures: the specs that failed with their reasons, or else its last lines. */
+function whatFailed(out) {
+  const specs = /^Failures:\s*$([\s\S]*?)^\d+ specs?, /m.exec(out)?.[1];
+  return (specs ?? out.trim().split('\n').slice(-LAST_LINES).join('\n')).trim();
+}
 const alone = steps.filter(({ name }) => parts[name].wide);
 const beside = steps.filter(({ name }) => !parts[name].wide);
 async function perform({ name, step }) {
@@ -154,6 +162,7 @@ async function perform({ name, step }) {
   const part = told[name];
   part.text += out;
   part.ok &&= ok;
+  if (!ok && !live) failures.push(`-- ${name}: ${path.basename(step.args.at(-1))}\n${whatFailed(out)}`);
   part.ms += Date.now() - began;
   if (!live) console.log(`\n== ${name} ==\n${out.trim()}`);
 }
@@ -176,6 +185,7 @@ const table = names.map((name) => {
   return `${name.padEnd(10)} ${String(counts[0]).padStart(4)} passed  ${String(counts[1]).padStart(2)} failed  ${(ms / 1000).toFixed(0).padStart(4)} s`;
 });
 fs.rmSync(path.join(root, '.tmp/test'), { recursive: true, force: true });
+if (failures.length) console.log(`\n== what failed ==\n${failures.join('\n\n')}`);
 console.log(`\n${table.join('\n')}\n`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed || !passed ? 1 : 0);
