@@ -229,6 +229,16 @@ describe('findings', () => {
       expect(nearly.role).withContext(`${amount}`).toBe('normal');
     }
   });
+  it('take a garish photograph for a colour: one light made its channels, others are packed', () => {
+    // Deep red and cyan cloth in hard sun: strong colours, texels at both ends, nothing grey.
+    const sun = Float64Array.from({ length: n * n }, (_, i) => (0.15 + noise()) * (i % n < 40 ? 1.3 : 0.4));
+    const photograph = made(3, (x, y, c) => sun[y * n + x] * [1.2, 0.45, 0.25][c] + 0.02 * noise());
+    const r = recognise(photograph);
+    expect([r.role, r.content, asks(r)]).toEqual(['baseColor', 'colour', false]);
+    // The same ranges with a light for each channel.
+    const lights = [0, 1, 2].map(() => Float64Array.from(sun, () => (0.15 + noise()) * 1.3));
+    expect(recognise(made(3, (x, y, c) => lights[c][y * n + x] * [1.2, 0.45, 0.25][c])).content).toBe('packed');
+  });
   it('believe a clear name before the statistics of odd colours', () => {
     const garish = made(3, (x, y, c) => [wave(x, y) * 1.3, noise(), x < 30 ? 0.02 : 0.99][c]);
     expect(recognise(garish).content).toBe('packed');

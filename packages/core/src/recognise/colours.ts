@@ -1,11 +1,11 @@
 import type { Planes } from './planes';
-import { mean, steps } from './planes';
+import { correlation, mean, steps } from './planes';
 import type { ChannelRange } from './traces';
 
 /** What speaks for packed channels and for ID colours in an image whose channels differ, 0–1 each. */
 export function colourEvidence(parts: readonly Planes[], found: readonly ChannelRange[], lossy: boolean): { packed: number; id: number } {
   const id = idEvidence(parts, lossy);
-  return { id, packed: id > 0.5 ? 0 : packedEvidence(parts, found) };
+  return { id, packed: id > 0.5 ? 0 : packedEvidence(parts, found, lossy) };
 }
 
 /**
@@ -119,10 +119,21 @@ function concordance(a: Float32Array, b: Float32Array): number {
 const FAR = 4;
 /** Every second row says as much as all. */
 const ROWS = 2;
+/**
+ * Where each pair of channels correlates by more, both from texel to texel and further off, one light made them all: that is a
+ * picture, however garish. Loss shares edges between channels. No packed map of the tuning set comes near.
+ */
+const ONE_LIGHT = { exact: 0.7, lossy: 0.86 };
 /** Two channels nearly one count as this much concordance of all three. */
 const NEARLY_ONE = 0.66;
 /** Weights of what speaks for packing: fitted by hand to the tuning set. */
 const WEIGHTS = { together: [-7, 0.6], ends: [10, 0.2], chroma: [12, 0.28] } as const;
+
+const PAIRS = [
+  [0, 1],
+  [1, 2],
+  [0, 2],
+] as const;
 
 /** Mean difference of the largest and the least channel, and the share of texels with a channel at an end. */
 function garishness(parts: readonly Planes[]): { chroma: number; ends: number } {
@@ -146,15 +157,20 @@ function garishness(parts: readonly Planes[]): { chroma: number; ends: number } 
  * its range, where colours of things stay within. Two channels that are nearly one (green and blue of a patina) still make
  * a colour when the third goes its own way.
  */
-function packedEvidence(parts: readonly Planes[], found: readonly ChannelRange[]): number {
+function packedEvidence(parts: readonly Planes[], found: readonly ChannelRange[], lossy: boolean): number {
   const empty = [0, 1, 2].filter((c) => found[c].hi - found[c].lo <= 3 / 255).length;
   if (empty === 3) return 0;
-  const along = parts.map((p) => p.channels.map((plane) => steps(plane, p.width, p.height, Math.min(FAR, p.width - 1, p.height - 1), ROWS)));
-  const pairs = [
-    [0, 1],
-    [1, 2],
-    [0, 2],
-  ].map(([a, b]) => ({ like: mean(along.map((planes) => concordance(planes[a], planes[b]))), apart: Math.abs(found[a].mean - found[b].mean) }));
+  const taken = (far: number) =>
+    parts.map((p) => p.channels.map((plane) => steps(plane, p.width, p.height, Math.min(far, p.width - 1, p.height - 1), ROWS)));
+  const along = taken(FAR);
+  const oneLight = [along, taken(1)].every((all) =>
+    PAIRS.every(([a, b]) => mean(all.map((planes) => correlation(planes[a], planes[b]))) > (lossy ? ONE_LIGHT.lossy : ONE_LIGHT.exact)),
+  );
+  if (oneLight) return 0.1;
+  const pairs = PAIRS.map(([a, b]) => ({
+    like: mean(along.map((planes) => concordance(planes[a], planes[b]))),
+    apart: Math.abs(found[a].mean - found[b].mean),
+  }));
   const nearlyOne = pairs.some(({ like, apart }) => like > 0.93 && apart < 0.14);
   const together = Math.max(mean(pairs.map((p) => p.like)), nearlyOne ? NEARLY_ONE : 0);
   const seen = { together, ...garishness(parts) };
