@@ -1,3 +1,4 @@
+import type { ListedDocument } from '@pebble/contracts';
 import type { GeneratorName } from '@pebble/core';
 import { GENERATORS } from '@pebble/core';
 import { BandPool } from '@pebble/usecases/bands';
@@ -59,7 +60,9 @@ export async function wall(): Promise<void> {
   for (let i = 0; i < 200 && !(await get<unknown[]>('/documents')).length; i++) await new Promise((r) => setTimeout(r, 300));
   for (let i = 0; i < 200 && !(await get<{ status: string }[]>('/jobs')).every((j) => j.status === 'done'); i++)
     await new Promise((r) => setTimeout(r, 500));
-  const { body } = (await get<{ body: { kind: string; name: string } }[]>('/documents')).find((d) => d.body.kind === 'surface')!;
+  const { body } = await get<{ body: { kind: string; name: string } }>(
+    `/documents/${(await get<ListedDocument[]>('/documents')).find((d) => d.kind === 'surface')!.id}`,
+  );
   const add = (i: number) =>
     fetch(`${served.url}/api/documents`, {
       method: 'POST',

@@ -5,7 +5,8 @@ import os from 'node:os';
 import path from 'node:path';
 import pg from 'pg';
 import type { Browser, Page } from 'playwright-core';
-import type { JobView } from '@pebble/contracts';
+import type { JobView, ListedDocument, StoredDocument } from '@pebble/contracts';
+import type { AnyDocument } from '@pebble/core';
 import type { TestDatabase } from '../apps/server/spec/harness';
 import { freePort, isRunning } from '../apps/server/src/db/cluster';
 import { testCluster, testDatabase, until } from '../apps/server/spec/harness';
@@ -157,3 +158,8 @@ export const api = async <T>(url: string, pathname: string, body?: unknown): Pro
   if (!response.ok) throw new Error(`${pathname}: ${response.status} ${await response.text()}`);
   return (await response.json()) as T;
 };
+/** All documents of a project whole, in the order in which they were made. */
+export async function allDocuments<T = AnyDocument>(url: string): Promise<StoredDocument<T>[]> {
+  const ids = (await api<ListedDocument[]>(url, '/documents')).map((d) => d.id);
+  return api<StoredDocument<T>[]>(url, '/documents/whole', { ids });
+}

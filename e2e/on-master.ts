@@ -1,11 +1,11 @@
 import type { StoredDocument } from '@pebble/contracts';
 import type { MasterDocument } from '@pebble/core';
 import type { Page } from 'playwright-core';
-import { api } from './harness';
+import { allDocuments, api } from './harness';
 
 /** A master as the server has it, by its name. */
 export async function storedMaster(url: string, name: string): Promise<MasterDocument> {
-  const all = await api<StoredDocument[]>(url, '/documents');
+  const all = await allDocuments(url);
   return all.find((d) => d.kind === 'master' && d.body.name === name)?.body as MasterDocument;
 }
 /** Waits until nothing is on its way to the server. */

@@ -2,7 +2,7 @@ import type { JobView, StoredDocument } from '@pebble/contracts';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
+import { allDocuments, api } from '../harness';
 
 describe('an empty project on a large screen', () => {
   let { served, page } = {} as Flow;
@@ -52,7 +52,7 @@ describe('an empty project on a large screen', () => {
     await page.locator('.pebble img').first().waitFor();
     await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'));
     // Nine that are drawn, and the map that tells the slots of the still apart.
-    expect((await api<StoredDocument[]>(served.url, '/documents')).filter((d) => d.kind === 'surface').length).toBe(10);
+    expect((await allDocuments(served.url)).filter((d) => d.kind === 'surface').length).toBe(10);
   });
   it('picks surfaces in order into a blend', async () => {
     await page.goto(`${served.url}/surfaces`);

@@ -10,7 +10,7 @@ import path from 'node:path';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { ROOT, api } from '../harness';
+import { allDocuments, ROOT, api } from '../harness';
 
 const SIZE = 128;
 
@@ -23,7 +23,7 @@ describe('files of one’s own', () => {
   const put = async (name: string, image: Parameters<typeof nodeCodec.encode>[0]) =>
     writeFileSync(path.join(folder, name), await nodeCodec.encode(image));
   const surfaces = async () =>
-    (await api<StoredDocument<SurfaceDocument>[]>(served.url, '/documents')).filter((d) => d.kind === 'surface') as StoredDocument<SurfaceDocument>[];
+    (await allDocuments<SurfaceDocument>(served.url)).filter((d) => d.kind === 'surface') as StoredDocument<SurfaceDocument>[];
   const surface = async (name: string) => (await surfaces()).find((d) => d.body.name === name)!;
   const choose = (name: string) =>
     page

@@ -4,7 +4,7 @@ import { MasterMaterials, identifierOf } from '@pebble/core';
 import type { Page } from 'playwright-core';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
+import { allDocuments, api } from '../harness';
 import { saved, storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 
@@ -65,9 +65,7 @@ describe('a master from nothing', () => {
   const lowered = async (d: MasterDocument) => {
     const roles = new Set(['baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'id'] as const);
     const surfaces = Object.fromEntries(
-      (await api<StoredDocument[]>(served.url, '/documents'))
-        .filter((s) => s.kind === 'surface')
-        .map((s) => [s.id, { sizeM: 1, reliefM: 0.05, mid: 0.5, roles }]),
+      (await allDocuments(served.url)).filter((s) => s.kind === 'surface').map((s) => [s.id, { sizeM: 1, reliefM: 0.05, mid: 0.5, roles }]),
     );
     return new MasterMaterials().of(d, { surfaces: surfaces as never, blends: {}, masters: {} });
   };

@@ -11,7 +11,7 @@ import { until } from '../../apps/server/spec/harness';
 import type { Page } from 'playwright-core';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
+import { allDocuments, api } from '../harness';
 
 /** Share of a canvas' pixels that are near a colour. */
 const painted = (page: Page, testId: string, [r, g, b]: readonly [number, number, number]) =>
@@ -30,7 +30,7 @@ const GOOD = [0x5a, 0xa5, 0xac] as const;
 describe('meshes of one’s own', () => {
   let { served, page } = {} as Flow;
   const dir = mkdtempSync(path.join(os.tmpdir(), 'pebble-meshes-'));
-  const specimens = async () => (await api<StoredDocument<SpecimenDocument>[]>(served.url, '/documents')).filter((d) => d.kind === 'specimen');
+  const specimens = async () => (await allDocuments<SpecimenDocument>(served.url)).filter((d) => d.kind === 'specimen');
   const specimen = async (name: string) => (await specimens()).find((d) => d.body.name === name)!;
   const choose = (name: string) =>
     page
@@ -105,7 +105,7 @@ describe('meshes of one’s own', () => {
     await page.getByRole('button', { name: 'Specimens 3' }).waitFor();
     expect((await specimens()).map((s) => s.body.name).sort()).toEqual(['Blocks', 'Leaf', 'Marker']);
     const surfaces = await until(async () => {
-      const found = (await api<StoredDocument<SurfaceDocument>[]>(served.url, '/documents')).filter((d) => d.kind === 'surface');
+      const found = (await allDocuments<SurfaceDocument>(served.url)).filter((d) => d.kind === 'surface');
       return found.length > 0 && found;
     });
     expect(surfaces.map((s) => s.body.name)).toEqual(['Tea leaf']);
@@ -186,7 +186,7 @@ describe('meshes of one’s own', () => {
   });
   it('a blend is looked at on it', async () => {
     await page.getByRole('button', { name: /^All / }).click();
-    const surface = (await api<StoredDocument[]>(served.url, '/documents')).find((d) => d.kind === 'surface')!;
+    const surface = (await allDocuments(served.url)).find((d) => d.kind === 'surface')!;
     const blocks = await specimen('Blocks');
     const body = makeBlend('On blocks', { extentM: 1, layers: { a: makeLayer(surface.id, 'Leaf', 1) } });
     const { id } = await api<StoredDocument>(served.url, '/documents', { body, label: 'New blend', opId: crypto.randomUUID() });

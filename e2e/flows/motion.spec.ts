@@ -5,7 +5,7 @@ import { readFile } from 'node:fs/promises';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
+import { allDocuments, api } from '../harness';
 import { saved, storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 
@@ -192,9 +192,8 @@ describe('a master in motion', () => {
 
   it('dresses slots of an asset, each in a variant of its own', async () => {
     const asset = async () =>
-      (await api<StoredDocument[]>(served.url, '/documents')).find((d) => d.kind === 'asset' && d.body.name === 'Copper still, whole')!
-        .body as AssetDocument;
-    const { id } = (await api<StoredDocument[]>(served.url, '/documents')).find((d) => d.kind === 'asset' && d.body.name === 'Copper still, whole')!;
+      (await allDocuments(served.url)).find((d) => d.kind === 'asset' && d.body.name === 'Copper still, whole')!.body as AssetDocument;
+    const { id } = (await allDocuments(served.url)).find((d) => d.kind === 'asset' && d.body.name === 'Copper still, whole')!;
     await page.goto(`${served.url}/blend/black-iron?asset=${id}`);
     await stageReady(page);
     const plain = await shown();

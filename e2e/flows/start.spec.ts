@@ -11,7 +11,7 @@ import pg from 'pg';
 import { opId, until } from '../../apps/server/spec/harness';
 import { serverPids } from '../../apps/server/src/db/cluster';
 import type { Served } from '../harness';
-import { api, scratch, serve, somePort } from '../harness';
+import { allDocuments, api, scratch, serve, somePort } from '../harness';
 
 describe('starting and stopping', () => {
   const { dir, remove } = scratch();
@@ -25,7 +25,7 @@ describe('starting and stopping', () => {
       async () => existsSync(path.join(data, 'pg/data/postmaster.pid')) && postmaster() !== killed && (await fetch(`${served!.url}/api/health`)).ok,
     );
   const clusterPids = () => serverPids(path.join(data, 'pg/data'));
-  const project = async () => (await api<StoredDocument<ProjectDocument>[]>(served!.url, '/documents')).find((d) => d.kind === 'project')!;
+  const project = async () => (await allDocuments<ProjectDocument>(served!.url)).find((d) => d.kind === 'project')!;
   const rename = async (name: string) => {
     const now = await project();
     return api(served!.url, `/documents/${now.id}/edits`, {
@@ -114,7 +114,7 @@ describe('starting and stopping', () => {
     expect(ended.status)
       .withContext(ended.error ?? '')
       .toBe('done');
-    const names = (await api<StoredDocument[]>(served!.url, '/documents')).flatMap((d) => (d.kind === 'surface' ? [d.body.name] : []));
+    const names = (await allDocuments(served!.url)).flatMap((d) => (d.kind === 'surface' ? [d.body.name] : []));
     expect(names.sort()).toEqual(['Bed 1', 'Bed 2', 'Bed 3']);
   });
   it('ships the notices of what it is made of', async () => {
@@ -146,7 +146,7 @@ describe('starting and stopping', () => {
     expect((await fetch(`${served!.url}/api/health`)).ok).toBeTrue();
   });
   it('ends an export whose database was killed with a result or a sentence, and nothing half-written', async () => {
-    const documents = await api<StoredDocument[]>(served!.url, '/documents');
+    const documents = await allDocuments(served!.url);
     const bed = documents.find((d) => d.kind === 'surface')!;
     const channel = (role: string) => ({ from: 'map', role, channel: 0, invert: false });
     const body = {

@@ -3,13 +3,13 @@ import type { JobView, StoredDocument } from '@pebble/contracts';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
+import { allDocuments, api } from '../harness';
 
 const COUNT = 1000;
 
 describe('looking at surfaces', () => {
   let { served, page } = {} as Flow;
-  const documents = () => api<StoredDocument[]>(served.url, '/documents');
+  const documents = () => allDocuments(served.url);
   const surface = async (id: string) => {
     const { body } = (await documents()).find((d) => d.id === id)!;
     if (body.kind !== 'surface') throw new Error(`${id} is no surface`);

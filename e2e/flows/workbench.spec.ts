@@ -8,12 +8,12 @@ import path from 'node:path';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api, scratch } from '../harness';
+import { allDocuments, api, scratch } from '../harness';
 
 describe('the workbench', () => {
   let { served, page } = {} as Flow;
   const files = scratch();
-  const documents = () => api<StoredDocument[]>(served.url, '/documents');
+  const documents = () => allDocuments(served.url);
   /** Everything done so far is kept by the server. The page says so from its next frame on. */
   const idle = async () => {
     await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));

@@ -7,7 +7,7 @@ import { nodeCodec } from '@pebble/formats/node';
 import { partsOf } from '@pebble/usecases/specimens';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
-import { opId, testApp, until } from './harness';
+import { allDocuments, opId, testApp, until } from './harness';
 
 describe('surfaces made of blends', () => {
   let app: TestApp;
@@ -24,7 +24,7 @@ describe('surfaces made of blends', () => {
       return ['done', 'failed', 'cancelled'].includes(job.status) && job;
     });
   };
-  const documents = async () => (await call<StoredDocument[]>('GET', '/documents')).body;
+  const documents = () => allDocuments(app);
   const create = async (body: BlendDocument) => (await call<StoredDocument>('POST', '/documents', { body, label: 'New', opId: opId() })).body.id;
 
   beforeAll(async () => {

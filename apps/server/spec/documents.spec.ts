@@ -34,6 +34,26 @@ describe('documents over the API', () => {
     expect((await read(first.body.id)).body).toEqual(blend);
     expect((await call<StoredDocument[]>('GET', '/documents')).body.filter((d) => d.id === first.body.id).length).toBe(1);
   });
+  it('answer a repeated edit with the version that it made, however much came after it', async () => {
+    const doc = await create();
+    const first = lift(doc, 3);
+    const answer = async () => (await call<{ version: number }>('POST', `/documents/${doc.id}/edits`, first)).body;
+    expect(await answer()).toEqual({ version: 2 });
+    await call('POST', `/documents/${doc.id}/edits`, lift({ ...(await read(doc.id)), version: 2 }, 4));
+    expect(await answer()).toEqual({ version: 2 });
+    expect((await read(doc.id)).version).toBe(3);
+    // The same id for another document is a mistake that is said, not one that is done or lost.
+    const other = await create();
+    const taken = await call<Problem>('POST', `/documents/${other.id}/edits`, first);
+    expect([taken.status, taken.body.code, (await read(other.id)).version]).toEqual([409, 'op-taken', 1]);
+  });
+  it('are made once though their creation is sent several times at the same moment; an id that is taken is said', async () => {
+    const payload = { body: blend, label: 'New', opId: opId() };
+    const made = await Promise.all(Array.from({ length: 8 }, () => call<StoredDocument>('POST', '/documents', payload)));
+    expect(new Set(made.map((m) => `${m.status} ${m.body.id}`)).size).toBe(1);
+    const again = await call<Problem>('POST', '/documents', { ...payload, opId: opId(), id: made[0].body.id });
+    expect([again.status, again.body.code]).toEqual([409, 'id-taken']);
+  });
   it('that are made together are listed in the order in which they were made', async () => {
     const names = ['m', 'z', 'a', 'k'];
     await transaction(app.pool, async (client) => {

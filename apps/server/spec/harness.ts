@@ -1,3 +1,5 @@
+import type { StoredDocument } from '@pebble/contracts';
+import type { AnyDocument } from '@pebble/core';
 import { randomBytes } from 'node:crypto';
 import os from 'node:os';
 import path from 'node:path';
@@ -78,6 +80,9 @@ export async function testApp(options: { work?: boolean; deadAfterSeconds?: numb
   };
 }
 
+/** All documents whole, in the order in which they were made. */
+export const allDocuments = async <T = AnyDocument>({ documents }: App): Promise<StoredDocument<T>[]> =>
+  (await documents.several((await documents.list()).map((d) => d.id))) as StoredDocument<T>[];
 export const opId = (): string => crypto.randomUUID();
 /** How long anything may take: far longer than it does, since a machine may be slow and busy. */
 const PATIENCE_MS = 240_000;

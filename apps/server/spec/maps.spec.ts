@@ -115,7 +115,7 @@ describe('maps of surfaces', () => {
 describe('a project', () => {
   it('starts with four targets, once, and a deleted one stays away', async () => {
     const app = await testApp({ work: false });
-    const names = async () => (await app.documents.list()).filter((d) => d.kind === 'target').map((d) => d.body.name);
+    const names = async () => (await app.documents.list()).filter((d) => d.kind === 'target').map((d) => d.name);
     await seed(app, false);
     expect(await names()).toEqual(Object.values(TARGETS).map((t) => t.name));
     await app.documents.setDeleted('phone', true);

@@ -6,7 +6,7 @@ import { readGltf, writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
-import { opId, testApp, until } from './harness';
+import { allDocuments, opId, testApp, until } from './harness';
 
 describe('specimens', () => {
   let app: TestApp;
@@ -23,7 +23,7 @@ describe('specimens', () => {
       return ['done', 'failed', 'cancelled'].includes(job.status) && job;
     });
   };
-  const specimens = async () => (await call<StoredDocument<SpecimenDocument>[]>('GET', '/documents')).body.filter((d) => d.kind === 'specimen');
+  const specimens = async () => (await allDocuments<SpecimenDocument>(app)).filter((d) => d.kind === 'specimen');
   const first = async () => (await specimens()).find((s) => s.body.name === 'Stone')!;
   const kept = async (fileName: string, bytes: Uint8Array) => ({ fileName, blob: await store.put(bytes, 'application/octet-stream') });
   /** The stone of one level, laid out in one way or another. */

@@ -15,10 +15,13 @@ import { pages } from './plugins/pages';
 import { problems } from './plugins/problems';
 import { quarry } from './plugins/quarry';
 import { security } from './plugins/security';
+import { states } from './plugins/states';
 import { PgBlobStore } from './store/blobs';
 import { PgDocumentStore } from './store/documents';
 import { EventHub } from './store/events';
 import { PgJobStore } from './store/jobs';
+import { PgStateStore } from './store/states';
+import { collecting } from './store/collect';
 import { runMigrations as migrateQueue } from 'graphile-worker';
 
 export interface AppOptions {
@@ -55,7 +58,6 @@ export async function makeApp(options: AppOptions): Promise<App> {
   const changed = await upgradeDocuments(pool);
   if (changed) log(`${changed} document${changed === 1 ? '' : 's'} brought up to date`);
   await migrateQueue({ pgPool: pool });
-  await pool.query("delete from upload_chunk where created_at < now() - interval '1 hour'");
   const connect = () => new pg.Client({ connectionString: databaseUrl, application_name: 'jaunty-pebble-listen' });
   const documentStore = new PgDocumentStore(pool, PROJECT);
   const jobStore = new PgJobStore(pool, PROJECT);
@@ -79,6 +81,7 @@ export async function makeApp(options: AppOptions): Promise<App> {
         return { ok: true };
       });
       await api.register(documents(documentStore));
+      await api.register(states(new PgStateStore(pool, PROJECT, documentStore)));
       await api.register(blobs(blobStore));
       await api.register(jobs(jobStore, { documents: documentStore, quarry: options.quarry ?? null }));
       await api.register(quarry(options.quarry ?? null));
@@ -102,6 +105,7 @@ export async function makeApp(options: AppOptions): Promise<App> {
       })
     : null;
   await runner?.start();
+  const endCollecting = work ? collecting(pool, log) : () => undefined;
   return {
     server,
     pool,
@@ -109,6 +113,7 @@ export async function makeApp(options: AppOptions): Promise<App> {
     jobs: jobStore,
     runner,
     async close() {
+      endCollecting();
       await server.close();
       await runner?.stop();
       await hub.stop();

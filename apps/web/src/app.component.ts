@@ -94,6 +94,11 @@ export class AppComponent {
     if (id) void this.documents.turn(id, turn, times);
   }
 
+  older(): void {
+    const id = this.workbench.active();
+    if (id) void this.documents.readOlder(id);
+  }
+
   setProject(change: { name?: string; exportNormal?: 'y+' | 'y-'; target?: string }): void {
     const project = this.project();
     if (project) this.documents.edit(project.id, 'project', 'Change project set-up', (d) => Object.assign(d, change));

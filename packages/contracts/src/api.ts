@@ -25,6 +25,8 @@ export interface History {
   steps: HistoryStep[];
   undo: string | null;
   redo: string | null;
+  /** Version before which there are more steps in effect; null where these are all. */
+  more: number | null;
 }
 
 /** RFC 9457. */

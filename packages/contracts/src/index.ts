@@ -4,6 +4,8 @@ export * from './blend';
 export { HASH } from './shapes';
 export * from './api';
 export * from './jobs';
+export * from './lists';
+export * from './states';
 export * from './live';
 export * from './validate';
 export * from './quarry';

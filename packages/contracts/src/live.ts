@@ -6,7 +6,9 @@ export type LiveEvent =
   | { type: 'document'; id: string; kind: DocumentKind; version: number; opId: string | null; patch: Patch }
   | { type: 'created'; id: string; kind: DocumentKind }
   | { type: 'deleted'; id: string; kind: DocumentKind }
-  | { type: 'job'; job: JobView };
+  | { type: 'job'; job: JobView }
+  /** Named versions of the project came or went. */
+  | { type: 'states' };
 
 /** What a stream of events begins with. */
 export interface Hello {

@@ -2,6 +2,7 @@ import { documentProblem } from '@pebble/contracts';
 import { DOCUMENT_VERSIONS, upgraded } from '@pebble/core';
 import type { DocumentKind } from '@pebble/core';
 import type pg from 'pg';
+import { MigrationError } from './migrate';
 
 /**
  * Brings stored documents, deleted ones that may come back included, to the versions that are written today: all or none.
@@ -13,6 +14,7 @@ export async function upgradeDocuments(pool: pg.Pool): Promise<number> {
   let count = 0;
   try {
     await client.query('begin');
+    await refuseNewer(client);
     const { rows: known } = await client.query<{ id: string }>("select id from document where kind = 'blend'");
     const blends = new Set(known.map((r) => r.id));
     for (const [kind, version] of Object.entries(DOCUMENT_VERSIONS) as [DocumentKind, number][]) {
@@ -36,4 +38,19 @@ export async function upgradeDocuments(pool: pg.Pool): Promise<number> {
   } finally {
     client.release();
   }
+}
+
+/** @throws MigrationError when a newer program has written documents here: they are not guessed at, and not written over */
+async function refuseNewer(client: pg.PoolClient): Promise<void> {
+  const { rows } = await client.query<{ name: string; kind: string; version: number; count: string }>(
+    `select body->>'name' as name, kind, (body->>'version')::int as version, count(*) over () as count from document
+     where (body->>'version')::int > coalesce(($1::jsonb->>kind)::int, 0) order by id limit 1`,
+    [JSON.stringify(DOCUMENT_VERSIONS)],
+  );
+  if (!rows[0]) return;
+  const { name, kind, version, count } = rows[0];
+  const others = Number(count) > 1 ? ` and ${Number(count) - 1} more` : '';
+  throw new MigrationError(
+    `The data folder holds documents of a newer version of Jaunty Pebble: the ${kind} ${name} (format ${version})${others}. Update the program, or start with another --data folder`,
+  );
 }

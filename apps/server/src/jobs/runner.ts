@@ -156,6 +156,10 @@ export class JobRunner {
     const { pool, documents, jobs } = this.options;
     await transaction(pool, async (client) => {
       const created: string[] = [];
+      await documents.hold(
+        client,
+        [...(outcome.replace ?? []), ...(outcome.edit ?? [])].map((d) => d.id),
+      );
       for (const { id: documentId, body } of outcome.create ?? [])
         created.push((await documents.createIn(client, body, `Add ${body.name}`, undefined, documentId)).id);
       for (const { id: documentId, body, label, silent } of outcome.replace ?? [])

@@ -1,4 +1,4 @@
-import { EDIT_SCHEMA } from '@pebble/contracts';
+import { EDIT_SCHEMA, MAX_WHOLE } from '@pebble/contracts';
 import type { FastifyInstance } from 'fastify';
 import type { EditRequest, PgDocumentStore } from '../store/documents';
 
@@ -9,7 +9,22 @@ type WithId = { Params: { id: string } };
 /** Documents: read, create, edit, undo, redo, history, delete and bring back. */
 export function documents(store: PgDocumentStore) {
   return async (app: FastifyInstance) => {
-    app.get('/documents', { schema: { summary: 'All documents of the project' } }, () => store.list());
+    app.get('/documents', { schema: { summary: 'All documents of the project, as lists show them' } }, () => store.list());
+    app.post<{ Body: { ids: string[] } }>(
+      '/documents/whole',
+      {
+        schema: {
+          summary: 'Several documents whole; those that are not there are left out',
+          body: {
+            type: 'object',
+            required: ['ids'],
+            additionalProperties: false,
+            properties: { ids: { type: 'array', maxItems: MAX_WHOLE, items: ID.properties.id } },
+          },
+        },
+      },
+      ({ body }) => store.several(body.ids),
+    );
     app.get<WithId>('/documents/:id', { schema: { summary: 'One document', params: ID } }, ({ params }) => store.get(params.id));
     app.post<{ Body: { body: unknown; label: string; opId: string; id?: string } }>(
       '/documents',
@@ -46,15 +61,30 @@ export function documents(store: PgDocumentStore) {
         },
         ({ params, body }) => store.turn(params.id, turn, body.opId),
       );
-    app.get<WithId>('/documents/:id/history', { schema: { summary: 'Named steps of a document', params: ID } }, ({ params }) =>
-      store.history(params.id),
+    app.get<WithId & { Querystring: { before?: number; limit?: number } }>(
+      '/documents/:id/history',
+      {
+        schema: {
+          summary: 'Named steps of a document, a page at a time: the newest, or those before a version',
+          params: ID,
+          querystring: {
+            type: 'object',
+            properties: { before: { type: 'integer', minimum: 1, maximum: 2147483647 }, limit: { type: 'integer', minimum: 1, maximum: 1000 } },
+          },
+        },
+      },
+      ({ params, query }) => store.history(params.id, query.before ?? null, query.limit),
     );
     app.get<{ Params: { id: string; version: number } }>(
       '/documents/:id/at/:version',
       {
         schema: {
           summary: 'A document as it was at one of its versions',
-          params: { type: 'object', required: ['id', 'version'], properties: { ...ID.properties, version: { type: 'integer', minimum: 1 } } },
+          params: {
+            type: 'object',
+            required: ['id', 'version'],
+            properties: { ...ID.properties, version: { type: 'integer', minimum: 1, maximum: 2147483647 } },
+          },
         },
       },
       ({ params }) => store.at(params.id, params.version),

@@ -10,6 +10,7 @@ interface Stream {
   send(message: object): Promise<void>;
   keepAlive(): void;
   onClose(then: () => void): void;
+  close(): void;
 }
 
 /** Of which data an event is, and its number. */
@@ -39,7 +40,11 @@ export function events(hub: EventHub) {
       };
       const waiting: NumberedEvent[] = [];
       let live = false;
-      const leave = hub.subscribe((event) => (live ? send(event) : waiting.push(event)));
+      // A window that has to begin anew is told where it stands when it comes back.
+      const leave = hub.subscribe(
+        (event) => (live ? send(event) : waiting.push(event)),
+        () => stream.close(),
+      );
       stream.onClose(leave);
       for (const event of await hub.since(from)) send(event);
       live = true;

@@ -22,7 +22,9 @@ export class PgBlobStore implements BlobStore {
 
   async put(bytes: Uint8Array, mediaType: string): Promise<string> {
     const hash = createHash('sha256').update(bytes).digest('hex');
-    if (await this.facts(hash)) return hash;
+    // What was used lately is not collected now; of older ones it is only known when their row is held.
+    const { rowCount } = await this.pool.query(`select 1 from blob where hash = $1 and ${LATELY}`, [hash]);
+    if (rowCount) return hash;
     await this.keep(hash, mediaType, bytes.length, async (client) => {
       for (let at = 0, idx = 0; at < bytes.length; at += CHUNK, idx++)
         await insertChunk(client, hash, idx, Buffer.from(bytes.buffer, bytes.byteOffset + at, Math.min(CHUNK, bytes.length - at)));
@@ -35,12 +37,12 @@ export class PgBlobStore implements BlobStore {
     return transaction(this.pool, async (client) => {
       // Whatever names it commits later, and waits for the log up to there.
       await client.query('set local synchronous_commit = off');
-      const { rowCount } = await client.query('insert into blob (hash, bytes, media_type) values ($1, $2, $3) on conflict do nothing', [
-        hash,
-        bytes,
-        mediaType,
-      ]);
-      if (rowCount) await chunks(client);
+      const { rows } = await client.query<{ made: boolean }>(
+        `insert into blob (hash, bytes, media_type) values ($1, $2, $3)
+         on conflict (hash) do update set used_at = now() returning xmax = 0 as made`,
+        [hash, bytes, mediaType],
+      );
+      if (rows[0].made) await chunks(client);
     });
   }
 
@@ -142,6 +144,18 @@ export class PgBlobStore implements BlobStore {
       yield value;
     }
   }
+}
+
+const LATELY = "used_at > now() - interval '30 minutes'";
+
+/** What is put or named again is not collected for a while, whoever is at it: see `collect`. */
+export async function useAgain(client: pg.PoolClient | pg.Pool, hashes: readonly string[]): Promise<void> {
+  // A row that was used just now need not be written again.
+  await client.query(
+    `update blob set used_at = now() where hash in
+       (select hash from blob where hash = any($1) and not ${LATELY} order by hash for update)`,
+    [hashes],
+  );
 }
 
 const insertChunk = (client: pg.PoolClient, hash: string, idx: number, data: Buffer) =>

@@ -1,13 +1,16 @@
-import type { History, HistoryStep, StoredDocument } from '@pebble/contracts';
+import type { History, ListedDocument, StoredDocument } from '@pebble/contracts';
 import { documentProblem } from '@pebble/contracts';
 import type { AnyDocument, DocumentKind, DocumentOf, Patch } from '@pebble/core';
-import { EditConflict, applyPatch, editBetween } from '@pebble/core';
+import { DOCUMENT_VERSIONS, EditConflict, applyPatch, editBetween } from '@pebble/core';
 import type { DocumentStore } from '@pebble/usecases';
 import { randomUUID } from 'node:crypto';
 import type pg from 'pg';
 import { transaction } from '../db/pool';
+import { useAgain } from './blobs';
 import { ServiceError, notFound } from './errors';
 import { addEvent } from './events';
+import type { Kind, Standing, Turn } from './steps';
+import { history, turning } from './steps';
 
 interface Row {
   id: string;
@@ -15,6 +18,7 @@ interface Row {
   version: number;
   body: AnyDocument;
 }
+type Held = Row & Standing;
 export interface EditRequest {
   opId: string;
   baseVersion: number;
@@ -24,14 +28,6 @@ export interface EditRequest {
 }
 /** Text of a document that may be the id of another; one of 64 characters is the hash of pixels. */
 const NAMES = /"[A-Za-z0-9_-]{1,63}"/g;
-type Turn = 'undo' | 'redo';
-interface Revision {
-  version: number;
-  kind: 'create' | 'edit' | Turn;
-  target: number | null;
-  label: string;
-  created_at: Date;
-}
 
 /** Documents and their revisions in PostgreSQL. Every change is one transaction with its event. */
 export class PgDocumentStore implements DocumentStore {
@@ -40,12 +36,21 @@ export class PgDocumentStore implements DocumentStore {
     private readonly projectId: string,
   ) {}
 
-  async list(): Promise<StoredDocument[]> {
+  /** What lists show of all documents, in the order in which they were made. */
+  list = (): Promise<ListedDocument[]> => this.listIn(this.pool);
+
+  async listIn(db: pg.Pool | pg.PoolClient): Promise<ListedDocument[]> {
     return (
-      await this.pool.query<Row>('select id, kind, version, body from document where project_id = $1 and not deleted order by created_at, id', [
-        this.projectId,
-      ])
+      await db.query<ListedDocument>(
+        "select id, kind, version, body->>'name' as name from document where project_id = $1 and not deleted order by created_at, id",
+        [this.projectId],
+      )
     ).rows;
+  }
+
+  /** Several documents whole, in the order in which they were made; those that are not there are left out. */
+  several(ids: readonly string[]): Promise<StoredDocument[]> {
+    return this.byId(ids);
   }
 
   async get(id: string): Promise<StoredDocument> {
@@ -54,7 +59,7 @@ export class PgDocumentStore implements DocumentStore {
       this.projectId,
     ]);
     if (!rows[0]) throw notFound('This document');
-    return rows[0];
+    return known(rows[0]);
   }
 
   async find<K extends DocumentKind>(kind: K, id: string): Promise<DocumentOf<K> | null> {
@@ -87,14 +92,18 @@ export class PgDocumentStore implements DocumentStore {
 
   private async byId(ids: readonly string[]): Promise<Row[]> {
     const { rows } = await this.pool.query<Row>(
-      'select id, kind, version, body from document where id = any($1) and project_id = $2 and not deleted',
+      'select id, kind, version, body from document where id = any($1) and project_id = $2 and not deleted order by created_at, id',
       [ids, this.projectId],
     );
-    return rows;
+    return rows.map(known);
   }
 
   create(body: unknown, label: string, opId: string = randomUUID(), id: string = randomUUID()): Promise<StoredDocument> {
-    return transaction(this.pool, (client) => this.createIn(client, body, label, opId, id));
+    // A retry may come while the first is still at it: it waits, and then finds what was made.
+    return transaction(this.pool, async (client) => {
+      await client.query('select pg_advisory_xact_lock(hashtextextended($1, 0))', [opId]);
+      return this.createIn(client, body, label, opId, id);
+    });
   }
 
   /** Creates inside a transaction that the caller holds, so that several documents appear together or not at all. */
@@ -109,6 +118,8 @@ export class PgDocumentStore implements DocumentStore {
     if (problem) throw new ServiceError('invalid-document', `This document cannot be kept: ${problem}`);
     const document = body as AnyDocument;
     const known = await client.query<{ document_id: string }>('select document_id from revision where op_id = $1', [opId]);
+    if (!known.rows[0] && (await client.query('select 1 from document where id = $1', [id])).rowCount)
+      throw new ServiceError('id-taken', `There is a document ${id} already, or was. Leave the id out, or choose another`);
     if (known.rows[0])
       return (await client.query<Row>('select id, kind, version, body from document where id = $1', [known.rows[0].document_id])).rows[0];
     // The clock goes on within a transaction: what is made together stays in the order in which it was made.
@@ -131,14 +142,15 @@ export class PgDocumentStore implements DocumentStore {
   edit(id: string, edit: EditRequest): Promise<StoredDocument> {
     return transaction(this.pool, async (client) => {
       const row = await this.lock(client, id);
-      const repeated = await client.query<{ version: number }>('select version from revision where op_id = $1 and document_id = $2', [edit.opId, id]);
-      if (repeated.rows[0]) return row;
+      const repeated = await this.repeated(client, id, edit.opId);
+      // Its body is no longer known, and nobody asks for it: what a retry wants is its own version.
+      if (repeated !== null) return { ...row, version: repeated };
       if (row.version !== edit.baseVersion)
         throw new ServiceError('version-conflict', 'Another window changed this document first. Your edit is tried again on top of it', {
           version: row.version,
           body: row.body,
         });
-      return this.advance(client, row, 'edit', null, edit);
+      return this.advance(client, row, stepOn(row), edit);
     });
   }
 
@@ -152,45 +164,48 @@ export class PgDocumentStore implements DocumentStore {
   ): Promise<StoredDocument> {
     const row = await this.lock(client, id);
     const edit = editBetween(row.body, change(row.body), label);
-    return edit.patch.length ? this.advance(client, row, silent ? 'create' : 'edit', null, { opId: randomUUID(), ...edit }) : row;
+    return edit.patch.length ? this.advance(client, row, silent ? aside(row) : stepOn(row), { opId: randomUUID(), ...edit }) : row;
   }
 
   /** Takes back the newest step in effect, or does the newest undone one again. */
   turn(id: string, turn: Turn, opId: string): Promise<StoredDocument> {
     return transaction(this.pool, async (client) => {
       const row = await this.lock(client, id);
-      const repeated = await client.query('select 1 from revision where op_id = $1', [opId]);
-      if (repeated.rowCount) return row;
-      const { done, undone } = replay(await revisions(client, id));
-      const step = turn === 'undo' ? done.at(-1) : undone.at(-1);
+      if ((await this.repeated(client, id, opId)) !== null) return row;
+      const step = await turning(client, id, row, turn);
       if (!step)
         throw new ServiceError(`nothing-to-${turn}`, turn === 'undo' ? 'There is nothing left to undo here' : 'There is nothing to redo here');
-      const { rows } = await client.query<{ patch: Patch; inverse: Patch }>(
-        'select patch, inverse from revision where document_id = $1 and version = $2',
-        [id, step.version],
-      );
-      const { patch, inverse } = rows[0];
-      const edit = turn === 'undo' ? { patch: inverse, inverse: patch } : { patch, inverse };
-      return this.advance(client, row, turn, step.version, { opId, label: step.label, ...edit });
+      const { target, label, patch, inverse } = step;
+      return this.advance(client, row, { kind: turn, target, below: step.below, after: step.after }, { opId, label, patch, inverse });
     });
   }
 
-  private async lock(client: pg.PoolClient, id: string): Promise<Row> {
-    const { rows } = await client.query<Row>(
-      'select id, kind, version, body from document where id = $1 and project_id = $2 and not deleted for update',
+  /** The version that an edit of this id made here; null when it is new. @throws ServiceError when it was used for another document */
+  private async repeated(client: pg.PoolClient, id: string, opId: string): Promise<number | null> {
+    const { rows } = await client.query<{ document_id: string; version: number }>('select document_id, version from revision where op_id = $1', [
+      opId,
+    ]);
+    if (!rows[0]) return null;
+    if (rows[0].document_id !== id)
+      throw new ServiceError('op-taken', 'This edit was made to another document already. Give each edit an id of its own');
+    return rows[0].version;
+  }
+
+  /** Holds several documents until the transaction ends: whoever changes more than one holds them first, all in one order. */
+  async hold(client: pg.PoolClient, ids: readonly string[]): Promise<void> {
+    await client.query('select 1 from document where id = any($1) and project_id = $2 order by id for update', [ids, this.projectId]);
+  }
+
+  private async lock(client: pg.PoolClient, id: string): Promise<Held> {
+    const { rows } = await client.query<Held>(
+      'select id, kind, version, body, top, undone from document where id = $1 and project_id = $2 and not deleted for update',
       [id, this.projectId],
     );
     if (!rows[0]) throw notFound('This document');
     return rows[0];
   }
 
-  private async advance(
-    client: pg.PoolClient,
-    row: Row,
-    kind: Revision['kind'],
-    target: number | null,
-    edit: Omit<EditRequest, 'baseVersion'>,
-  ): Promise<StoredDocument> {
+  private async advance(client: pg.PoolClient, row: Row, step: Step, edit: Omit<EditRequest, 'baseVersion'>): Promise<StoredDocument> {
     let body: AnyDocument;
     try {
       body = applyPatch(row.body, edit.patch);
@@ -202,29 +217,27 @@ export class PgDocumentStore implements DocumentStore {
     if (problem || body.kind !== row.kind)
       throw new ServiceError('invalid-edit', `"${edit.label}" would leave the document broken: ${problem ?? 'its kind would change'}`);
     const version = row.version + 1;
-    await client.query('update document set version = $2, body = $3 where id = $1', [row.id, version, JSON.stringify(body)]);
+    const { kind, target, below, after } = step;
+    await client.query('update document set version = $2, body = $3, top = $4, undone = $5 where id = $1', [
+      row.id,
+      version,
+      JSON.stringify(body),
+      kind === 'edit' ? version : after.top,
+      kind === 'undo' ? version : after.undone,
+    ]);
     await client.query(
-      'insert into revision (document_id, version, op_id, kind, target, label, patch, inverse) values ($1, $2, $3, $4, $5, $6, $7, $8)',
-      [row.id, version, edit.opId, kind, target, edit.label, JSON.stringify(edit.patch), JSON.stringify(edit.inverse)],
+      'insert into revision (document_id, version, op_id, kind, target, below, label, patch, inverse) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)',
+      [row.id, version, edit.opId, kind, target, below, edit.label, JSON.stringify(edit.patch), JSON.stringify(edit.inverse)],
     );
     await keepReferences(client, row.id, body);
     await addEvent(client, this.projectId, { type: 'document', id: row.id, kind: row.kind, version, opId: edit.opId, patch: edit.patch });
     return { id: row.id, kind: row.kind, version, body };
   }
 
-  async history(id: string): Promise<History> {
-    const { done, undone } = replay(await revisions(this.pool, id));
-    const step = (r: Revision, inEffect: boolean): HistoryStep => ({
-      version: r.version,
-      label: r.label,
-      at: r.created_at.toISOString(),
-      done: inEffect,
-    });
-    return {
-      steps: [...done.map((r) => step(r, true)), ...undone.map((r) => step(r, false)).reverse()],
-      undo: done.at(-1)?.label ?? null,
-      redo: undone.at(-1)?.label ?? null,
-    };
+  /** A page of its named steps, newest last: the newest, or those before a version. */
+  async history(id: string, before: number | null = null, limit?: number): Promise<History> {
+    const { rows } = await this.pool.query<Standing>('select top, undone from document where id = $1 and project_id = $2', [id, this.projectId]);
+    return history(this.pool, id, rows[0] ?? { top: null, undone: null }, before, limit);
   }
 
   /** A document as it was at one of its versions. */
@@ -242,40 +255,47 @@ export class PgDocumentStore implements DocumentStore {
     return { ...now, version, body };
   }
 
-  /** Hides or brings back a document; its revisions stay. */
-  async setDeleted(id: string, deleted: boolean): Promise<void> {
-    await transaction(this.pool, async (client) => {
-      const { rows } = await client.query<Row>(
-        'update document set deleted = $3 where id = $1 and project_id = $2 and deleted <> $3 returning id, kind',
-        [id, this.projectId, deleted],
-      );
-      if (!rows[0]) throw notFound('This document');
-      await addEvent(client, this.projectId, { type: deleted ? 'deleted' : 'created', id, kind: rows[0].kind });
-    });
+  /** Hides or brings back a document; its revisions stay until it is collected. */
+  setDeleted(id: string, deleted: boolean): Promise<void> {
+    return transaction(this.pool, (client) => this.setDeletedIn(client, id, deleted));
+  }
+
+  async setDeletedIn(client: pg.PoolClient, id: string, deleted: boolean): Promise<void> {
+    const { rows } = await client.query<Row>(
+      'update document set deleted = $3, deleted_at = case when $3 then now() end where id = $1 and project_id = $2 and deleted <> $3 returning id, kind',
+      [id, this.projectId, deleted],
+    );
+    if (!rows[0]) throw notFound('This document');
+    await addEvent(client, this.projectId, { type: deleted ? 'deleted' : 'created', id, kind: rows[0].kind });
   }
 }
 
-async function revisions(client: pg.PoolClient | pg.Pool, id: string): Promise<Revision[]> {
-  return (await client.query<Revision>('select version, kind, target, label, created_at from revision where document_id = $1 order by version', [id]))
-    .rows;
+/** The same row. @throws ServiceError when a newer program wrote it: what it holds cannot be read as if it were known */
+function known(row: Row): Row {
+  const newest = DOCUMENT_VERSIONS[row.kind] as number | undefined;
+  if (newest !== undefined && row.body.version <= newest) return row;
+  throw new ServiceError(
+    'newer-format',
+    `${row.body.name} was written by a newer version of the program (${row.kind}, format ${row.body.version}${newest ? `, this one reads up to ${newest}` : ''}). Update the program that serves it`,
+    { place: row.id },
+  );
 }
 
-/** Which steps are in effect and which are undone (last undone at the end), from the list of revisions. */
-function replay(list: readonly Revision[]): { done: Revision[]; undone: Revision[] } {
-  const done: Revision[] = [];
-  let undone: Revision[] = [];
-  for (const revision of list) {
-    if (revision.kind === 'edit') {
-      done.push(revision);
-      undone = [];
-    } else if (revision.kind === 'undo') undone.push(done.pop() as Revision);
-    else if (revision.kind === 'redo') done.push(undone.pop() as Revision);
-  }
-  return { done, undone };
+/** How a version comes about, and where the document stands then. */
+interface Step {
+  kind: Kind;
+  target: number | null;
+  below: number | null;
+  after: Standing;
 }
+/** A new step on top; what was undone can no longer be done again. */
+const stepOn = ({ top }: Standing): Step => ({ kind: 'edit', target: null, below: top, after: { top: null, undone: null } });
+/** A change that undo does not know. */
+const aside = ({ top, undone }: Standing): Step => ({ kind: 'create', target: null, below: null, after: { top, undone } });
 
 async function keepReferences(client: pg.PoolClient, id: string, body: AnyDocument): Promise<void> {
   const hashes = [...new Set(JSON.stringify(body).match(/\b[0-9a-f]{64}\b/g) ?? [])];
-  if (hashes.length)
-    await client.query('insert into blob_ref (document_id, hash) select $1, unnest($2::text[]) on conflict do nothing', [id, hashes]);
+  if (!hashes.length) return;
+  await client.query('insert into blob_ref (document_id, hash) select $1, unnest($2::text[]) on conflict do nothing', [id, hashes]);
+  await useAgain(client, hashes);
 }

@@ -67,6 +67,8 @@ export class EventHub {
   private async read(): Promise<void> {
     for (;;) {
       const events = await this.since(this.last);
+      // Some were collected before they were read here (the database was away for long): whoever listens reads what there is.
+      if (events.length && events[0].seq > this.last + 1) this.emitter.emit('gap');
       for (const event of events) {
         this.last = event.seq;
         this.emitter.emit('event', event);
@@ -92,9 +94,11 @@ export class EventHub {
     return rows.map((r) => ({ seq: Number(r.seq), data: r.data }));
   }
 
-  subscribe(listener: (event: NumberedEvent) => void): () => void {
+  /** @param gap called when events cannot be told any more */
+  subscribe(listener: (event: NumberedEvent) => void, gap: () => void): () => void {
     this.emitter.on('event', listener);
-    return () => this.emitter.off('event', listener);
+    this.emitter.on('gap', gap);
+    return () => this.emitter.off('event', listener).off('gap', gap);
   }
 
   stop = (): Promise<void> => this.listener.stop();

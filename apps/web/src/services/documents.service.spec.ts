@@ -1,6 +1,6 @@
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
-import type { Hello, LiveEvent, StoredDocument } from '@pebble/contracts';
+import type { Hello, History, ListedDocument, LiveEvent, StoredDocument } from '@pebble/contracts';
 import type { BlendDocument } from '@pebble/core';
 import { applyPatch, makeBlend, makeEdit, makeLayer } from '@pebble/core';
 import { Subject } from 'rxjs';
@@ -24,12 +24,20 @@ class FakeApi {
   edits: string[] = [];
   get = async (path: string): Promise<unknown> => {
     if (this.away) throw this.problem(0, 'offline');
-    if (path === '/documents') return [{ id: 'b', kind: 'blend', version: this.version, body: this.body } satisfies StoredDocument];
-    return path.endsWith('/history') ? { steps: [], undo: null, redo: null } : { id: 'b', kind: 'blend', version: this.version, body: this.body };
+    if (path === '/documents') return [{ id: 'b', kind: 'blend', version: this.version, name: this.body.name } satisfies ListedDocument];
+    return path.endsWith('/history') ? this.history(path) : { id: 'b', kind: 'blend', version: this.version, body: this.body };
   };
-  post = async (_: string, edit: { baseVersion: number; label: string; patch: never }): Promise<unknown> => {
+  history = (_path: string): History => ({ steps: [], undo: null, redo: null, more: null });
+  /** How often documents were read whole, and how. */
+  wholes = 0;
+  whole = async (): Promise<StoredDocument[]> => {
+    this.wholes++;
+    return Promise.resolve([{ id: 'b', kind: 'blend', version: this.version, body: this.body }]);
+  };
+  post = async (path: string, edit: { baseVersion: number; label: string; patch: never }): Promise<unknown> => {
     await Promise.resolve();
     if (this.away) throw this.problem(0, 'offline');
+    if (path === '/documents/whole') return this.whole();
     if (this.broken-- > 0) throw this.problem(500, 'unexpected');
     if (edit.baseVersion !== this.version) throw this.problem(409, 'version-conflict', { version: this.version, body: this.body });
     this.body = applyPatch(this.body, edit.patch);
@@ -230,15 +238,66 @@ describe('documents in a window', () => {
     expect(service.body('b', 'blend')?.name).toBe('Missed');
     // The answer to this reading is on its way while an edit is acknowledged.
     const old = structuredClone(api.body);
-    const get = api.get;
-    api.get = async (path) => {
+    api.body = { ...api.body, name: 'Newer' };
+    api.version = 3;
+    api.whole = async () => {
       await settle(60);
-      return path === '/documents' ? [{ id: 'b', kind: 'blend', version: 2, body: old }] : get(path);
+      return [{ id: 'b', kind: 'blend', version: 2, body: old }];
     };
     opened.next(HERE);
+    events.next({ type: 'document', id: 'b', kind: 'blend', version: 3, opId: null, patch: [{ op: 'replace', path: '/name', value: 'Newer' }] });
     service.edit('b', 'blend', 'Lift', setLift(8));
     await settle(120);
     expect([lift(service.body('b', 'blend')!), service.saveState()]).toEqual([0.008, 'Saved']);
+  });
+  it('are not read again when the stream begins again and nothing has changed; as many at a time as may be asked for', async () => {
+    const service = await make();
+    const read = api.wholes;
+    opened.next(HERE);
+    await settle();
+    expect([api.wholes, service.body('b', 'blend')?.name]).toEqual([read, 'Step']);
+    // A large project comes in lots.
+    const many = Array.from({ length: 1201 }, (_, i) => `m${i}`);
+    const lots: number[] = [];
+    const get = api.get;
+    api.get = async (path) => (path === '/documents' ? many.map((id) => ({ id, kind: 'blend', version: 1, name: id })) : get(path));
+    const post = api.post;
+    api.post = async (path, edit) => {
+      if (path !== '/documents/whole') return post(path, edit);
+      const { ids } = edit as never as { ids: string[] };
+      lots.push(ids.length);
+      return ids.map((id) => ({ id, kind: 'blend', version: 1, body: { ...start, name: id } }));
+    };
+    opened.next(HERE);
+    await settle(60);
+    expect(lots).toEqual([500, 500, 201]);
+    expect(
+      service
+        .list('blend')()
+        .map((d) => d.id),
+    ).toEqual(many);
+  });
+  it('have their steps a page at a time, and read them once for edits that follow one another', async () => {
+    const service = await make();
+    const asked: string[] = [];
+    const step = (version: number) => ({ version, label: `s${version}`, at: '', done: true });
+    api.history = (path) => {
+      asked.push(path);
+      return path.includes('before=7')
+        ? { steps: [step(5), step(6)], undo: null, redo: null, more: null }
+        : { steps: [step(7), step(8)], undo: 's8', redo: null, more: 7 };
+    };
+    service.readHistory('b');
+    await settle();
+    await service.readOlder('b');
+    expect(service.history('b').steps.map((s) => s.version)).toEqual([5, 6, 7, 8]);
+    expect([service.history('b').undo, service.history('b').more]).toEqual(['s8', null]);
+    await service.readOlder('b');
+    expect(asked).toEqual(['/documents/b/history', '/documents/b/history?before=7']);
+    const before = asked.length;
+    for (let i = 0; i < 20; i++) service.readHistory('b');
+    await settle();
+    expect(asked.length - before).toBe(2);
   });
   it('do not lose one that comes while the list is on its way', async () => {
     const service = await make();

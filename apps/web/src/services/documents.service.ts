@@ -1,6 +1,7 @@
 import type { Signal, WritableSignal } from '@angular/core';
 import { DestroyRef, Injectable, computed, inject, signal } from '@angular/core';
-import type { History, LiveEvent, StoredDocument } from '@pebble/contracts';
+import type { History, ListedDocument, LiveEvent, StoredDocument } from '@pebble/contracts';
+import { MAX_WHOLE } from '@pebble/contracts/lists';
 import type { AnyDocument, DocumentKind, DocumentOf, Edit } from '@pebble/core';
 import { EditConflict, applyPatch, editBetween } from '@pebble/core';
 import { dequal } from 'dequal/lite';
@@ -9,6 +10,7 @@ import type { PendingEdit } from './kept-edits';
 import { KeptEdits } from './kept-edits';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
+import { Latest } from '../ui/latest';
 
 interface Local {
   id: string;
@@ -50,7 +52,7 @@ const SAID_AFTER = 3;
 /** How often it is looked for what other tabs left. */
 const TAKE_OVER_MS = 5000;
 const LOOK_AT_MOST_MS = 2000;
-const EMPTY: History = { steps: [], undo: null, redo: null };
+const EMPTY: History = { steps: [], undo: null, redo: null, more: null };
 
 /**
  * The documents of the project. Edits apply here at once, go to the server one after the other, survive a reload while
@@ -111,19 +113,26 @@ export class DocumentsService {
     try {
       const before = this.comings;
       await this.look();
-      const list = await this.api.get<StoredDocument[]>('/documents');
+      const list = await this.api.get<ListedDocument[]>('/documents');
+      const lacking = list.filter(({ id, version }) => (this.local(id)?.version ?? 0) < version).map(({ id }) => id);
+      const whole = new Map((await this.whole(lacking)).map((d) => [d.id, d]));
       // Something came or went while the answer was on its way: it may be too old to know.
       if (this.comings !== before) return await this.load();
       const known = this.kept();
-      const all = list.map((d): [string, Kept] => {
-        const here = known.get(d.id);
-        // An answer may be older than what was acknowledged while it was on its way.
-        if (here && here.local().version > d.version) return [d.id, here];
-        const local = this.rebase({ ...d, server: d.body, pending: [...(here?.local().pending ?? []), ...this.foundFor(d.id)] });
+      const all = new Map<string, Kept>();
+      for (const { id, kind } of list) {
+        const here = known.get(id);
+        const now = here?.local();
+        const read = whole.get(id);
+        // An answer may be older than what was acknowledged while it was on its way; what is here already was not asked for.
+        const base = now && (!read || now.version > read.version) ? now : read && { id, kind, version: read.version, server: read.body };
+        // It went again while it was read: its event says so too.
+        if (!base) continue;
+        const local = this.rebase({ ...base, pending: [...(now?.pending ?? []), ...this.foundFor(id)] });
         here?.local.set(local);
-        return [d.id, here ?? new Kept(local)];
-      });
-      this.kept.set(new Map(all));
+        all.set(id, here ?? new Kept(local));
+      }
+      this.kept.set(all);
       this.offline.set(false);
       this.loaded.set(true);
       this.flushAll();
@@ -132,6 +141,12 @@ export class DocumentsService {
       this.offline.set(true);
       setTimeout(() => void this.load(), 1500);
     }
+  }
+
+  /** Documents whole, as many at a time as may be asked for. */
+  private async whole(ids: readonly string[]): Promise<StoredDocument[]> {
+    const lots = Array.from({ length: Math.ceil(ids.length / MAX_WHOLE) }, (_, i) => ids.slice(i * MAX_WHOLE, (i + 1) * MAX_WHOLE));
+    return (await Promise.all(lots.map((lot) => this.api.post<StoredDocument[]>('/documents/whole', { ids: lot })))).flat();
   }
 
   /** What was kept in an earlier life of this tab, or by a tab that is gone, and is not with its document yet. */
@@ -248,7 +263,7 @@ export class DocumentsService {
 
   private flushAll(): void {
     for (const [id, { local }] of this.kept()) if (local().pending.length) void this.flush(id);
-    for (const id of this.histories().keys()) void this.readHistory(id);
+    for (const id of this.histories().keys()) this.readHistory(id);
   }
 
   /** Sends the pending edits of a document, one at a time. */
@@ -293,7 +308,7 @@ export class DocumentsService {
       }
     } finally {
       this.sending.delete(id);
-      if (this.histories().has(id)) void this.readHistory(id);
+      if (this.histories().has(id)) this.readHistory(id);
     }
   }
 
@@ -310,7 +325,7 @@ export class DocumentsService {
   }
 
   private async hear(event: LiveEvent): Promise<void> {
-    if (event.type === 'job') return;
+    if (event.type === 'job' || event.type === 'states') return;
     if (event.type !== 'document') this.comings++;
     if (event.type === 'deleted') return this.forget(event.id);
     const local = this.local(event.id);
@@ -320,7 +335,7 @@ export class DocumentsService {
       if (event.version === local.version + 1)
         this.put(this.rebase({ ...local, version: event.version, server: applyPatch(local.server, event.patch) }));
       else await this.refresh(event.id);
-      if (this.histories().has(event.id)) void this.readHistory(event.id);
+      if (this.histories().has(event.id)) this.readHistory(event.id);
     } else if (!local) await this.refresh(event.id);
   }
 
@@ -364,13 +379,31 @@ export class DocumentsService {
     }
   }
 
-  /** Reads the named steps of a document and keeps them up to date from then on. */
-  async readHistory(id: string): Promise<void> {
+  /** Reads the newest named steps of a document and keeps them up to date from then on: one reading at a time, and one after the last edit. */
+  readHistory(id: string): void {
+    let reading = this.readings.get(id);
+    if (!reading)
+      this.readings.set(
+        id,
+        (reading = new Latest<History>(
+          (history) => this.histories.update((m) => new Map(m).set(id, history)),
+          () => this.histories.update((m) => (m.has(id) ? m : new Map(m).set(id, EMPTY))),
+        )),
+      );
+    reading.ask(() => this.api.get<History>(`/documents/${id}/history`));
+  }
+  private readonly readings = new Map<string, Latest<History>>();
+
+  /** Reads the steps before those that are known. */
+  async readOlder(id: string): Promise<void> {
+    const known = this.history(id);
+    if (known.more === null) return;
     try {
-      const history = await this.api.get<History>(`/documents/${id}/history`);
-      this.histories.update((m) => new Map(m).set(id, history));
-    } catch {
-      this.histories.update((m) => (m.has(id) ? m : new Map(m).set(id, EMPTY)));
+      const { steps, more } = await this.api.get<History>(`/documents/${id}/history?before=${known.more}`);
+      // Another reading came between: it begins anew.
+      if (this.history(id) === known) this.histories.update((m) => new Map(m).set(id, { ...known, steps: [...steps, ...known.steps], more }));
+    } catch (error) {
+      this.notices.error(error);
     }
   }
 
@@ -386,6 +419,6 @@ export class DocumentsService {
     } catch (error) {
       if (!(error instanceof ApiError && error.problem.code.startsWith('nothing-to'))) this.notices.error(error);
     }
-    await this.readHistory(id);
+    this.readHistory(id);
   }
 }

@@ -42,7 +42,7 @@ export class WorkbenchService {
   open(id: string | null): void {
     if (this.active() === id) return;
     this.active.set(id);
-    if (id) void this.documents.readHistory(id);
+    if (id) this.documents.readHistory(id);
   }
 
   setTheme(theme: 'stone' | 'slate'): void {

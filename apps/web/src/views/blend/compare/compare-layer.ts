@@ -164,7 +164,7 @@ export class CompareLayer {
 
   read(): void {
     const id = this.model.id();
-    if (id) void this.documents.readHistory(id);
+    if (id) this.documents.readHistory(id);
   }
   without(): void {
     const id = this.model.selectedId();
