@@ -1,7 +1,6 @@
-import type { StoredDocument } from '@pebble/contracts';
 import type { MasterDocument } from '@pebble/core';
 import type { Page } from 'playwright-core';
-import { allDocuments, api } from './harness';
+import { allDocuments } from './harness';
 
 /** A master as the server has it, by its name. */
 export async function storedMaster(url: string, name: string): Promise<MasterDocument> {

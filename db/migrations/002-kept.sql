@@ -34,8 +34,8 @@ begin
 end $$;
 update document set deleted_at = now() where deleted;
 
--- How often the work itself ended what it ran in.
-alter table job add column deaths integer not null default 0;
+-- A job whose process died runs in one of its own from then on; deaths are how often it ended that, which nobody else did.
+alter table job add column apart boolean not null default false, add column deaths integer not null default 0;
 
 -- A blob that is put or named again is young again.
 alter table blob rename column created_at to used_at;

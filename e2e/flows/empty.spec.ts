@@ -1,4 +1,4 @@
-import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { JobView } from '@pebble/contracts';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';

@@ -1,10 +1,9 @@
-import type { StoredDocument } from '@pebble/contracts';
 import type { MasterDocument } from '@pebble/core';
 import { MasterMaterials, identifierOf } from '@pebble/core';
 import type { Page } from 'playwright-core';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments, api } from '../harness';
+import { allDocuments } from '../harness';
 import { saved, storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 

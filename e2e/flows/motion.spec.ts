@@ -1,4 +1,3 @@
-import type { StoredDocument } from '@pebble/contracts';
 import type { AssetDocument, MasterDocument } from '@pebble/core';
 import { MasterMaterials, NO_CONTEXT, evaluate, flatDomain, linkTo, makeMaster, makeOperation, optimise, valueOf } from '@pebble/core';
 import { readFile } from 'node:fs/promises';

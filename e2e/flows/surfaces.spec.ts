@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import type { JobView, StoredDocument } from '@pebble/contracts';
+import type { JobView } from '@pebble/contracts';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';

@@ -8,7 +8,7 @@ import path from 'node:path';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments, api, scratch } from '../harness';
+import { allDocuments, scratch } from '../harness';
 
 describe('the workbench', () => {
   let { served, page } = {} as Flow;

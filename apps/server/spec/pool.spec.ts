@@ -2,7 +2,7 @@ import type pg from 'pg';
 import { isAway, makePool, transaction } from '../src/db/pool';
 import { problemOf } from '../src/plugins/problems';
 import type { TestDatabase } from './harness';
-import { testDatabase } from './harness';
+import { testDatabase, until } from './harness';
 
 describe('the database under load', () => {
   let database: TestDatabase;
@@ -18,6 +18,28 @@ describe('the database under load', () => {
     await database.drop();
   });
 
+  it('goes to where the database is now, when it has moved', async () => {
+    const other = await testDatabase();
+    let where = database.url;
+    const follows = makePool(() => where, 2);
+    const name = async () => (await follows.query<{ name: string }>('select current_database() as name')).rows[0].name;
+    try {
+      expect(await name()).toBe(database.name);
+      where = other.url;
+      // What was there is gone.
+      await pool
+        .query(
+          "select pg_terminate_backend(pid) from pg_stat_activity where datname = $1 and pid <> pg_backend_pid() and application_name = 'jaunty-pebble'",
+          [database.name],
+        )
+        .catch(() => undefined);
+      await until(async () => (await name().catch(() => '')) === other.name);
+      expect(await name()).toBe(other.name);
+    } finally {
+      await follows.end();
+      await other.drop();
+    }
+  });
   it('does work again that was ended because two waited for each other', async () => {
     const narrow = makePool(database.url, 4, undefined, { lock_timeout: 20_000 });
     let runs = 0;

@@ -1,4 +1,4 @@
-import type { History, JobView, Problem, StoredDocument, UploadedFile } from '@pebble/contracts';
+import type { History, JobView, Problem, UploadedFile } from '@pebble/contracts';
 import { jobResult } from '@pebble/contracts';
 import type { SpecimenDocument } from '@pebble/core';
 import { SPECIMEN_MODELS, makeImage } from '@pebble/core';

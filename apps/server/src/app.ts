@@ -2,6 +2,7 @@ import type { FastifyInstance } from 'fastify';
 import Fastify from 'fastify';
 import path from 'node:path';
 import pg from 'pg';
+import type { Address } from './db/pool';
 import { makePool } from './db/pool';
 import { migrate } from './db/migrate';
 import { upgradeDocuments } from './db/upgrade';
@@ -25,7 +26,8 @@ import { collecting } from './store/collect';
 import { runMigrations as migrateQueue } from 'graphile-worker';
 
 export interface AppOptions {
-  databaseUrl: string;
+  /** Where the database is; a function where that may change. */
+  databaseUrl: string | Address;
   /** Root of the checkout: migrations and built files are found from here. */
   root: string;
   log?: (text: string) => void;
@@ -53,12 +55,13 @@ const HEADERS_MS = 15_000;
 /** Migrates, builds the server and starts its workers; listening is left to the caller. */
 export async function makeApp(options: AppOptions): Promise<App> {
   const { databaseUrl, root, log = () => undefined, work = true } = options;
-  const pool = makePool(databaseUrl, 14, (error) => log(`database: ${error.message}`));
+  const address = typeof databaseUrl === 'string' ? () => databaseUrl : databaseUrl;
+  const pool = makePool(address, 14, (error) => log(`database: ${error.message}`));
   await migrate(pool, path.join(root, 'db/migrations'));
   const changed = await upgradeDocuments(pool);
   if (changed) log(`${changed} document${changed === 1 ? '' : 's'} brought up to date`);
   await migrateQueue({ pgPool: pool });
-  const connect = () => new pg.Client({ connectionString: databaseUrl, application_name: 'jaunty-pebble-listen' });
+  const connect = () => new pg.Client({ connectionString: address(), application_name: 'jaunty-pebble-listen' });
   const documentStore = new PgDocumentStore(pool, PROJECT);
   const jobStore = new PgJobStore(pool, PROJECT);
   const blobStore = new PgBlobStore(pool);
@@ -94,7 +97,8 @@ export async function makeApp(options: AppOptions): Promise<App> {
     ? new JobRunner({
         pool,
         connect,
-        databaseUrl,
+        address,
+        quarry: options.quarry ?? null,
         projectId: PROJECT,
         jobs: jobStore,
         documents: documentStore,

@@ -82,12 +82,13 @@ async function start(): Promise<void> {
   // Whoever started it may be killed without a word: nobody would end it then.
   const starter = Number(process.env['PEBBLE_STARTER'] ?? 0);
   if (starter) setInterval(() => process.ppid !== starter && void stop(0), LOOK_MS).unref();
-  let databaseUrl = process.env['DATABASE_URL'];
-  if (!databaseUrl) {
+  const given = process.env['DATABASE_URL'];
+  if (!given) {
     beginning = startPg(clusterOptions);
     cluster = await beginning;
-    databaseUrl = cluster.url;
   }
+  /** A database that was started again may be on another port. */
+  const databaseUrl = () => given || cluster!.url;
   // What was asked to end meanwhile does not go on.
   const ended = () => new Promise<never>(() => undefined);
   if (stopping) return ended();

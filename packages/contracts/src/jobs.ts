@@ -14,8 +14,7 @@ export interface JobKinds {
   /** A specimen gets one more set of texture coordinates; tells which. */
   layout: { payload: About<LayoutRequest>; result: { set: number } };
   import: { payload: ImportRequest; result: object };
-  /** `base`: where the quarry was when it was asked for. */
-  fetch: { payload: FetchRequest & { base: string }; result: object };
+  fetch: { payload: FetchRequest; result: object };
   remap: { payload: About<RemapRequest>; result: object };
   generate: {
     payload: {
@@ -38,7 +37,7 @@ export interface JobKinds {
 export type JobKind = keyof JobKinds;
 export type JobPayload<K extends JobKind> = JobKinds[K]['payload'];
 /** What somebody sends to ask for it; its document is in the path. */
-export type JobRequest<K extends JobKind> = Omit<JobPayload<K>, 'document' | 'base' | 'silent'>;
+export type JobRequest<K extends JobKind> = Omit<JobPayload<K>, 'document' | 'silent'>;
 /** `documents`: ids of those that it made. */
 export type JobResult<K extends JobKind> = JobKinds[K]['result'] & { documents: string[] };
 

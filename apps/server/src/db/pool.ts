@@ -3,15 +3,27 @@ import pg from 'pg';
 /** Milliseconds after which a statement, a wait for a row, and a transaction that nobody goes on with are given up. */
 const TIMEOUTS = { statement_timeout: 60_000, lock_timeout: 8_000, idle_in_transaction_session_timeout: 60_000 };
 
-/** A pool whose broken connections are reported, not thrown: a database restart must not end the program. */
+/** Where the database is: a database that was started again may be elsewhere. */
+export type Address = () => string;
+
+/**
+ * A pool whose broken connections are reported, not thrown: a database restart must not end the program. Each new connection
+ * goes to where the database is then.
+ */
 export function makePool(
-  connectionString: string,
+  address: string | Address,
   max = 12,
   onError: (error: Error) => void = () => undefined,
   timeouts: Partial<typeof TIMEOUTS> = {},
 ): pg.Pool {
-  const options = { connectionString, max, connectionTimeoutMillis: 10_000, application_name: 'jaunty-pebble', ...TIMEOUTS, ...timeouts };
-  const pool = new pg.Pool(options);
+  const where = typeof address === 'string' ? () => address : address;
+  class Client extends pg.Client {
+    constructor(config: pg.ClientConfig) {
+      super({ ...config, connectionString: where() });
+    }
+  }
+  const options = { max, connectionTimeoutMillis: 10_000, application_name: 'jaunty-pebble', ...TIMEOUTS, ...timeouts };
+  const pool = new pg.Pool({ ...options, Client: Client as never });
   pool.on('error', onError);
   pool.on('connect', (client) => client.on('error', onError));
   return pool;

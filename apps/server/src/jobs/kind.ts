@@ -8,6 +8,8 @@ import type { PgJobStore } from '../store/jobs';
 export interface TaskContext {
   ports: Ports & { blobs: PgBlobStore };
   documents: DocumentStore;
+  /** Address of the quarry now, when there is one. */
+  quarry: string | null;
   report: Report;
 }
 

@@ -4,6 +4,8 @@ import type { Outcome } from './kind';
 /** What a worker thread is started with. */
 export interface WorkerStart {
   databaseUrl: string;
+  /** Address of the quarry, when there is one. */
+  quarry: string | null;
   projectId: string;
   lightFile: string;
 }

@@ -3,20 +3,25 @@ import type { Runner } from 'graphile-worker';
 import { Logger, run } from 'graphile-worker';
 import os from 'node:os';
 import { randomBytes } from 'node:crypto';
-import { Worker } from 'node:worker_threads';
 import type pg from 'pg';
 import type { Client } from 'pg';
 import { Listener } from '../db/listener';
+import type { Address } from '../db/pool';
 import { isAway, transaction, whenBack } from '../db/pool';
 import type { PgDocumentStore } from '../store/documents';
 import type { PgJobStore } from '../store/jobs';
+import { TASKS } from '../store/jobs';
+import type { Hand } from './hands';
+import { ownProcess, thread } from './hands';
 import type { Outcome } from './kind';
 import type { WorkerJob, WorkerMessage, WorkerStart } from './protocol';
 
 export interface RunnerOptions {
   pool: pg.Pool;
   connect: () => Client;
-  databaseUrl: string;
+  address: Address;
+  /** Address of the quarry, when there is one. */
+  quarry: string | null;
   projectId: string;
   jobs: PgJobStore;
   documents: PgDocumentStore;
@@ -31,21 +36,24 @@ export interface RunnerOptions {
 class Fenced extends Error {}
 
 /** How an attempt ended. */
-type Ended = Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' };
+type Ended = Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' } | { type: 'died' };
 
-/** Takes jobs from the queue and runs each in a thread; threads whose job ended by itself are kept for the next one. */
+/**
+ * Takes jobs from the queue and runs each in a thread; threads whose job ended by itself are kept for the next one. A job
+ * whose worker has died under it, as far as anybody knows by its doing, has a process for itself.
+ */
 export class JobRunner {
   /** Host, process and a random part: a new process with an old number is told apart. */
   readonly name = `${os.hostname()}/${process.pid}/${randomBytes(3).toString('hex')}`;
-  private readonly threads = new Map<string, Worker>();
-  private readonly idle = new Set<Worker>();
+  private readonly hands = new Map<string, Hand>();
+  private readonly idle = new Set<Hand>();
   private readonly listener: Listener;
   private runner: Runner | null = null;
   private timer: NodeJS.Timeout | null = null;
   private stopped = false;
 
   constructor(private readonly options: RunnerOptions) {
-    this.listener = new Listener(options.connect, 'pebble_cancel', (id) => void this.threads.get(id)?.terminate());
+    this.listener = new Listener(options.connect, 'pebble_cancel', (id) => void this.hands.get(id)?.end());
   }
 
   async start(): Promise<void> {
@@ -54,7 +62,7 @@ export class JobRunner {
     await this.listener.start();
     await this.take();
     const beat = async () => {
-      await jobs.heartbeat([...this.threads.keys()], this.name);
+      await jobs.heartbeat([...this.hands.keys()], this.name);
       await jobs.recover(deadAfterSeconds);
     };
     this.timer = setInterval(() => void beat().catch((e: Error) => log(e.message)), 4000);
@@ -63,14 +71,15 @@ export class JobRunner {
 
   /** Takes from the queue; should that end because the database went away, begins again. */
   private async take(): Promise<void> {
-    const { pool, concurrency = 2, log = () => undefined } = this.options;
+    const { pool, quarry, concurrency = 2, log = () => undefined } = this.options;
+    const perform = (payload: unknown) => this.perform((payload as { id: string }).id).catch((e: Error) => log(e.message));
     this.runner = await run({
       pgPool: pool,
       concurrency,
       noHandleSignals: true,
       pollInterval: 2000,
       logger: new Logger(() => () => undefined),
-      taskList: { pebble: (payload) => this.perform((payload as { id: string }).id).catch((e: Error) => log(e.message)) },
+      taskList: { [TASKS.any]: perform, ...(quarry === null ? {} : { [TASKS.quarry]: perform }) },
     });
     const again = () => {
       if (!this.stopped) setTimeout(() => void this.take().catch(again), 1000).unref();
@@ -96,13 +105,14 @@ export class JobRunner {
     const { jobs, pool } = this.options;
     const claimed = await jobs.claim(id, this.name);
     if (!claimed) return;
-    const { kind, payload, attempt } = claimed;
+    const { kind, payload, attempt, apart } = claimed;
     const end = (status: 'failed' | 'cancelled', error?: string) => transaction(pool, (client) => jobs.end(client, id, attempt, status, { error }));
-    const ended = await this.inThread(id, attempt, { kind, payload });
+    const ended = await this.attempt(id, attempt, apart, { kind, payload });
     if (this.stopped) return;
     await whenBack(async () => {
       if (ended.type === 'cancelled') await end('cancelled');
       else if (ended.type === 'lost') await jobs.giveBack(id, attempt);
+      else if (ended.type === 'died') await jobs.died(id, attempt);
       else if (ended.type === 'failed') await end('failed', ended.message);
       else
         await this.publish(id, attempt, ended.outcome).catch((error: Error) => {
@@ -112,42 +122,47 @@ export class JobRunner {
     });
   }
 
-  private thread(): Worker {
+  private hand(apart: boolean): Hand {
+    const { address, quarry, projectId, lightFile, workerFile } = this.options;
+    const start: WorkerStart = { databaseUrl: address(), quarry, projectId, lightFile };
+    if (apart) return ownProcess(workerFile, start);
     for (const kept of this.idle) {
       this.idle.delete(kept);
-      return kept;
+      if (kept.databaseUrl === start.databaseUrl) return kept;
+      // The database has moved meanwhile.
+      void kept.end();
     }
-    const { databaseUrl, projectId, lightFile, workerFile } = this.options;
-    const workerData: WorkerStart = { databaseUrl, projectId, lightFile };
-    const made = new Worker(workerFile, { workerData, resourceLimits: { maxOldGenerationSizeMb: 4096 } });
+    const made = thread(workerFile, start);
     const drop = () => void this.idle.delete(made);
-    return made.on('exit', drop).on('error', drop);
+    made.hear({ message: () => undefined, error: drop, exit: drop });
+    return made;
   }
 
-  /** Runs one attempt in a thread until it ends by itself or is ended. */
-  private async inThread(id: string, attempt: number, job: WorkerJob): Promise<Ended> {
-    const thread = this.thread();
-    this.threads.set(id, thread);
+  /** Runs one attempt until it ends by itself or is ended. */
+  private async attempt(id: string, attempt: number, apart: boolean, job: WorkerJob): Promise<Ended> {
+    const hand = this.hand(apart);
+    this.hands.set(id, hand);
     const progress = (done: number, note: string) =>
       this.options.jobs.progress(id, attempt, done, note).then(
         // What comes late must not end the job that the thread has gone on to.
-        (go) => (go || this.threads.get(id) !== thread ? undefined : void thread.terminate()),
+        (go) => (go || this.hands.get(id) !== hand ? undefined : void hand.end()),
         // The database is away: the thread finds that out by itself.
         () => undefined,
       );
-    let settle: (ended: Ended) => void = () => undefined;
-    const ending = new Promise<Ended>((resolve) => (settle = resolve));
-    const onMessage = (message: WorkerMessage) => (message.type === 'progress' ? void progress(message.done, message.note) : settle(message));
-    const onError = (error: Error) => settle({ type: 'failed', message: `The work stopped: ${error.message}` });
-    const onExit = () => settle({ type: 'cancelled' });
-    thread.on('message', onMessage).on('error', onError).on('exit', onExit);
-    thread.postMessage(job);
-    const ended = await ending;
-    thread.off('message', onMessage).off('error', onError).off('exit', onExit);
-    this.threads.delete(id);
+    let deaf: () => void = () => undefined;
+    const ended = await new Promise<Ended>((settle) => {
+      deaf = hand.hear({
+        message: (message) => (message.type === 'progress' ? void progress(message.done, message.note) : settle(message)),
+        error: (error) => settle({ type: 'failed', message: `The work stopped: ${error.message}` }),
+        exit: (ours) => settle({ type: ours ? 'cancelled' : 'died' }),
+      });
+      hand.begin(job);
+    });
+    deaf();
+    this.hands.delete(id);
     // A thread whose job was ended from outside, or lost the database, does not go on with another.
-    if (!this.stopped && (ended.type === 'done' || ended.type === 'failed')) this.idle.add(thread);
-    else await thread.terminate();
+    if (!this.stopped && !apart && (ended.type === 'done' || ended.type === 'failed')) this.idle.add(hand);
+    else await hand.end();
     return ended;
   }
 
@@ -175,17 +190,8 @@ export class JobRunner {
   async stop(): Promise<void> {
     this.stopped = true;
     if (this.timer) clearInterval(this.timer);
-    const { pool } = this.options;
-    await pool
-      .query("update job set status = 'waiting', attempt = attempt - 1 where worker = $1 and status = 'running'", [this.name])
-      .catch(() => undefined);
-    await pool
-      .query(
-        "select graphile_worker.add_job('pebble', json_build_object('id', id::text), job_key => id::text, max_attempts => 1) from job where worker = $1 and status = 'waiting'",
-        [this.name],
-      )
-      .catch(() => undefined);
-    await Promise.all([...this.threads.values(), ...this.idle].map((t) => t.terminate()));
+    await this.options.jobs.giveAllBack(this.name).catch(() => undefined);
+    await Promise.all([...this.hands.values(), ...this.idle].map((hand) => hand.end()));
     await this.runner?.stop().catch(() => undefined);
     await this.listener.stop();
   }

@@ -1,4 +1,4 @@
-// A worker thread: one job at a time, its own database connections. What jobs compiled stays warm for the next. Results go
+// A worker, in a thread or a process of its own: one job at a time, its own database connections. What jobs compiled stays warm for the next. Results go
 // to the parent, which publishes them and ends the thread when a job is cancelled.
 import type { LightData } from '@pebble/core';
 import { unpackLight } from '@pebble/core';
@@ -21,8 +21,9 @@ const EVERY_MS = 250;
 
 stayBehind(BEHIND.jobs);
 
-const start = workerData as WorkerStart;
-const post = (message: WorkerMessage) => parentPort?.postMessage(message);
+const inProcess = process.env['PEBBLE_WORK'];
+const start = (parentPort || !inProcess ? workerData : JSON.parse(inProcess)) as WorkerStart;
+const post = (message: WorkerMessage) => (parentPort ? parentPort.postMessage(message) : process.send?.(message));
 const pool = makePool(start.databaseUrl, 3);
 const documents = new PgDocumentStore(pool, start.projectId);
 let light: LightData | null = null;
@@ -44,6 +45,7 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
           bands,
         },
         documents,
+        quarry: start.quarry,
         report: (done, note) => {
           const now = performance.now();
           if (now - told < EVERY_MS) return;
@@ -59,4 +61,6 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
   }
 }
 
-parentPort?.on('message', (job: WorkerJob) => void perform(job).then(post).then(letGoAfter));
+(parentPort ?? process).on('message', (job: WorkerJob) => void perform(job).then(post).then(letGoAfter));
+// A process does not outlive the one that has asked for its work.
+if (!parentPort) process.on('disconnect', () => process.exit());

@@ -16,13 +16,14 @@ interface Row {
   result: Record<string, unknown> | null;
   payload: object;
   attempt: number;
+  apart: boolean;
 }
 const VIEW = 'id, kind, label, status, progress, note, error, result';
 export const viewOf = ({ id, kind, label, status, progress, note, error, result }: Row): JobView =>
   ({ id, kind, label, status, progress, note, error, result }) as JobView;
 
-/** A job is given up after so many workers have died on it: it is likely to be what kills them. */
-export const MAX_ATTEMPTS = 3;
+/** A job is given up after it has ended the process of its own so often. */
+export const MAX_DEATHS = 2;
 
 /** The truth about jobs; the queue of graphile-worker only says when to look. */
 export class PgJobStore {
@@ -37,7 +38,7 @@ export class PgJobStore {
         `insert into job (id, project_id, kind, label, payload) values ($1, $2, $3, $4, $5) returning ${VIEW}`,
         [randomUUID(), this.projectId, kind, label, JSON.stringify(payload)],
       );
-      await enqueue(client, rows[0].id, payload);
+      await enqueue(client, rows[0].id, kind, payload);
       await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
       return viewOf(rows[0]);
     });
@@ -59,7 +60,7 @@ export class PgJobStore {
   }
 
   /** Takes a waiting job. Null when it is not waiting any more. */
-  async claim(id: string, worker: string): Promise<{ kind: JobKind; payload: unknown; attempt: number; label: string } | null> {
+  async claim(id: string, worker: string): Promise<Pick<Row, 'kind' | 'payload' | 'attempt' | 'label' | 'apart'> | null> {
     const { rows } = await this.pool.query<Row>(
       `update job set status = 'running', worker = $2, heartbeat = now(), attempt = attempt + 1, progress = 0, note = '' where id = $1 and status = 'waiting' and not cancel_asked returning *`,
       [id, worker],
@@ -101,9 +102,49 @@ export class PgJobStore {
   }
 
   /** Puts a job back in the queue whose attempt was lost through no fault of its own. */
-  async giveBack(id: string, attempt: number): Promise<void> {
-    await this.pool.query("update job set heartbeat = 'epoch' where id = $1 and attempt = $2 and status = 'running'", [id, attempt]);
-    await this.recover(1);
+  giveBack(id: string, attempt: number): Promise<void> {
+    return transaction(this.pool, async (client) => {
+      const { rows } = await client.query<Row>(
+        "select id, kind, payload, label from job where id = $1 and attempt = $2 and status = 'running' for update",
+        [id, attempt],
+      );
+      for (const row of rows) await this.wait(client, row);
+    });
+  }
+
+  /** All that a worker is at go back to the queue: it ends. */
+  giveAllBack(worker: string): Promise<void> {
+    return transaction(this.pool, async (client) => {
+      const { rows } = await client.query<Row>("select id, kind, payload from job where worker = $1 and status = 'running' for update", [worker]);
+      for (const row of rows) await this.wait(client, row);
+    });
+  }
+
+  /** An attempt ended the process that it had for itself: it is tried once more, then given up. */
+  died(id: string, attempt: number): Promise<void> {
+    return transaction(this.pool, async (client) => {
+      const { rows } = await client.query<Row & { deaths: number }>(
+        "update job set deaths = deaths + 1 where id = $1 and attempt = $2 and status = 'running' returning id, kind, payload, label, deaths",
+        [id, attempt],
+      );
+      for (const row of rows)
+        if (row.deaths < MAX_DEATHS) await this.wait(client, row);
+        else
+          await this.end(client, id, attempt, 'failed', {
+            error: `${row.label}: it ended the process it ran in ${row.deaths} times, so it was given up`,
+          });
+    });
+  }
+
+  /** A running job waits again, or ends where somebody has asked for that. */
+  private async wait(client: pg.PoolClient, { id, kind, payload }: Pick<Row, 'id' | 'kind' | 'payload'>): Promise<void> {
+    const { rows } = await client.query<Row>(
+      `update job set status = case when cancel_asked then 'cancelled' else 'waiting' end, ended_at = case when cancel_asked then now() end
+       where id = $1 returning ${VIEW}`,
+      [id],
+    );
+    if (rows[0].status === 'waiting') await enqueue(client, id, kind, payload);
+    await addEvent(client, this.projectId, { type: 'job', job: viewOf(rows[0]) });
   }
 
   /** Asks for an end. A waiting job ends at once; a running one as soon as its worker hears of it. */
@@ -122,7 +163,8 @@ export class PgJobStore {
   }
 
   /**
-   * Puts jobs of dead workers back in the queue: those silent for `seconds`, and those of workers known to be gone.
+   * Puts jobs of dead workers back in the queue: those silent for `seconds`, and those of workers known to be gone. Whether
+   * it was the job that ended its worker nobody knows; from now on it has a process for itself, so that it is known.
    * So are waiting ones without an entry that can be taken: it was lost, or is held by a process that died taking it.
    */
   async recover(seconds: number, goneWorkers: readonly string[] = []): Promise<number> {
@@ -132,23 +174,16 @@ export class PgJobStore {
         [this.projectId, seconds, goneWorkers],
       );
       for (const row of rows) {
-        const giveUp = row.attempt >= MAX_ATTEMPTS;
-        const {
-          rows: [now],
-        } = await client.query<Row>(
-          `update job set status = case when cancel_asked then 'cancelled' when $2 then 'failed' else 'waiting' end, error = case when $2 then $3 end, ended_at = case when $2 or cancel_asked then now() end where id = $1 returning ${VIEW}`,
-          [row.id, giveUp, `${row.label}: its worker died ${MAX_ATTEMPTS} times, so it was given up`],
-        );
-        if (now.status === 'waiting') await enqueue(client, row.id, row.payload);
-        await addEvent(client, this.projectId, { type: 'job', job: viewOf(now) });
+        await client.query('update job set apart = true where id = $1', [row.id]);
+        await this.wait(client, row);
       }
       const { rows: forgotten } = await client.query<Row>(
-        `select id, payload from job where project_id = $1 and status = 'waiting' and not exists
+        `select id, kind, payload from job where project_id = $1 and status = 'waiting' and not exists
            (select 1 from graphile_worker.jobs entry where entry.key = job.id::text and entry.locked_at is null and entry.attempts < entry.max_attempts)
          for update skip locked`,
         [this.projectId],
       );
-      for (const row of forgotten) await enqueue(client, row.id, row.payload);
+      for (const row of forgotten) await enqueue(client, row.id, row.kind, row.payload);
       return rows.length;
     });
   }
@@ -166,10 +201,14 @@ export class PgJobStore {
 /** Place in the queue of work that nobody waits for; what people ask for is at 0, before it. */
 const LATER = 10;
 
+/** Names of work in the queue: whoever has no quarry beside it does not take what is fetched from there. */
+export const TASKS = { any: 'pebble', quarry: 'pebble-quarry' } as const;
+
 /** A new entry replaces one that a dead worker still holds: the key moves to the new one. */
-async function enqueue(client: pg.PoolClient, id: string, payload: object): Promise<void> {
-  await client.query(
-    "select graphile_worker.add_job('pebble', json_build_object('id', $1::text), job_key => $1, max_attempts => 1, priority => $2)",
-    [id, 'silent' in payload && payload.silent ? LATER : 0],
-  );
+async function enqueue(client: pg.PoolClient, id: string, kind: JobKind, payload: object): Promise<void> {
+  await client.query("select graphile_worker.add_job($3, json_build_object('id', $1::text), job_key => $1, max_attempts => 1, priority => $2)", [
+    id,
+    'silent' in payload && payload.silent ? LATER : 0,
+    kind === 'fetch' ? TASKS.quarry : TASKS.any,
+  ]);
 }

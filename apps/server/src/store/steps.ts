@@ -87,7 +87,7 @@ export async function history(db: pg.Pool, id: string, standing: Standing, befor
     steps: [...page.map(step(true)).reverse(), ...undone.map(step(false))],
     undo: before === null ? (page[0]?.label ?? null) : null,
     redo: undone[0]?.label ?? null,
-    more: page.at(-1)?.below != null && page.length === limit ? page[page.length - 1].version : null,
+    more: page.length === limit && page[limit - 1].below !== null ? page[limit - 1].version : null,
   };
 }
 

@@ -11,10 +11,12 @@ export const fetch: JobDefinition<'fetch'> = {
     body: FETCH_SCHEMA,
     order(request, _document, { quarry }) {
       if (quarry === null) throw noQuarry();
-      return { label: `Fetch ${request.id.replace(/-/g, ' ')}`, payload: { ...request, base: quarry } };
+      return { label: `Fetch ${request.id.replace(/-/g, ' ')}`, payload: request };
     },
   },
-  async run({ ports, report }, { id, size, author, licence, base }) {
+  async run({ ports, report, quarry: base }, { id, size, author, licence }) {
+    // Where it is now: since it was asked for, the quarry may have been started again.
+    if (base === null) throw noQuarry();
     const quarry = new Quarry(base);
     const { title, sizeM, reliefM, files } = await quarry.files(id, size);
     const total = files.reduce((sum, f) => sum + f.bytes, 0);
