@@ -78,6 +78,7 @@ export async function buildAll({ only } = {}) {
   await step('node', [...PACKAGES, 'apps/server', 'apps/cli', 'apps/quarry', 'bench', 'e2e'], dist('node/server.mjs'), () =>
     bundle({
       server: 'apps/server/src/main.ts',
+      work: 'apps/server/src/work.ts',
       'job-worker': 'apps/server/src/jobs/worker.ts',
       cli: 'apps/cli/src/main.ts',
       quarry: 'apps/quarry/src/main.ts',

@@ -8,8 +8,9 @@ import type { AddressInfo } from 'node:net';
 import path from 'node:path';
 import { Quarry, TRIES } from '../src/quarry/client';
 import { startQuarry } from '../src/quarry/process';
+import { makeApp } from '../src/app';
 import type { TestApp } from './harness';
-import { ROOT, testApp, until } from './harness';
+import { ROOT, testApp, until, testDatabase } from './harness';
 
 type Answer = (request: IncomingMessage, response: ServerResponse) => void;
 
@@ -131,6 +132,25 @@ describe('fetching from the quarry', () => {
     const { name, maps, origin } = document.body;
     expect([name, Object.keys(maps).length, maps.height?.depth, maps.normal?.width]).toEqual(['River gravel, gateway', 6, 16, 256]);
     expect(origin).toEqual({ author: 'Orrin Ridge survey', source: 'The quarry, river-gravel-gateway at 256²', licence: 'CC0 1.0' });
+  });
+  it('goes on after server and quarry were started again, wherever the quarry is then', async () => {
+    const database = await testDatabase();
+    const first = await makeApp({ databaseUrl: database.url, root: ROOT, work: false, quarry: 'http://127.0.0.1:1' });
+    const { id } = await first.jobs.add('fetch', 'Fetch', {
+      id: 'river-gravel-gateway',
+      size: 256,
+      author: 'Orrin Ridge survey',
+      licence: 'CC0 1.0',
+    });
+    await first.close();
+    const again = await makeApp({ databaseUrl: database.url, root: ROOT, quarry: quarry.url });
+    const job = await until(async () => {
+      const now = await again.jobs.get(id);
+      return ['done', 'failed', 'cancelled'].includes(now.status) && now;
+    });
+    expect([job.status, job.error]).toEqual(['done', null]);
+    await again.close();
+    await database.drop();
   });
   it('says what is not there, and imports nothing', async () => {
     const { body } = await call<JobView>('POST', '/quarry', { id: 'no-such-stone', size: 256, author: 'x', licence: 'x' });

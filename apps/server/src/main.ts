@@ -7,6 +7,7 @@ import type { App } from './app';
 import type { LocalPg } from './db/cluster';
 import { freePort, serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
+import { onEnd } from './ending';
 import { plainly } from './plainly';
 import { serverStaysBehind } from './priority';
 import { startQuarry } from './quarry/process';
@@ -15,8 +16,6 @@ import { seed } from './seed';
 const say = (text: string) => process.stdout.write(`${text}\n`);
 const root = process.env['PEBBLE_ROOT'] ?? process.cwd();
 
-/** How often it is looked whether whoever started this is still there. */
-const LOOK_MS = 1000;
 let dataFolder = '.data';
 
 async function start(): Promise<void> {
@@ -48,9 +47,7 @@ async function start(): Promise<void> {
     await cluster?.stop({ ifIdle: true }).catch((e: Error) => say(e.message));
     process.exit(code);
   };
-  process.on('SIGINT', () => void stop(0));
-  process.on('SIGTERM', () => void stop(0));
-  process.on('SIGHUP', () => void stop(0));
+  onEnd(() => void stop(0));
   const clusterOptions = { root: data, database: 'pebble', log: say };
   /** A database that was killed is started again, on the same port, so that pools and workers find it. */
   const keepAlive = (options: Parameters<typeof startPg>[0]) => {
@@ -79,9 +76,6 @@ async function start(): Promise<void> {
       return undefined;
     }
   };
-  // Whoever started it may be killed without a word: nobody would end it then.
-  const starter = Number(process.env['PEBBLE_STARTER'] ?? 0);
-  if (starter) setInterval(() => process.ppid !== starter && void stop(0), LOOK_MS).unref();
   const given = process.env['DATABASE_URL'];
   if (!given) {
     beginning = startPg(clusterOptions);
