@@ -190,9 +190,10 @@ export class JobRunner {
   async stop(): Promise<void> {
     this.stopped = true;
     if (this.timer) clearInterval(this.timer);
-    await this.options.jobs.giveAllBack(this.name).catch(() => undefined);
     await Promise.all([...this.hands.values(), ...this.idle].map((hand) => hand.end()));
     await this.runner?.stop().catch(() => undefined);
+    // Not before nothing is taken any more: it would be taken again here.
+    await this.options.jobs.giveAllBack(this.name).catch(() => undefined);
     await this.listener.stop();
   }
 }
