@@ -1,19 +1,23 @@
+import compress from '@fastify/compress';
 import type { FastifyInstance } from 'fastify';
 import Fastify from 'fastify';
+import { randomBytes } from 'node:crypto';
 import path from 'node:path';
 import pg from 'pg';
 import type { Address } from './db/pool';
 import { makePool } from './db/pool';
 import { migrate } from './db/migrate';
 import { upgradeDocuments } from './db/upgrade';
+import { logInto } from './log';
 import { JobRunner } from './jobs/runner';
 import { blobs } from './plugins/blobs';
 import { description } from './plugins/description';
+import type { Door } from './plugins/door';
 import { documents } from './plugins/documents';
 import { events } from './plugins/events';
 import { jobs } from './plugins/jobs';
 import { pages } from './plugins/pages';
-import { problems } from './plugins/problems';
+import { problems, refuseUnreadable, refuseUnrouted } from './plugins/problems';
 import { quarry } from './plugins/quarry';
 import { security } from './plugins/security';
 import { states } from './plugins/states';
@@ -36,6 +40,10 @@ export interface AppOptions {
   deadAfterSeconds?: number;
   /** Address of the quarry, when there is one. */
   quarry?: string;
+  /** How it is entered where others can reach it. */
+  door?: Door;
+  /** Folder of the log; none is written without. */
+  logFolder?: string;
 }
 export const PROJECT = 'main';
 
@@ -67,15 +75,23 @@ export async function makeApp(options: AppOptions): Promise<App> {
   const blobStore = new PgBlobStore(pool);
   const hub = new EventHub(pool, PROJECT, connect);
   await hub.start();
+  const logging = options.logFolder ? logInto(options.logFolder) : null;
   const server = Fastify({
     bodyLimit: 8 << 20,
     forceCloseConnections: true,
-    logger: false,
     connectionTimeout: SILENT_MS,
-    http: { headersTimeout: HEADERS_MS },
+    // One without a name for us is refused by our own rule, in our own words.
+    http: { headersTimeout: HEADERS_MS, requireHostHeader: false },
+    genReqId: () => randomBytes(6).toString('base64url'),
+    ...logging?.options,
+    // What fails before there is a route is told like anything else.
+    frameworkErrors: refuseUnrouted,
+    clientErrorHandler: refuseUnreadable,
   });
   await server.register(problems);
-  await server.register(security);
+  await server.register(security, { door: options.door ?? null });
+  // On one machine it would cost more than it saves.
+  if (options.door) await server.register(compress, { encodings: ['gzip', 'identity'], threshold: 4096, zlibOptions: { level: 3 } });
   await server.register(description);
   await server.register(
     async (api) => {
@@ -93,6 +109,10 @@ export async function makeApp(options: AppOptions): Promise<App> {
     { prefix: '/api' },
   );
   await pages(path.join(root, 'dist/web'))(server);
+  const note = (text: string) => {
+    log(text);
+    server.log.warn(text);
+  };
   const runner = work
     ? new JobRunner({
         pool,
@@ -102,14 +122,14 @@ export async function makeApp(options: AppOptions): Promise<App> {
         projectId: PROJECT,
         jobs: jobStore,
         documents: documentStore,
-        log,
+        log: note,
         deadAfterSeconds: options.deadAfterSeconds,
         workerFile: path.join(root, 'dist/node/job-worker.mjs'),
         lightFile: path.join(root, 'dist/light/overcast.bin'),
       })
     : null;
   await runner?.start();
-  const endCollecting = work ? collecting(pool, log) : () => undefined;
+  const endCollecting = work ? collecting(pool, note) : () => undefined;
   return {
     server,
     pool,
@@ -121,6 +141,7 @@ export async function makeApp(options: AppOptions): Promise<App> {
       await server.close();
       await runner?.stop();
       await hub.stop();
+      await logging?.end();
       await pool.end().catch(() => undefined);
     },
   };

@@ -7,6 +7,8 @@ import type { App } from './app';
 import type { LocalPg } from './db/cluster';
 import { freePort, serverPids, startPg } from './db/cluster';
 import { isAway } from './db/pool';
+import type { Door } from './plugins/door';
+import { MIN_TOKEN, isLoopback } from './plugins/door';
 import { onEnd } from './ending';
 import { plainly } from './plainly';
 import { serverStaysBehind } from './priority';
@@ -25,10 +27,14 @@ async function start(): Promise<void> {
       port: { type: 'string', default: '4780' },
       data: { type: 'string', default: '.data' },
       'no-demo': { type: 'boolean', default: false },
+      host: { type: 'string', default: '127.0.0.1' },
+      token: { type: 'string' },
     },
   });
   const port = Number(values.port);
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}".`);
+  const { host } = values;
+  const door = doorOf(host, values.token ?? process.env['PEBBLE_TOKEN']);
   if ((await freePort(port)) === null) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
   const data = (dataFolder = path.resolve(process.env['INIT_CWD'] ?? root, values.data));
   let cluster: LocalPg | null = null;
@@ -90,20 +96,29 @@ async function start(): Promise<void> {
   try {
     const quarry = process.env['PEBBLE_QUARRY'] ?? (await quarryBeside());
     if (stopping) return await ended();
-    app = await makeApp({ databaseUrl, root, log: say, quarry });
+    app = await makeApp({ databaseUrl, root, log: say, quarry, door, logFolder: path.join(data, 'log') });
     if (stopping) {
       await app.close().catch(() => undefined);
       return await ended();
     }
     await seed(app, !values['no-demo']);
-    await app.server.listen({ port, host: '127.0.0.1' });
+    await app.server.listen({ port, host });
   } catch (error) {
     if (stopping) return ended();
     await app?.close().catch(() => undefined);
     await cluster?.stop({ ifIdle: true }).catch(() => undefined);
     throw error;
   }
-  say(`Jaunty Pebble is at http://127.0.0.1:${port}/`);
+  say(`Jaunty Pebble is at http://${host.includes(':') ? `[${host}]` : host}:${port}/`);
+}
+
+/** How it is entered off this machine; none is needed on it. @throws Error where others could reach it without a token */
+function doorOf(host: string, token: string | undefined): Door | undefined {
+  if (isLoopback(host)) return undefined;
+  if (token && token.length >= MIN_TOKEN) return { host, token };
+  throw new Error(
+    `At ${host} others can reach this server: it does not start there without a token of at least ${MIN_TOKEN} characters, which they are asked for. Set PEBBLE_TOKEN, or start with --token`,
+  );
 }
 
 // The queue's own book-keeping rejects into nowhere while the database is away; the work itself is tried again by us.

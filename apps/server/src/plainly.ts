@@ -7,6 +7,8 @@ const SENTENCES: Readonly<Record<string, (at: string) => string>> = {
   EROFS: (at) => `${at} is on a file system that is read-only. Start with another --data folder.`,
   ENOSPC: (at) => `The disk that holds ${at} is full. Make some room, and start again: nothing that was acknowledged is lost.`,
   EDQUOT: (at) => `There is no room left for you on the disk that holds ${at}. Make some, and start again: nothing that was acknowledged is lost.`,
+  EADDRNOTAVAIL: () => 'This machine does not have the address that --host names. Start with one that it has.',
+  EADDRINUSE: () => 'The port is taken by another program. Stop it, or start with --port and another number.',
   ENOTDIR: (at) => `${at} lies below something that is a file, not a folder. Start with another --data folder.`,
 };
 const UNREACHED = new Set(['ECONNREFUSED', 'ETIMEDOUT', 'EHOSTUNREACH', 'ENETUNREACH', 'ENOTFOUND', 'EAI_AGAIN', '57P03']);

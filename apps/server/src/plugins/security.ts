@@ -1,8 +1,8 @@
 import helmet from '@fastify/helmet';
 import plugin from 'fastify-plugin';
+import type { Door } from './door';
+import { guarded, isOwnName } from './door';
 import { ServiceError } from '../store/errors';
-
-const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
 
 /** What browsers say of requests that this page, or somebody by hand, sends. */
 const OWN_SITES = new Set(['same-origin', 'none']);
@@ -23,8 +23,8 @@ function uncleanAt(value: unknown, place = ''): string | null {
 }
 
 /** Strict headers, and no answers to other names or other sites: a page elsewhere must not reach a workbench on loopback. */
-export const security = plugin(
-  async (app) => {
+export const security = plugin<{ door: Door | null }>(
+  async (app, { door }) => {
     await app.register(helmet, {
       contentSecurityPolicy: {
         useDefaults: true,
@@ -49,7 +49,13 @@ export const security = plugin(
     });
     app.addHook('onRequest', (request, _, done) => {
       const { host = '', origin, 'sec-fetch-site': site = 'none', 'sec-fetch-mode': mode } = request.headers;
-      if (!LOCAL.test(host)) return done(new ServiceError('wrong-host', `This server answers only on this machine, not as "${host}"`));
+      if (!isOwnName(host, door))
+        return done(
+          new ServiceError(
+            'wrong-host',
+            door ? `This server does not go by the name "${host}"` : `This server answers only on this machine, not as "${host}"`,
+          ),
+        );
       if (origin && (!URL.canParse(origin) || new URL(origin).host !== host))
         return done(new ServiceError('wrong-origin', 'Requests from other sites are refused'));
       // Some requests of other sites bear no Origin; browsers mark them. A link that leads here is followed.
@@ -57,6 +63,7 @@ export const security = plugin(
       if (!OWN_SITES.has(String(site)) && !followed) return done(new ServiceError('wrong-origin', 'Requests from other sites are refused'));
       done();
     });
+    if (door) await app.register(guarded(door));
     app.addHook('preValidation', (request, _, done) => {
       const place = [request.params, request.query, Buffer.isBuffer(request.body) ? null : request.body]
         .map((v) => uncleanAt(v))

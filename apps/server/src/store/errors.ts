@@ -3,6 +3,7 @@ const STATUSES = {
   'bad-text': 400,
   'bad-upload': 400,
   'not-multipart': 400,
+  'no-token': 401,
   'wrong-host': 403,
   'wrong-origin': 403,
   'not-found': 404,

@@ -25,7 +25,11 @@ const DEVICES = /^(con|prn|aux|nul|com\d|lpt\d)(\.|$)/i;
 export function nameProblem(name: string): string | null {
   if (!name) return 'A file needs a name';
   if (/[\\/]/.test(name)) return `"${name}" holds a slash; files go side by side into the zip`;
-
+  const unseen = /[\p{Cc}\p{Cf}\p{Cs}\p{Co}\p{Cn}\p{Zl}\p{Zp}\u00ad\u115f\u1160\u3164\uffa0]/u.exec(name)?.[0];
+  if (unseen !== undefined)
+    return `"${name.replaceAll(unseen, '▯')}" holds a character that is not seen (U+${unseen.codePointAt(0)?.toString(16).toUpperCase().padStart(4, '0')}, shown as ▯) and may make it look like another name`;
+  if (/^[-~]/.test(name)) return `"${name}" begins with "${name[0]}", which commands take for something else`;
+  if (/^\s|\s$/u.test(name)) return `"${name}" begins or ends with a space`;
   if (/[<>:"|?*\u0000-\u001f]/.test(name)) return `"${name}" holds a character that some systems refuse: < > : " | ? *`;
   if (/^\.|[. ]$/.test(name)) return `"${name}" begins with a dot or ends with a dot or space`;
   if (DEVICES.test(name)) return `"${name}" is a reserved device name on some systems`;

@@ -129,6 +129,13 @@ describe('file names', () => {
   it('that are unsafe are refused with a reason', () => {
     for (const name of ['', '../x', 'a/b', 'a\\b', 'con', 'NUL.png', '.hidden', 'x.', 'a:b', 'x'.repeat(300)])
       expect(nameProblem(name)).withContext(name).not.toBeNull();
+    // What is not seen may hide what the name is; what begins with a dash is an option to commands.
+    for (const hidden of ['\u202e', '\u200b', '\u200d', '\ufeff', '\u2066', '\u00ad', '\u3164', '\u2028', '\ud800'])
+      expect(nameProblem(`terrace${hidden}gnp.exe`))
+        .withContext(JSON.stringify(hidden))
+        .toMatch(/not seen \(U\+[0-9A-F]{4,5}, shown as ▯\)|holds a character/);
+    for (const name of ['-rf', '--help.png', '~root', ' led.png', '\u3000led.png']) expect(nameProblem(name)).withContext(name).not.toBeNull();
+    for (const name of ['mur-de-pierre_été', '石_orm', 'стена', 'a-b', 'é'.normalize('NFD')]) expect(nameProblem(name)).withContext(name).toBeNull();
     expect(nameProblem('terrace_orm')).toBeNull();
     expect(templateProblem('{set}_{layout}')).toContain('{layout}');
     expect(templateProblem('{set')).toContain('brace');

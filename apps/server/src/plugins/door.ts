@@ -1,0 +1,82 @@
+import { createHash, createHmac, timingSafeEqual } from 'node:crypto';
+import os from 'node:os';
+import plugin from 'fastify-plugin';
+import type { FastifyRequest } from 'fastify';
+import { ServiceError } from '../store/errors';
+
+/** How a server that others can reach is entered. */
+export interface Door {
+  /** Address that it listens on. */
+  host: string;
+  token: string;
+}
+
+/** Characters of a token, at least: one that is guessed at two tries a second has to last. */
+export const MIN_TOKEN = 12;
+const COOKIE = 'pebble';
+/** A month. */
+const MAX_AGE_S = 30 * 86_400;
+const GUESS_MS = 500;
+
+/** The two addresses that nobody else can reach by any name. */
+export const isLoopback = (host: string): boolean => host === '127.0.0.1' || host === '::1';
+
+/** A name or address that this server may be called by, as a Host header has it. Addresses cannot be made to point elsewhere, as names can. */
+export function isOwnName(header: string, door: Door | null): boolean {
+  if (/^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/.test(header)) return true;
+  if (!door) return false;
+  const name = header.replace(/:\d+$/, '').toLowerCase();
+  return (
+    /^(\d{1,3}(\.\d{1,3}){3}|\[[0-9a-f:]+\])$/.test(name) ||
+    [door.host, os.hostname(), `${os.hostname()}.local`].some((own) => own.toLowerCase() === name)
+  );
+}
+
+const digest = (text: string): Buffer => createHash('sha256').update(text).digest();
+/** What the cookie holds: who has it knows the token, but not the other way round. */
+const passOf = (token: string): string => createHmac('sha256', token).update('entered').digest('base64url');
+const cookieOf = ({ headers }: FastifyRequest): string => new RegExp(`(?:^|;\\s*)${COOKIE}=([^;]*)`).exec(headers.cookie ?? '')?.[1] ?? '';
+const equal = (a: string, b: string): boolean => timingSafeEqual(digest(a), digest(b));
+
+const page = (body: string) =>
+  `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Jaunty Pebble</title><style>body{font:16px/1.5 sans-serif;display:grid;place-content:center;min-height:100vh;margin:0;color:#23282b;background:#f6f4ef}form{display:grid;gap:.75rem;width:min(22rem,90vw)}input,button{font:inherit;padding:.5rem .75rem;border:1px solid #b9b4a8;border-radius:.6rem}button{background:#1f6f78;color:#fff;border:0}p{margin:0}</style>${body}</html>`;
+const FORM = (wrong: boolean) =>
+  page(
+    `<form method="post" action="/enter"><p><b>Jaunty Pebble</b></p><p>${wrong ? 'That is not the token of this server. Try again.' : 'Whoever started this server has its token.'}</p><input name="token" type="password" aria-label="Token" autocomplete="current-password" autofocus required><button>Enter</button></form>`,
+  );
+
+/** Asks for the token once and keeps that it was given in a cookie that no other site can use. */
+export function guarded(door: Door) {
+  const pass = passOf(door.token);
+  const knows = (request: FastifyRequest) => equal(cookieOf(request), pass);
+  let guessing: Promise<unknown> = Promise.resolve();
+  return plugin(
+    (app, _, done) => {
+      app.addContentTypeParser('application/x-www-form-urlencoded', { parseAs: 'string', bodyLimit: 4096 }, (_request, body, parsed) =>
+        parsed(null, Object.fromEntries(new URLSearchParams(body as string))),
+      );
+      app.post<{ Body: { token?: string } | null }>('/enter', { schema: { hide: true } }, async ({ body }, reply) => {
+        // One guess at a time, whoever guesses.
+        const turn = guessing.then(() => new Promise((resolve) => setTimeout(resolve, GUESS_MS)));
+        if (!equal(body?.token ?? '', door.token)) {
+          guessing = turn;
+          await turn;
+          return reply.status(401).type('text/html').header('cache-control', 'no-store').send(FORM(true));
+        }
+        return reply.header('set-cookie', `${COOKIE}=${pass}; Path=/; Max-Age=${MAX_AGE_S}; HttpOnly; SameSite=Strict`).redirect('/', 303);
+      });
+      app.addHook('onRequest', (request, reply, next) => {
+        const { url, method, headers } = request;
+        if (url === '/enter' || knows(request)) return next();
+        if (method !== 'GET' || url.startsWith('/api/') || headers['sec-fetch-mode'] !== 'navigate')
+          return next(new ServiceError('no-token', 'This server asks for its token. Reload the page and type it'));
+        void reply.header('cache-control', 'no-store').type('text/html');
+        // From a link elsewhere the cookie does not come along; from this page it does.
+        const again = headers['sec-fetch-site'] === 'cross-site' || headers['sec-fetch-site'] === 'same-site';
+        void reply.status(again ? 200 : 401).send(again ? page('<meta http-equiv="refresh" content="0"><p>One moment …</p>') : FORM(false));
+      });
+      done();
+    },
+    { name: 'door' },
+  );
+}
