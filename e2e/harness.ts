@@ -51,7 +51,7 @@ export async function serve(args: string[] = [], env: NodeJS.ProcessEnv = {}, po
     void gone.then((code) => reject(new Error(`The server ended (${code}): ${output}`)));
   });
   return {
-    url: `http://127.0.0.1:${at}`,
+    url: /is at (http:\S+?)\/?\s/.exec(output)?.[1] ?? `http://127.0.0.1:${at}`,
     process: child,
     output: () => output,
     stop: async () => {
@@ -71,13 +71,16 @@ export type ServedFresh = Served & { databaseUrl: string; end: () => Promise<voi
 export const serveFresh = async (args: string[] = []): Promise<ServedFresh> => serveOn(await testDatabase(), args);
 
 async function serveOn(database: TestDatabase, args: string[]): Promise<ServedFresh> {
-  const served = await serve(args, { DATABASE_URL: database.url });
+  // Its log is its own.
+  const { dir, remove } = scratch();
+  const served = await serve(['--data', dir, ...args], { DATABASE_URL: database.url });
   return {
     ...served,
     databaseUrl: database.url,
     end: async () => {
       await served.stop();
       await database.drop();
+      remove();
     },
   };
 }
@@ -111,10 +114,12 @@ async function madeDemo(): Promise<string> {
   }
 }
 async function fillDemo(databaseUrl: string): Promise<void> {
-  const served = await serve([], { DATABASE_URL: databaseUrl });
+  const { dir, remove } = scratch();
+  const served = await serve(['--data', dir], { DATABASE_URL: databaseUrl });
   const jobs = () => api<JobView[]>(served.url, '/jobs');
   await until(async () => (await jobs()).length >= DEMO_JOBS && (await jobs()).every((j) => j.status === 'done'));
   await served.stop();
+  remove();
 }
 /** A page that fails the test on any error it reports. */
 /** @param smooth edges at rest, which take time that flows have no use for; what they are is looked at where pixels are */

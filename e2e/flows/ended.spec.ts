@@ -1,11 +1,17 @@
 // Whoever ends a program, however, leaves nothing behind, and is told plainly why one does not start.
 import type { ChildProcess } from 'node:child_process';
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { randomUUID } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { until } from '../../apps/server/spec/harness';
 import { isRunning, serverPids } from '../../apps/server/src/db/cluster';
-import { ROOT, scratch, serve, somePort } from '../harness';
+import type { ListedDocument } from '@pebble/contracts';
+import { launch } from '../browser';
+import type { Served } from '../harness';
+import { ROOT, api, openPage, scratch, serve, somePort } from '../harness';
+
+const PROJECT = { kind: 'project', version: 1, name: 'Second', exportNormal: 'y+', exportSize: 1024, target: 'desktop' };
 
 describe('whatever ends it', () => {
   const { dir, remove } = scratch();
@@ -34,6 +40,8 @@ describe('whatever ends it', () => {
       await new Promise((resolve) => setTimeout(resolve, after));
       child.kill('SIGINT');
       await gone;
+      // Its last process may still be going.
+      await until(async () => pids(data).length === 0);
       expect(pids(data)).withContext(`${after} ms`).toEqual([]);
     }
   });
@@ -79,5 +87,63 @@ describe('whatever ends it', () => {
     const started = await serve(['--data', empty, '--no-demo']);
     expect(await started.stop()).toBe(0);
     rmSync(file);
+  });
+  it('begins once where two are started at the same moment, and both serve the same', async () => {
+    const data = fresh();
+    const [a, b] = await Promise.all([serve(['--data', data, '--no-demo']), serve(['--data', data, '--no-demo'])]);
+    const kinds = async ({ url }: Served) => (await api<ListedDocument[]>(url, '/documents')).map((d) => d.id).sort();
+    const there = await kinds(a);
+    expect([there.filter((id) => id === 'project').length, await kinds(b)]).toEqual([1, there]);
+    // What one is told the other shows; the first to go leaves the database to the second.
+    await api(a.url, '/documents', { body: PROJECT, label: 'New', opId: randomUUID(), id: 'second' });
+    expect(await kinds(b)).toContain('second');
+    expect(await a.stop()).toBe(0);
+    expect(await kinds(b)).toContain('second');
+    expect(await b.stop()).toBe(0);
+    expect(pids(data)).toEqual([]);
+    const taken = await serve(['--data', data, '--no-demo']);
+    const port = Number(new URL(taken.url).port);
+    await expectAsync(serve(['--data', data, '--no-demo'], {}, port)).toBeRejectedWithError(
+      /Port \d+ is taken by another program\. Stop it, or start with --port/,
+    );
+    await taken.stop();
+  });
+  it('does not start where others can reach it without a token; with one it asks for it once, and works', async () => {
+    const data = fresh();
+    await expectAsync(serve(['--data', data, '--no-demo', '--host', '127.0.0.2'])).toBeRejectedWithError(
+      /At 127\.0\.0\.2 others can reach this server: it does not start there without a token of at least 12 characters/,
+    );
+    await expectAsync(serve(['--data', data, '--no-demo', '--host', '0.0.0.0'], { PEBBLE_TOKEN: 'short' })).toBeRejectedWithError(/without a token/);
+    await expectAsync(serve(['--data', data, '--no-demo', '--host', '192.0.2.7'], { PEBBLE_TOKEN: 'a pebble in the shoe' })).toBeRejectedWithError(
+      /This machine does not have the address that --host names/,
+    );
+    const served = await serve(['--data', data, '--no-demo', '--host', '127.0.0.2'], { PEBBLE_TOKEN: 'a pebble in the shoe' });
+    const browser = await launch();
+    try {
+      const { page, errors } = await openPage(browser, `${served.url}/blend`);
+      const token = page.getByLabel('Token');
+      await token.fill('a pebble in the boot');
+      await token.press('Enter');
+      await page.getByText('That is not the token of this server').waitFor();
+      await token.fill('a pebble in the shoe');
+      await token.press('Enter');
+      await page.getByText('Saved', { exact: true }).waitFor();
+      // Live events come through as well, and edits are taken.
+      await page.waitForFunction(() => !document.querySelector('.saved')?.textContent?.includes('Offline'));
+      await page.getByRole('button', { name: 'New project' }).click();
+      const name = page.getByLabel('Name', { exact: true });
+      await name.fill('Seen from afar');
+      await name.press('Enter');
+      await page.getByRole('button', { name: 'Seen from afar' }).waitFor();
+      await page.getByText('Saved', { exact: true }).waitFor();
+      await page.reload();
+      await page.getByRole('button', { name: 'Seen from afar' }).waitFor();
+      expect(errors).toEqual([]);
+      // Who it was is nowhere in the log.
+      expect(readFileSync(path.join(data, 'log/server.log'), 'utf8')).not.toMatch(/pebble in the|Seen from/);
+    } finally {
+      await browser.close();
+      await served.stop();
+    }
   });
 });

@@ -68,4 +68,45 @@ describe('kept safe', () => {
     expect(failures).toBeGreaterThan(1);
     await page.unroute('**/api/documents/terrace-step/edits');
   });
+  it('what has a name is gone back to: kept, compared and restored, and the way back is kept as well', async () => {
+    const sheet = page.getByRole('dialog', { name: 'Named versions' });
+    const line = (name: string) => sheet.locator('li').filter({ has: page.getByRole('button', { name: new RegExp(`^${name} `) }) });
+    const before = (await blend()).body.name;
+    await page.keyboard.press('Control+s');
+    await sheet.waitFor();
+    await page.keyboard.type('Tuesday');
+    await page.keyboard.press('Enter');
+    await line('Tuesday').waitFor();
+    await page.keyboard.press('Escape');
+    await sheet.waitFor({ state: 'detached' });
+
+    const name = page.getByLabel('Name of the blend');
+    await name.fill('After Tuesday');
+    await name.press('Enter');
+    await page.getByText('Saved', { exact: true }).waitFor();
+    await until(async () => (await blend()).body.name === 'After Tuesday');
+    // By mouse, from the steps of the document.
+    await page.getByRole('button', { name: 'Steps of this document' }).click();
+    await page.getByRole('menuitem', { name: /Named versions/ }).click();
+    await line('Tuesday')
+      .getByRole('button', { name: /^Tuesday / })
+      .click();
+    const differences = sheet.locator('.differences');
+    await differences.getByText('After Tuesday').waitFor();
+    expect((await differences.innerText()).split('\n').map((t) => t.trim())).toEqual(['changed since', 'After Tuesday', 'blend']);
+    await line('Tuesday').getByRole('button', { name: 'go back …' }).click();
+    await line('Tuesday').getByRole('button', { name: 'Go back', exact: true }).click();
+    await until(async () => (await blend()).body.name === before);
+    await differences.getByText('Nothing is otherwise now').waitFor();
+    await line('Before going back to Tuesday').waitFor();
+    await line('Tuesday').getByRole('button', { name: 'Let go of Tuesday', exact: true }).click();
+    await until(async () => (await line('Tuesday').count()) === 0);
+    await page.keyboard.press('Escape');
+    expect(await name.inputValue()).toBe(before);
+    // Another window's way back is heard here, and the stage can compare with what a version holds.
+    await page.getByRole('button', { name: 'compare …' }).click();
+    await page.getByRole('menuitem', { name: 'named: Before going back to Tuesday' }).click();
+    await page.getByText('named: Before going back to Tuesday').waitFor();
+    await page.getByRole('button', { name: 'end', exact: true }).click();
+  });
 });

@@ -41,6 +41,8 @@ describe('named versions of a project', () => {
     const tuesday = await keep(' Tuesday ');
     expect((await states()).map((s) => [s.name, s.documents])).toEqual([['Tuesday', 3]]);
     expect(await differences(tuesday)).toEqual([]);
+    const versions = async (of: string) => (await call<KeptState[]>('GET', `/states?document=${of}`)).body.map((s) => s.version);
+    expect([await versions(a.id), await versions('nobody')]).toEqual([[2], [null]]);
 
     await lift(a.id, 9);
     await lift(c.id, 5);

@@ -13,6 +13,7 @@ import { closedByEscape } from './ui/escape';
 import { Actions, useActions } from './ui/actions';
 import { FindEverything } from './ui/find-everything';
 import { KeysSheet } from './ui/keys-sheet';
+import { VersionsSheet } from './ui/versions-sheet';
 import type { WordId } from './ui/words';
 import { WORDS } from './ui/words';
 import { MB } from './ui/bytes';
@@ -20,7 +21,19 @@ import { MB } from './ui/bytes';
 /** The frame of all views: project, course, meter, undo, save state. */
 @Component({
   selector: 'pb-root',
-  imports: [RouterOutlet, RouterLink, RouterLinkActive, MatMenuModule, MatTooltipModule, CdkMenuModule, DatePipe, FindEverything, Icon, KeysSheet],
+  imports: [
+    RouterOutlet,
+    RouterLink,
+    RouterLinkActive,
+    MatMenuModule,
+    MatTooltipModule,
+    CdkMenuModule,
+    DatePipe,
+    FindEverything,
+    Icon,
+    KeysSheet,
+    VersionsSheet,
+  ],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './app.component.html',
   styleUrl: './app.component.scss',
@@ -40,6 +53,7 @@ export class AppComponent {
   readonly targets = this.workbench.targets;
   readonly help = signal(false);
   readonly finding = signal(false);
+  readonly versions = signal(false);
   readonly setup = signal(false);
   readonly actions = inject(Actions);
 
@@ -84,6 +98,7 @@ export class AppComponent {
       ...Object.fromEntries(this.views.map(({ path }) => [path, go(path)])),
       undo: { down: () => this.turn('undo') },
       redo: { down: () => this.turn('redo') },
+      versions: { down: () => this.versions.set(!this.versions()) },
       keys: { down: () => this.help.set(!this.help()) },
       find: { down: () => this.finding.set(!this.finding()) },
     });

@@ -7,6 +7,8 @@ export interface KeptState {
   at: string;
   /** How many documents it holds. */
   documents: number;
+  /** Version of the document that was asked about; null where it was not there then. */
+  version?: number | null;
 }
 
 /** How a document differs from what a named version holds of it. `removed` since then, `added` since then, or `changed`. */

@@ -40,6 +40,8 @@ const equal = (a: string, b: string): boolean => timingSafeEqual(digest(a), dige
 
 const page = (body: string) =>
   `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Jaunty Pebble</title><style>body{font:16px/1.5 sans-serif;display:grid;place-content:center;min-height:100vh;margin:0;color:#23282b;background:#f6f4ef}form{display:grid;gap:.75rem;width:min(22rem,90vw)}input,button{font:inherit;padding:.5rem .75rem;border:1px solid #b9b4a8;border-radius:.6rem}button{background:#1f6f78;color:#fff;border:0}p{margin:0}</style>${body}</html>`;
+/** Never kept; and a form of a page without a referrer would say that it comes from nowhere, which is refused. */
+const PAGE_HEADERS = { 'cache-control': 'no-store', 'content-type': 'text/html; charset=utf-8', 'referrer-policy': 'same-origin' };
 const FORM = (wrong: boolean) =>
   page(
     `<form method="post" action="/enter"><p><b>Jaunty Pebble</b></p><p>${wrong ? 'That is not the token of this server. Try again.' : 'Whoever started this server has its token.'}</p><input name="token" type="password" aria-label="Token" autocomplete="current-password" autofocus required><button>Enter</button></form>`,
@@ -61,7 +63,7 @@ export function guarded(door: Door) {
         if (!equal(body?.token ?? '', door.token)) {
           guessing = turn;
           await turn;
-          return reply.status(401).type('text/html').header('cache-control', 'no-store').send(FORM(true));
+          return reply.status(401).headers(PAGE_HEADERS).send(FORM(true));
         }
         return reply.header('set-cookie', `${COOKIE}=${pass}; Path=/; Max-Age=${MAX_AGE_S}; HttpOnly; SameSite=Strict`).redirect('/', 303);
       });
@@ -70,7 +72,7 @@ export function guarded(door: Door) {
         if (url === '/enter' || knows(request)) return next();
         if (method !== 'GET' || url.startsWith('/api/') || headers['sec-fetch-mode'] !== 'navigate')
           return next(new ServiceError('no-token', 'This server asks for its token. Reload the page and type it'));
-        void reply.header('cache-control', 'no-store').type('text/html');
+        void reply.headers(PAGE_HEADERS);
         // From a link elsewhere the cookie does not come along; from this page it does.
         const again = headers['sec-fetch-site'] === 'cross-site' || headers['sec-fetch-site'] === 'same-site';
         void reply.status(again ? 200 : 401).send(again ? page('<meta http-equiv="refresh" content="0"><p>One moment …</p>') : FORM(false));

@@ -50,6 +50,13 @@ export function problemOf(error: FastifyError | Error, request?: string): Proble
   if (code === 'FST_REQ_FILE_TOO_LARGE' || code === 'FST_ERR_CTP_BODY_TOO_LARGE' || code === 'FST_FILES_LIMIT')
     return make(413, 'too-large', 'This is more than can be taken at once. Send fewer or smaller files');
   if (statusCode && statusCode < 500) return make(statusCode, 'bad-request', error.message);
+  // SQLSTATE disk_full. PostgreSQL, appendix A.
+  if ((code as string | undefined) === '53100')
+    return make(
+      507,
+      'disk-full',
+      'The disk that holds the data folder is full, so nothing more can be kept. Make some room: your edit is kept and tried again',
+    );
   if (isAway(error)) return make(503, 'database-away', 'The database does not answer at the moment. Your edit is kept and tried again');
   return make(
     500,
@@ -112,4 +119,5 @@ const TITLES: Record<number, string> = {
   431: 'Too large',
   500: 'Unexpected',
   503: 'Unavailable',
+  507: 'No room',
 };

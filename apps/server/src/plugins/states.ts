@@ -9,7 +9,16 @@ type WithId = { Params: { id: string } };
 /** Named versions of the project: kept, compared, gone back to, let go. */
 export function states(store: PgStateStore) {
   return async (app: FastifyInstance) => {
-    app.get('/states', { schema: { summary: 'Named versions of the project, newest first' } }, () => store.list());
+    app.get<{ Querystring: { document?: string } }>(
+      '/states',
+      {
+        schema: {
+          summary: 'Named versions of the project, newest first; with the version of one document in each',
+          querystring: { type: 'object', properties: { document: { type: 'string', pattern: '^[A-Za-z0-9_-]{1,64}$' } } },
+        },
+      },
+      ({ query }) => store.list(query.document),
+    );
     app.post<{ Body: { id: string; name: string } }>(
       '/states',
       {

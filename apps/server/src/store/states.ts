@@ -26,14 +26,21 @@ export class PgStateStore {
     private readonly documents: PgDocumentStore,
   ) {}
 
-  /** Newest first. */
-  async list(): Promise<KeptState[]> {
-    const { rows } = await this.pool.query<{ id: string; name: string; created_at: Date; documents: string }>(
-      `select s.id, s.name, s.created_at, count(d.document_id) as documents from kept_state s left join kept_document d on d.state_id = s.id
+  /** Newest first. @param document tells of each which version of that document it holds */
+  async list(document?: string): Promise<KeptState[]> {
+    const { rows } = await this.pool.query<{ id: string; name: string; created_at: Date; documents: string; version: number | null }>(
+      `select s.id, s.name, s.created_at, count(d.document_id) as documents, max(d.version) filter (where d.document_id = $2) as version
+       from kept_state s left join kept_document d on d.state_id = s.id
        where s.project_id = $1 group by s.id order by s.created_at desc`,
-      [this.projectId],
+      [this.projectId, document ?? null],
     );
-    return rows.map(({ id, name, created_at, documents }) => ({ id, name, at: created_at.toISOString(), documents: Number(documents) }));
+    return rows.map(({ id, name, created_at, documents, version }) => ({
+      id,
+      name,
+      at: created_at.toISOString(),
+      documents: Number(documents),
+      ...(document === undefined ? {} : { version }),
+    }));
   }
 
   keep(name: string, id: string = randomUUID()): Promise<void> {

@@ -11,6 +11,7 @@ import { KeptEdits } from './kept-edits';
 import { LiveService } from './live.service';
 import { NoticesService } from './notices.service';
 import { Latest } from '../ui/latest';
+import { newId } from '../ui/new';
 
 interface Local {
   id: string;
@@ -228,7 +229,7 @@ export class DocumentsService {
 
   private push(local: Local, edit: Edit): void {
     if (!edit.patch.length) return;
-    const pending = [...local.pending, { ...edit, opId: crypto.randomUUID() }];
+    const pending = [...local.pending, { ...edit, opId: newId() }];
     this.put(this.rebase({ ...local, pending }));
     void this.flush(local.id);
   }
@@ -362,7 +363,7 @@ export class DocumentsService {
   }
 
   async create(body: AnyDocument, label: string): Promise<string> {
-    const stored = await this.api.post<StoredDocument>('/documents', { body, label, opId: crypto.randomUUID() });
+    const stored = await this.api.post<StoredDocument>('/documents', { body, label, opId: newId() });
     this.take(stored);
     return stored.id;
   }
@@ -412,7 +413,7 @@ export class DocumentsService {
     this.dropDraft(id);
     try {
       for (let i = 0; i < times; i++) {
-        const opId = crypto.randomUUID();
+        const opId = newId();
         this.ownOps.add(opId);
         this.take(await this.api.post<StoredDocument>(`/documents/${id}/${turn}`, { opId }));
       }

@@ -1,5 +1,6 @@
 import { Injectable } from '@angular/core';
 import type { Edit } from '@pebble/core';
+import { newId } from '../ui/new';
 
 export interface PendingEdit extends Edit {
   opId: string;
@@ -10,7 +11,7 @@ const TAB = 'pebble-tab';
 /** How they were kept before: all of all windows under one key. */
 const ALL_IN_ONE = 'pebble-pending-edits';
 const LOCKS = navigator.locks as LockManager | undefined;
-const newTab = (): string => crypto.randomUUID().slice(0, 8);
+const newTab = (): string => newId().slice(0, 8);
 const lockOf = (tab: string): string => `pebble-tab-${tab}`;
 
 interface Kept {

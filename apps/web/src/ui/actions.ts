@@ -20,6 +20,7 @@ export const ACTIONS = {
   undo: { key: 'Ctrl+KeyZ', label: 'Undo', place: 'Everywhere' },
   redo: { key: 'Ctrl+Shift+KeyZ', label: 'Redo', place: 'Everywhere' },
   find: { key: 'Ctrl+KeyK', label: 'Search everything', place: 'Everywhere' },
+  versions: { key: 'Ctrl+KeyS', label: 'Named versions', place: 'Everywhere' },
   keys: { key: 'Shift+Slash', label: 'All keys', place: 'Everywhere' },
   channel: { key: 'KeyK', label: 'Next channel', place: 'Stage' },
   frame: { key: 'KeyF', label: 'Frame the specimen', place: 'Stage' },

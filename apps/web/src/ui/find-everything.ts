@@ -7,6 +7,8 @@ import { DocumentsService } from '../services/documents.service';
 import { ACTIONS, ACTION_IDS, Actions } from './actions';
 import { WORDS } from './words';
 import { closedByEscape } from './escape';
+import type { PlacedKind } from './places';
+import { PLACED_KINDS, placeOf } from './places';
 
 /** Something that can be gone to, done or read. */
 interface Hit {
@@ -18,16 +20,6 @@ interface Hit {
   take: () => void;
 }
 const MOST = 40;
-
-/** Where a document is opened. */
-const ROUTES: Partial<Record<AnyDocument['kind'], (id: string) => { path: string[]; query?: Record<string, string> }>> = {
-  surface: (id) => ({ path: ['/surfaces'], query: { surface: id } }),
-  specimen: (id) => ({ path: ['/surfaces'], query: { specimen: id } }),
-  blend: (id) => ({ path: ['/blend', id] }),
-  master: (id) => ({ path: ['/master', id] }),
-  recipe: (id) => ({ path: ['/pack'], query: { recipe: id } }),
-};
-const KINDS = Object.keys(ROUTES) as (keyof typeof ROUTES)[];
 
 /** One search over views, documents, layers, actions with their keys, and what short words mean. */
 @Component({
@@ -119,14 +111,14 @@ export class FindEverything {
   }
   readonly query = signal('');
   private readonly chosen = signal(0);
-  private readonly lists = KINDS.map((kind) => ({ kind, list: this.documents.list(kind) }));
+  private readonly lists = PLACED_KINDS.map((kind) => ({ kind, list: this.documents.list(kind) }));
 
   private readonly all = computed<Omit<Hit, 'score'>[]>(() => {
     const goes =
-      (kind: keyof typeof ROUTES, id: string, more: Record<string, string> = {}) =>
+      (kind: PlacedKind, id: string, more: Record<string, string> = {}) =>
       () => {
-        const { path, query } = (ROUTES[kind] as NonNullable<(typeof ROUTES)[typeof kind]>)(id);
-        void this.router.navigate(path, { queryParams: { ...query, ...more } });
+        const place = placeOf(kind, id);
+        if (place) void this.router.navigate(place.path, { queryParams: { ...place.query, ...more } });
       };
     const actions = ACTION_IDS.flatMap((id) => {
       const handler = this.actions.handler(id);

@@ -34,6 +34,7 @@ import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
 import { ByKey } from '../../ui/latest';
 import { nameFrom } from '../../ui/name';
+import { newId } from '../../ui/new';
 
 const PREVIEW = 256;
 /** Side of what files are weighed by, once all previews are there. */
@@ -250,7 +251,7 @@ export class PackView {
     });
   }
   addFile(): void {
-    const key = crypto.randomUUID().slice(0, 8);
+    const key = newId().slice(0, 8);
     this.edit('Add a file', (d) => {
       d.files[key] = { order: (inOrder(d.files).at(-1)?.order ?? 0) + 1, label: `file${Object.keys(d.files).length + 1}`, depth: 8, channels: {} };
     });

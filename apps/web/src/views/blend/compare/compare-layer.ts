@@ -1,7 +1,8 @@
 import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { DocumentsService } from '../../../services/documents.service';
+import { StatesService } from '../../../services/states.service';
 import { follow } from '../../../ui/follow';
 import { BlendModel } from '../blend-model';
 import { Compare } from './compare';
@@ -63,6 +64,9 @@ const STEPS = 10;
       @if (model.selected() && model.selectedId() !== model.groundId()) {
         <button mat-menu-item (click)="without()">without {{ model.selected()?.name }}</button>
       }
+      @for (state of states(); track $index) {
+        <button mat-menu-item (click)="compare.begin({ label: 'named: ' + state.name, version: state.version })">named: {{ state.name }}</button>
+      }
       @for (step of steps(); track step.version) {
         <button mat-menu-item (click)="compare.begin({ label: 'before: ' + step.label, version: step.version - 1 })">before: {{ step.label }}</button>
       } @empty {
@@ -71,6 +75,9 @@ const STEPS = 10;
     </mat-menu>
     <mat-menu #rightMenu="matMenu">
       <button mat-menu-item (click)="compare.against(null)">now</button>
+      @for (state of states(); track $index) {
+        <button mat-menu-item (click)="compare.against({ label: 'named: ' + state.name, version: state.version })">named: {{ state.name }}</button>
+      }
       @for (step of steps(); track step.version) {
         <button mat-menu-item (click)="compare.against({ label: 'after: ' + step.label, version: step.version })">after: {{ step.label }}</button>
       }
@@ -137,6 +144,8 @@ export class CompareLayer {
   private readonly documents = inject(DocumentsService);
   private readonly canvas = viewChild.required<ElementRef<HTMLCanvasElement>>('over');
   readonly clip = computed(() => (this.compare.mode() === 'wipe' ? `inset(0 ${100 - this.compare.wipe() * 100}% 0 0)` : 'none'));
+  private readonly named = inject(StatesService);
+  readonly states = signal<readonly { name: string; version: number }[]>([]);
   readonly steps = computed(() =>
     this.documents
       .history(this.model.id())
@@ -164,7 +173,13 @@ export class CompareLayer {
 
   read(): void {
     const id = this.model.id();
-    if (id) this.documents.readHistory(id);
+    if (!id) return;
+    this.documents.readHistory(id);
+    // Without them the steps are still there to choose from.
+    void this.named.of(id).then(
+      (states) => this.states.set(states),
+      () => this.states.set([]),
+    );
   }
   without(): void {
     const id = this.model.selectedId();
