@@ -75,6 +75,7 @@ const DEEP = {
       'packages/core/src/graph/graph.spec.ts',
       'e2e/gpu/parity.spec.ts',
       'e2e/flows/refused.deep.ts',
+      'e2e/flows/kept.deep.ts',
     ),
     chromium: true,
     postgres: true,

@@ -20,9 +20,9 @@ describe('whatever ends it', () => {
   const fresh = () => path.join(dir, `data${folders++}`);
   const cluster = (data: string) => path.join(data, 'pg/data');
   const pids = (data: string) => serverPids(cluster(data));
-  const run = async (script: string, data: string, env: NodeJS.ProcessEnv = {}) => {
-    const args = [path.join(ROOT, script), '--port', String(await somePort()), '--data', data, '--no-demo'];
-    const child = spawn(process.execPath, args, { cwd: ROOT, env: { ...process.env, PEBBLE_ROOT: ROOT, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
+  const run = async (command: string, before: readonly string[], data: string) => {
+    const args = [...before, '--port', String(await somePort()), '--data', data, '--no-demo'];
+    const child = spawn(command, args, { cwd: ROOT, env: { ...process.env, PEBBLE_ROOT: ROOT }, stdio: ['ignore', 'pipe', 'pipe'] });
     let output = '';
     for (const stream of [child.stdout, child.stderr]) stream.on('data', (d) => (output += d));
     children.push(child);
@@ -36,7 +36,7 @@ describe('whatever ends it', () => {
   it('leaves no database behind, though it is ended in its first moments', async () => {
     for (const after of [30, 400, 1000, 1900, 3000]) {
       const data = fresh();
-      const { child, gone } = await run('dist/node/server.mjs', data);
+      const { child, gone } = await run(process.execPath, [path.join(ROOT, 'dist/node/server.mjs')], data);
       await new Promise((resolve) => setTimeout(resolve, after));
       child.kill('SIGINT');
       await gone;
@@ -45,18 +45,25 @@ describe('whatever ends it', () => {
       expect(pids(data)).withContext(`${after} ms`).toEqual([]);
     }
   });
-  it('goes when whoever started it was killed', async () => {
-    const data = fresh();
-    const { child, output, gone } = await run('tools/start.mjs', data);
-    await until(async () => output().includes('is at http'));
-    const [, port] = /http:\/\/127\.0\.0\.1:(\d+)/.exec(output())!;
-    expect(pids(data).length).toBeGreaterThan(0);
-    child.kill('SIGKILL');
-    await gone;
-    await until(async () => pids(data).length === 0);
-    await expectAsync(fetch(`http://127.0.0.1:${port}/api/health`)).toBeRejected();
-    expect(isRunning(child.pid!)).toBeFalse();
-  });
+  const startings: [what: string, program: () => [command: string, args: string[]], signal: NodeJS.Signals][] = [
+    ['the start command was killed', () => [process.execPath, [path.join(ROOT, 'tools/start.mjs')]], 'SIGKILL'],
+    ['npm was asked to end', () => ['npm', ['start', '--']], 'SIGTERM'],
+    ['npm was killed', () => ['npm', ['start', '--']], 'SIGKILL'],
+  ];
+  for (const [what, program, signal] of startings)
+    it(`goes when ${what}`, async () => {
+      const data = fresh();
+      const [command, args] = program();
+      const { child, output, gone } = await run(command, args, data);
+      await until(async () => output().includes('is at http'));
+      const [, port] = /http:\/\/127\.0\.0\.1:(\d+)/.exec(output())!;
+      expect(pids(data).length).toBeGreaterThan(0);
+      child.kill(signal);
+      await gone;
+      await until(async () => pids(data).length === 0);
+      await until(async () => (await fetch(`http://127.0.0.1:${port}/api/health`).catch(() => null)) === null);
+      expect(isRunning(child.pid!)).toBeFalse();
+    });
   it('says plainly why it does not start, and touches nothing', async () => {
     const data = fresh();
     const first = await serve(['--data', data, '--no-demo']);

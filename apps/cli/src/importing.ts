@@ -18,11 +18,13 @@ class Server {
 
   async ask<T>(route: string, body?: object | FormData): Promise<T> {
     const form = body instanceof FormData;
+    // A server that others can reach asks for its token.
+    const token = process.env['PEBBLE_TOKEN'];
     let answer: Response;
     try {
       answer = await fetch(new URL(`/api${route}`, this.base), {
         method: body ? 'POST' : 'GET',
-        headers: body && !form ? { 'content-type': 'application/json' } : {},
+        headers: { ...(body && !form && { 'content-type': 'application/json' }), ...(token && { authorization: `Bearer ${token}` }) },
         body: form ? body : body && JSON.stringify(body),
       });
     } catch {

@@ -184,6 +184,12 @@ describe('the server over HTTP', () => {
       await Promise.all(['one', 'two', 'three', 'four'].map(enter));
       expect(Date.now() - began).toBeGreaterThan(1900);
     });
+    it('knows programs by a token with each request', async () => {
+      const status = async (authorization: string) => (await fetch(`${base}/api/health`, { headers: { authorization } })).status;
+      expect([await status(`Bearer ${token}`), await status(`Bearer ${token}!`), await status(token), await status(`Basic ${token}`)]).toEqual([
+        200, 401, 401, 401,
+      ]);
+    });
     it('goes by its own address and names, and by no other', async () => {
       const port = portOf(app);
       const status = async (host: string) =>

@@ -52,30 +52,36 @@ export function guarded(door: Door) {
   const pass = passOf(door.token);
   const knows = (request: FastifyRequest) => equal(cookieOf(request), pass);
   let guessing: Promise<unknown> = Promise.resolve();
+  /** Tells whether it is the token; a wrong guess waits its turn, whoever guesses. */
+  const isToken = async (guess: string): Promise<boolean> => {
+    if (equal(guess, door.token)) return true;
+    guessing = guessing.then(() => new Promise((resolve) => setTimeout(resolve, GUESS_MS)));
+    await guessing;
+    return false;
+  };
   return plugin(
     (app, _, done) => {
       app.addContentTypeParser('application/x-www-form-urlencoded', { parseAs: 'string', bodyLimit: 4096 }, (_request, body, parsed) =>
         parsed(null, Object.fromEntries(new URLSearchParams(body as string))),
       );
       app.post<{ Body: { token?: string } | null }>('/enter', { schema: { hide: true } }, async ({ body }, reply) => {
-        // One guess at a time, whoever guesses.
-        const turn = guessing.then(() => new Promise((resolve) => setTimeout(resolve, GUESS_MS)));
-        if (!equal(body?.token ?? '', door.token)) {
-          guessing = turn;
-          await turn;
-          return reply.status(401).headers(PAGE_HEADERS).send(FORM(true));
-        }
+        if (!(await isToken(body?.token ?? ''))) return reply.status(401).headers(PAGE_HEADERS).send(FORM(true));
         return reply.header('set-cookie', `${COOKIE}=${pass}; Path=/; Max-Age=${MAX_AGE_S}; HttpOnly; SameSite=Strict`).redirect('/', 303);
       });
-      app.addHook('onRequest', (request, reply, next) => {
+      app.addHook('onRequest', async (request, reply) => {
         const { url, method, headers } = request;
-        if (url === '/enter' || knows(request)) return next();
+        if (url === '/enter' || knows(request)) return;
+        // Programs bring it with each request; no page of another site can.
+        const [, bearer] = /^Bearer (.+)$/.exec(headers.authorization ?? '') ?? [];
+        if (bearer !== undefined && (await isToken(bearer))) return;
         if (method !== 'GET' || url.startsWith('/api/') || headers['sec-fetch-mode'] !== 'navigate')
-          return next(new ServiceError('no-token', 'This server asks for its token. Reload the page and type it'));
-        void reply.headers(PAGE_HEADERS);
+          throw new ServiceError('no-token', 'This server asks for its token. Reload the page and type it; programs find it in PEBBLE_TOKEN');
         // From a link elsewhere the cookie does not come along; from this page it does.
         const again = headers['sec-fetch-site'] === 'cross-site' || headers['sec-fetch-site'] === 'same-site';
-        void reply.status(again ? 200 : 401).send(again ? page('<meta http-equiv="refresh" content="0"><p>One moment …</p>') : FORM(false));
+        return reply
+          .headers(PAGE_HEADERS)
+          .status(again ? 200 : 401)
+          .send(again ? page('<meta http-equiv="refresh" content="0"><p>One moment …</p>') : FORM(false));
       });
       done();
     },
