@@ -112,7 +112,7 @@ describe('when the plug is pulled', () => {
     const ended = await Promise.all(jobs.map((id) => api<JobView>(url, `/jobs/${id}`)));
     expect(ended.map((j) => j.error)).toEqual(jobs.map(() => null));
     expect((await allDocuments(url)).filter((d) => d.kind === 'surface').length).toBe(jobs.length);
-    console.log(`${acknowledged} edits acknowledged over ${ROUNDS} kills, ${jobs.length} jobs`);
+    process.stdout.write(`${acknowledged} edits acknowledged over ${ROUNDS} kills, ${jobs.length} jobs\n`);
   });
 
   it('a full disk is said in a sentence; what was kept stays, and goes on when there is room', async () => {

@@ -4,7 +4,7 @@ import { readFile } from 'node:fs/promises';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments, api } from '../harness';
+import { allDocuments } from '../harness';
 import { saved, storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 
