@@ -1,7 +1,6 @@
 import { A11yModule } from '@angular/cdk/a11y';
 import { ChangeDetectionStrategy, Component, computed, inject, output, signal } from '@angular/core';
 import { Router } from '@angular/router';
-import type { AnyDocument } from '@pebble/core';
 import { inOrder, matchScore } from '@pebble/core';
 import { DocumentsService } from '../services/documents.service';
 import { ACTIONS, ACTION_IDS, Actions } from './actions';
