@@ -56,6 +56,7 @@ const CLOSE_PAST = 4;
       flex-direction: column;
       gap: 3px;
       min-height: 0;
+      max-height: var(--rows, none);
       overflow: auto;
     }
     .foot {

@@ -123,7 +123,8 @@ const POINTS = 241;
       min-width: 40px;
     }
     select.token {
-      max-width: 130px;
+      flex: 0 1 130px;
+      min-width: 70px;
       padding-right: 2px;
     }
     select.pill {

@@ -120,6 +120,12 @@ import { TryNumber } from './try-number';
     </div>
   `,
   styles: `
+    /* Words before the keys that stand for them; help lists those. */
+    @media (max-width: 1000px) {
+      .bar kbd {
+        display: none;
+      }
+    }
     :host {
       display: flex;
       flex-direction: column;
