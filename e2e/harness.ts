@@ -6,6 +6,7 @@ import path from 'node:path';
 import pg from 'pg';
 import type { Browser, Page } from 'playwright-core';
 import type { JobView, ListedDocument, StoredDocument } from '@pebble/contracts';
+import { MAX_WHOLE } from '@pebble/contracts';
 import type { AnyDocument } from '@pebble/core';
 import type { TestDatabase } from '../apps/server/spec/harness';
 import { freePort, isRunning } from '../apps/server/src/db/cluster';
@@ -166,5 +167,8 @@ export const api = async <T>(url: string, pathname: string, body?: unknown): Pro
 /** All documents of a project whole, in the order in which they were made. */
 export async function allDocuments<T = AnyDocument>(url: string): Promise<StoredDocument<T>[]> {
   const ids = (await api<ListedDocument[]>(url, '/documents')).map((d) => d.id);
-  return api<StoredDocument<T>[]>(url, '/documents/whole', { ids });
+  const whole: StoredDocument<T>[] = [];
+  for (let at = 0; at < ids.length; at += MAX_WHOLE)
+    whole.push(...(await api<StoredDocument<T>[]>(url, '/documents/whole', { ids: ids.slice(at, at + MAX_WHOLE) })));
+  return whole;
 }

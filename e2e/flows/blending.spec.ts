@@ -156,6 +156,44 @@ describe('blending', () => {
     await until(async () => Object.keys((await blend()).body.layers['clay'].coverage).length === 1);
   });
 
+  it('shows where each weathering would bring a layer, and what it costs, before one is taken', async () => {
+    await page.locator('[data-layer="Cushion moss"] .name').click();
+    await page.getByRole('button', { name: 'Add a cue' }).click();
+    await page.getByRole('menuitem', { name: 'weathering', exact: true }).click();
+    // The list that opened last, over the one of cues.
+    const items = page.locator('.mat-mdc-menu-panel').last().locator('[role=menuitem]');
+    await items.nth(2).waitFor();
+    // Each that hangs on what this mesh knows has its picture, and no two are the same.
+    const seen = await until(async () => {
+      const pictures = await items.locator('pb-picture canvas').evaluateAll((all) =>
+        (all as HTMLCanvasElement[]).map((canvas) => {
+          const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+          const values = Array.from(data);
+          return {
+            spread: Math.max(...values.filter((_, i) => i % 4 === 0)) - Math.min(...values.filter((_, i) => i % 4 === 0)),
+            key: values.join(),
+          };
+        }),
+      );
+      const there = pictures.filter((p) => p.spread > 8);
+      return there.length > 1 && there;
+    });
+    expect(new Set(seen.map((p) => p.key)).size).toBe(seen.length);
+    const prices = await until(async () => {
+      const all = (await items.locator('.tag').allInnerTexts()).map((t) => t.trim());
+      return all.length > 2 && all.every((t) => /[+−]?\d+ (samples?|ops)/.test(t)) && all;
+    });
+    // The price told is the price paid.
+    const meter = async () => Number(/(\d+)\/\d+ ops/.exec((await page.locator('.meter').textContent()) ?? '')?.[1]);
+    const before = await meter();
+    const ops = Number(/([+−-]?\d+) ops/.exec(prices[0])?.[1].replace('−', '-') ?? 0);
+    await items.first().click();
+    await idle();
+    if (ops) await until(async () => (await meter()) === before + ops);
+    await page.keyboard.press('Control+z');
+    await until(async () => (await meter()) === before);
+  });
+
   it('reads a sentence that is typed, says where it cannot, and copies it to another layer', async () => {
     await page.locator('[data-layer="Laterite clay"] .name').click();
     const sentence = async () => (await page.locator('pb-sentence .cues').textContent())!.replace(/\s+/g, ' ').trim();

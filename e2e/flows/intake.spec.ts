@@ -271,6 +271,33 @@ describe('files of one’s own', () => {
     const { body } = await surface('Lime plaster, gateway');
     expect([Object.keys(body.maps).length, body.origin?.licence]).toEqual([6, 'CC0 1.0']);
   });
+  it('what is not square keeps its shape: said at import, in the tray, and in the file that is packed', async () => {
+    const board = (channels: 1 | 3) =>
+      makeImage({
+        width: 96,
+        height: 32,
+        channels,
+        data: Uint8Array.from({ length: 96 * 32 * channels }, (_, i) => 60 + ((Math.floor(i / channels) % 96) + (i % channels) * 20)),
+      });
+    const buffer = async (channels: 1 | 3) => Buffer.from(await nodeCodec.encode(board(channels)));
+    await page.getByTestId('pick-files').setInputFiles([
+      { name: 'gangplank_basecolor.png', mimeType: 'image/png', buffer: await buffer(3) },
+      { name: 'gangplank_roughness.png', mimeType: 'image/png', buffer: await buffer(1) },
+    ]);
+    const form = page.locator('pb-import-form');
+    await form.getByText(/× \d\.\d{3} m high/).waitFor();
+    const wide = form.getByRole('spinbutton', { name: /[Ww]idth/ }).first();
+    await wide.focus();
+    await page.keyboard.type('3');
+    await page.keyboard.press('Enter');
+    await form.getByText('× 1.000 m high').waitFor();
+    await importButton().click();
+    await until(() => surface('Gangplank'));
+    const { body } = await surface('Gangplank');
+    expect([body.sizeM, body.maps.baseColor?.width, body.maps.baseColor?.height]).toEqual([3, 96, 32]);
+    await choose('Gangplank');
+    await page.locator('.facts').getByText('× 1.00 m high').waitFor();
+  });
   it('looking is cancelled and leaves nothing', async () => {
     const many = Array.from({ length: 40 }, (_, i) => path.join(dir, `stone${i}_height.png`));
     const big = await nodeCodec.encode(generateSurface('terrace-stone', { seed: 5, size: 512 }).maps.baseColor);
@@ -280,6 +307,6 @@ describe('files of one’s own', () => {
     await page.getByRole('button', { name: 'Cancel' }).click();
     await page.locator('.sheet').waitFor({ state: 'detached' });
     expect(await page.locator('pb-import-form').count()).toBe(0);
-    expect((await surfaces()).length).toBe(5);
+    expect((await surfaces()).length).toBe(6);
   });
 });

@@ -70,6 +70,36 @@ describe('looking at surfaces', () => {
     await until(async () => (await field.getAttribute('aria-valuenow')) === '1');
   });
 
+  it('says that pictures are still those of the surface before, and shows no figures of it, until its own are there', async () => {
+    await stone(/Weathered copper/).click();
+    await drawn();
+    // The pixels of the next one take their time.
+    let letGo: () => void = () => undefined;
+    const held = new Promise<void>((resolve) => (letGo = resolve));
+    const next = await surface('river-gravel');
+    const blobs = new RegExp(
+      Object.values(next.maps)
+        .map((m) => m.blob)
+        .join('|'),
+    );
+    await page.route(blobs, async (route) => {
+      await held;
+      await route.continue();
+    });
+    await stone(/River gravel/).click();
+    const waits = page.locator('pb-map-strip .wait', { hasText: 'still the one before, reading …' });
+    await waits.first().waitFor();
+    const faint = page.locator('pb-map-strip canvas.old').first();
+    expect(Number(await faint.evaluate((c) => getComputedStyle(c).opacity))).toBeLessThan(0.6);
+    await faint.hover();
+    expect(await page.locator('pb-map-strip .value:not(.wait)').count()).toBe(0);
+    letGo();
+    await drawn();
+    expect(await page.locator('pb-map-strip canvas.old').count()).toBe(0);
+    await page.unroute(blobs);
+    await stone(/Weathered copper/).click();
+    await drawn();
+  });
   it('shows fifty variations; one is kept as another surface', async () => {
     await page.getByRole('button', { name: 'Fifty variations' }).click();
     const options = page.getByRole('listbox', { name: 'Variations' }).getByRole('option');

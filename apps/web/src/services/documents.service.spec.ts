@@ -293,7 +293,8 @@ describe('documents in a window', () => {
     expect(service.history('b').steps.map((s) => s.version)).toEqual([5, 6, 7, 8]);
     expect([service.history('b').undo, service.history('b').more]).toEqual(['s8', null]);
     await service.readOlder('b');
-    expect(asked).toEqual(['/documents/b/history', '/documents/b/history?before=7']);
+    expect(asked.filter((path) => path.includes('before'))).toEqual(['/documents/b/history?before=7']);
+    await settle();
     const before = asked.length;
     for (let i = 0; i < 20; i++) service.readHistory('b');
     await settle();

@@ -401,8 +401,9 @@ export class DocumentsService {
     if (known.more === null) return;
     try {
       const { steps, more } = await this.api.get<History>(`/documents/${id}/history?before=${known.more}`);
-      // Another reading came between: it begins anew.
-      if (this.history(id) === known) this.histories.update((m) => new Map(m).set(id, { ...known, steps: [...steps, ...known.steps], more }));
+      // Where another reading came between and its page ends elsewhere, it is asked again.
+      const now = this.history(id);
+      if (now.more === known.more) this.histories.update((m) => new Map(m).set(id, { ...now, steps: [...steps, ...now.steps], more }));
     } catch (error) {
       this.notices.error(error);
     }

@@ -76,9 +76,9 @@ import { placeOf } from './places';
             }
           </li>
         } @empty {
-          <p class="quiet">
+          <li class="quiet none">
             {{ states.all() ? 'No version has a name yet. Give one to what there is now, before a change that you may regret.' : 'Reading …' }}
-          </p>
+          </li>
         }
       </ul>
       <button class="button" (click)="closed.emit()">Close</button>
@@ -108,6 +108,9 @@ import { placeOf } from './places';
     li {
       padding: 2px 0;
       border-top: 1px solid var(--line);
+    }
+    .none {
+      padding: 10px 4px;
     }
     .line {
       display: flex;
