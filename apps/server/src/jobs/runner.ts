@@ -2,7 +2,8 @@ import { applyPatch } from '@pebble/core';
 import type { Runner } from 'graphile-worker';
 import { Logger, run } from 'graphile-worker';
 import os from 'node:os';
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
+import { readFileSync, readlinkSync } from 'node:fs';
 import type pg from 'pg';
 import type { Client } from 'pg';
 import { Listener } from '../db/listener';
@@ -35,6 +36,18 @@ export interface RunnerOptions {
 
 class Fenced extends Error {}
 
+/** Where a process number means one process: machines may share a name, and containers of one machine number their own. */
+function world(): string {
+  const parts = [os.hostname()];
+  try {
+    parts.push(readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim(), readlinkSync('/proc/self/ns/pid'));
+  } catch {
+    // Elsewhere a name has to do.
+  }
+  return `${os.hostname()}:${createHash('sha256').update(parts.join()).digest('hex').slice(0, 8)}`;
+}
+const HERE = world();
+
 /** How an attempt ended. */
 type Ended = Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' } | { type: 'died' };
 
@@ -43,8 +56,8 @@ type Ended = Exclude<WorkerMessage, { type: 'progress' }> | { type: 'cancelled' 
  * whose worker has died under it, as far as anybody knows by its doing, has a process for itself.
  */
 export class JobRunner {
-  /** Host, process and a random part: a new process with an old number is told apart. */
-  readonly name = `${os.hostname()}/${process.pid}/${randomBytes(3).toString('hex')}`;
+  /** Where it runs, process and a random part: a new process with an old number is told apart. */
+  readonly name = `${HERE}/${process.pid}/${randomBytes(3).toString('hex')}`;
   private readonly hands = new Map<string, Hand>();
   private readonly idle = new Set<Hand>();
   private readonly listener: Listener;
@@ -63,7 +76,8 @@ export class JobRunner {
     await this.take();
     const beat = async () => {
       await jobs.heartbeat([...this.hands.keys()], this.name);
-      await jobs.recover(deadAfterSeconds);
+      // What died on this machine need not be waited for.
+      await jobs.recover(deadAfterSeconds, await this.goneHere());
     };
     this.timer = setInterval(() => void beat().catch((e: Error) => log(e.message)), 4000);
     this.timer.unref();
@@ -91,7 +105,7 @@ export class JobRunner {
   private async goneHere(): Promise<string[]> {
     return (await this.options.jobs.runningWorkers()).filter((worker) => {
       const [host, pid] = worker.split('/');
-      if (host !== os.hostname() || worker === this.name) return false;
+      if (host !== HERE || worker === this.name) return false;
       try {
         process.kill(Number(pid), 0);
         return Number(pid) === process.pid;
