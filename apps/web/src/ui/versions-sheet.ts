@@ -33,7 +33,7 @@ import { placeOf } from './places';
           <li [class.open]="opened() === state.id">
             <div class="line">
               <button class="name" [attr.aria-expanded]="opened() === state.id" (click)="open(state)">
-                <b>{{ state.name }}</b>
+                <b [title]="state.name">{{ state.name }}</b>
                 <span class="quiet num">{{ state.at | date: 'd MMM, HH:mm' }}</span>
               </button>
               <button class="pill" (click)="asked.set(asked() === state.id ? '' : state.id)" [attr.aria-pressed]="asked() === state.id">

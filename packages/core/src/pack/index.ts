@@ -3,3 +3,4 @@ export * from './route';
 export * from './layout';
 export * from './names';
 export * from './weight';
+export * from './mips';

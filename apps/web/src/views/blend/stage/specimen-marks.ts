@@ -36,6 +36,8 @@ export class SpecimenMarks {
   readonly shown = signal(kept(KEPT) !== 'no');
   /** The pointer is over the specimen. */
   readonly pointing = signal(false);
+  /** Handing a large mesh over takes time that nobody pays who neither sees marks nor points. */
+  private readonly wanted = signal(false);
   private readonly key = signal('');
   private stood = 0;
   private readonly found = signal<Traced | null>(null);
@@ -61,8 +63,10 @@ export class SpecimenMarks {
 
   constructor() {
     effect(() => keep(KEPT, this.shown() ? 'yes' : 'no'));
+    effect(() => this.shown() && this.wanted.set(true));
     effect(() => {
       const { position, texcoord, index } = this.specimen.form();
+      if (!this.wanted()) return;
       const own = this.specimen.worn().index;
       const key = `${++this.stood}`;
       this.found.set(null);
@@ -122,6 +126,7 @@ export class SpecimenMarks {
   /** The pointer moves over the specimen. @param x and `y` in shares of its pane */
   hover(x: number, y: number): void {
     const key = this.key();
+    this.wanted.set(true);
     this.pointing.set(true);
     const { width, height } = this.scene.size();
     const [orbit, aspect] = [this.scene.eye(), (width * this.scene.split) / Math.max(1, height)];
