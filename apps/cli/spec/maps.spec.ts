@@ -107,6 +107,30 @@ describe('maps on the command line', () => {
     await fails(/nothing\.png cannot be read/, false, 'derive', 'invert', 'nothing.png', '--out', 'x.png');
     expect(await readdir(dir)).not.toContain('x.png');
   });
+  it('mips are a file a level, by role: roughness keeps what the normal map loses, cut-outs their cover', async () => {
+    await jaunty('mips', 'terrace-stone_roughness.png', '--role', 'roughness', '--out', 'plain');
+    await jaunty('mips', 'terrace-stone_roughness.png', '--role', 'roughness', '--normal', 'terrace-stone_normal.png', '--out', 'kept');
+    expect(printed.at(-1)).toBe('7 levels, 96 × 96 to 1 × 1');
+    expect((await readdir(path.join(dir, 'kept'))).length).toBe(7);
+    const level = async (folder: string, l: number) => values(`${folder}/terrace-stone_roughness_mip${l}.png`);
+    expect(await level('kept', 0)).toEqual(await values('terrace-stone_roughness.png'));
+    const mean = (of: number[]) => of.reduce((a, b) => a + b, 0) / of.length;
+    for (const l of [3, 6]) expect(mean(await level('kept', l))).toBeGreaterThan(mean(await level('plain', l)) + 0.005);
+
+    const leaf = makeImage({ width: 32, height: 32, channels: 4 });
+    for (let i = 0; i < 1024; i++) leaf.data.set([40, 120, 30, i % 5 === 0 ? 255 : 0], i * 4);
+    await writeFile(path.join(dir, 'leaf.png'), await nodeCodec.encode({ ...leaf, colourSpace: 'srgb' }));
+    await jaunty('mips', 'leaf.png', '--role', 'opacity', '--cutoff', '0.5', '--out', 'leaf');
+    const covered = (of: number[]) => of.filter((v, i) => i % 4 === 3 && v >= 0.5).length / (of.length / 4);
+    expect(covered(await values('leaf/leaf_mip2.png'))).toBeGreaterThan(0.1);
+    await jaunty('mips', 'leaf.png', '--role', 'baseColor', '--out', 'faded');
+    expect((await readdir(path.join(dir, 'faded'))).length).toBe(6);
+
+    await fails(/There is no role shine; there are baseColor/, true, 'mips', 'leaf.png', '--role', 'shine', '--out', 'x');
+    await fails(/--normal is for levels of roughness/, true, 'mips', 'leaf.png', '--role', 'height', '--normal', 'leaf.png', '--out', 'x');
+    await fails(/--cutoff takes a number from 0\.01 to 1|0\.01/, true, 'mips', 'leaf.png', '--role', 'opacity', '--cutoff', '7', '--out', 'x');
+    await fails(/gone\.png cannot be read/, false, 'mips', 'gone.png', '--role', 'height', '--out', 'x');
+  });
   it('memory is told to the byte, by role and target', async () => {
     const files = ['terrace-stone_baseColor.png', 'terrace-stone_normal.png', 'terrace-stone_height.png'];
     await jaunty('memory', ...files, '--target', 'headset', '--json');

@@ -33,7 +33,7 @@ import path from 'node:path';
 import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
 import { mesh, unwrap } from './meshes';
-import { deriveMap, inspect, memory } from './maps';
+import { deriveMap, inspect, memory, mips } from './maps';
 import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
 import type { Command, Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
@@ -218,6 +218,11 @@ export const COMMANDS: Record<string, Command> = {
     run: deriveMap,
     usage: 'derive OP[,OP…] IN --out OUT.png [--set NAME=VALUE …] [--size METRES] [--relief MM] [--green y+|y-]',
     help: `makes a map of a map; steps: ${STEP_KINDS.map((k) => `${k} (${STEPS[k].help})`).join('; ')}`,
+  },
+  mips: {
+    run: mips,
+    usage: 'mips IN --role ROLE --out DIR [--normal FILE] [--cutoff 0.5]',
+    help: 'the smaller levels of a map by what it holds: colour in linear light, directions of unit length, roughness with what levels of --normal lose, opacity that covers as much above --cutoff, IDs unmixed',
   },
   memory: {
     run: memory,

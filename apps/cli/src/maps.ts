@@ -2,6 +2,7 @@
 import type { MapClues, MapSettings, Recognition, Role, Step, StepDefinition, StepKind, TargetDocument } from '@pebble/core';
 import {
   DEFAULT_FACTS,
+  ROLES,
   ROLE_FACTS,
   STEPS,
   STEP_KINDS,
@@ -10,6 +11,7 @@ import {
   isStepKind,
   recognise,
   recogniseSurface,
+  roleMipChain,
   runtimeMap,
   settingsOf,
   surfaceStems,
@@ -146,6 +148,28 @@ export async function deriveMap(args: string[], cwd: string, print: Print): Prom
   const { image, notes } = derive(source, steps, facts);
   await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encode(image));
   for (const note of notes) print(note);
+}
+
+/** The full chain of a map, a file a level, by what the map holds. */
+export async function mips(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, positionals } = options(args, ['role', 'out', 'normal', 'cutoff'], ['role', 'out']);
+  const [file, ...rest] = positionals;
+  if (!file || rest.length) throw new UsageError('Name one file');
+  const role = ROLES.find((r) => r.toLowerCase() === values['role'].toLowerCase());
+  if (!role) throw new UsageError(`There is no role ${values['role']}; there are ${ROLES.join(', ')}`);
+  if (values['normal'] !== undefined && role !== 'roughness')
+    throw new UsageError('--normal is for levels of roughness, which keep what the normal map loses');
+  if (values['cutoff'] !== undefined && role !== 'opacity') throw new UsageError('--cutoff is for levels of opacity, which keep what is drawn');
+  const { image } = await openImage(file, cwd);
+  // Opacity may be the alpha of a colour, whose levels then keep its cover.
+  const typed = role === 'opacity' && image.channels === 4 ? ({ ...image, colourSpace: 'srgb' } as const) : asRole(image, role, null);
+  const normal = values['normal'] === undefined ? undefined : asRole((await openImage(values['normal'], cwd)).image, 'normal', null);
+  const cutoff = values['cutoff'] === undefined ? undefined : number(values, 'cutoff', 0.5, 0.01, 1);
+  const levels = roleMipChain(role, typed, { normal, cutoff });
+  const stem = path.basename(file).replace(/\.[^.]*$/, '');
+  for (const [level, made] of levels.entries())
+    await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_mip${level}.png`), await nodeCodec.encode(made));
+  print(`${levels.length} levels, ${levels[0].width} × ${levels[0].height} to 1 × 1`);
 }
 
 async function targetOf(name: string, cwd: string): Promise<{ id: string; body: TargetDocument }> {

@@ -54,6 +54,30 @@ describe('documents over the API', () => {
     const again = await call<Problem>('POST', '/documents', { ...payload, opId: opId(), id: made[0].body.id });
     expect([again.status, again.body.code]).toEqual([409, 'id-taken']);
   });
+  it('are changed together by many at once, and cancelled jobs among them, without any two waiting for each other', async () => {
+    const docs = await Promise.all(Array.from({ length: 5 }, () => create()));
+    const deadlocks = async () =>
+      Number((await app.pool.query<{ n: string }>('select deadlocks as n from pg_stat_database where datname = current_database()')).rows[0].n);
+    const before = await deadlocks();
+    const together = (round: number) =>
+      transaction(app.pool, async (client) => {
+        // Each names them in another order.
+        const ids = docs.map((d) => d.id).sort(() => ((round * 7919) % 5) - 2);
+        const job = jobs[round % jobs.length];
+        await app.jobs.hold(client, job.id);
+        await app.documents.hold(client, ids);
+        for (const id of ids) await app.documents.changeIn(client, id, 'Together', (body) => ({ ...body, name: `Round ${round}` }));
+        await app.jobs.end(client, job.id, 1, 'done');
+      });
+    const jobs = await Promise.all(Array.from({ length: 6 }, () => app.jobs.add('generate', 'Draw', { name: 'river-gravel', seed: 1, size: 16 })));
+    await app.pool.query("update job set status = 'running', attempt = 1");
+    const edit = async (i: number) => call('POST', `/documents/${docs[i % 5].id}/edits`, lift(await read(docs[i % 5].id), i + 1));
+    await Promise.all(Array.from({ length: 30 }, (_, i) => [together(i), edit(i), app.jobs.cancel(jobs[i % 6].id).catch(() => undefined)]).flat());
+    // What a session counted is told when it has been idle for a moment.
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect(await deadlocks()).toBe(before);
+    expect(new Set((await Promise.all(docs.map((d) => read(d.id)))).map((d) => d.body.name)).size).toBe(1);
+  });
   it('that are made together are listed in the order in which they were made', async () => {
     const names = ['m', 'z', 'a', 'k'];
     await transaction(app.pool, async (client) => {

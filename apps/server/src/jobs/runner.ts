@@ -185,6 +185,8 @@ export class JobRunner {
     const { pool, documents, jobs } = this.options;
     await transaction(pool, async (client) => {
       const created: string[] = [];
+      // Job, then documents, then the project's count of events: whoever holds several of them takes them in this order.
+      await jobs.hold(client, id);
       await documents.hold(
         client,
         [...(outcome.replace ?? []), ...(outcome.edit ?? [])].map((d) => d.id),

@@ -84,6 +84,11 @@ export class PgJobStore {
       await this.pool.query("update job set heartbeat = now() where id = any($1) and worker = $2 and status = 'running'", [ids, worker]);
   }
 
+  /** Holds a job until the transaction ends. */
+  async hold(client: pg.PoolClient, id: string): Promise<void> {
+    await client.query('select 1 from job where id = $1 for update', [id]);
+  }
+
   /** Ends an attempt. False when it was fenced off: then its results must not appear, and the transaction is undone. */
   async end(
     client: pg.PoolClient,
