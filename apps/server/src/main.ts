@@ -1,5 +1,6 @@
 // The server as the start command runs it: cluster, migrations, demo, routes, workers; Ctrl+C ends them in turn.
 import type { ChildProcess } from 'node:child_process';
+import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { makeApp } from './app';
@@ -109,7 +110,13 @@ async function start(): Promise<void> {
     await cluster?.stop({ ifIdle: true }).catch(() => undefined);
     throw error;
   }
-  say(`Jaunty Pebble is at http://${host.includes(':') ? `[${host}]` : host}:${port}/`);
+  say(`Jaunty Pebble is at http://${called(host)}:${port}/`);
+}
+
+/** How an address is written where others are to type it; one that stands for all of this machine is called by its name. */
+function called(host: string): string {
+  if (host === '0.0.0.0' || host === '::') return os.hostname();
+  return host.includes(':') ? `[${host}]` : host;
 }
 
 /** How it is entered off this machine; none is needed on it. @throws Error where others could reach it without a token */
