@@ -25,7 +25,7 @@ class FakeApi {
   get = async (path: string): Promise<unknown> => {
     if (this.away) throw this.problem(0, 'offline');
     if (path === '/documents') return [{ id: 'b', kind: 'blend', version: this.version, name: this.body.name } satisfies ListedDocument];
-    return path.endsWith('/history') ? this.history(path) : { id: 'b', kind: 'blend', version: this.version, body: this.body };
+    return path.includes('/history') ? this.history(path) : { id: 'b', kind: 'blend', version: this.version, body: this.body };
   };
   history = (_path: string): History => ({ steps: [], undo: null, redo: null, more: null });
   /** How often documents were read whole, and how. */
