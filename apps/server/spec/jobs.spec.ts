@@ -395,6 +395,15 @@ describe('uploads, jobs and exports', () => {
     const { body } = await call<JobView>('POST', '/generate', { name: 'river-gravel', seed: 5, size: 64 });
     expect((await finished(body.id)).status).toBe('done');
   });
+  it('are taken though the loop of the queue has come to rest without a word', async () => {
+    const inside = app.runner as unknown as { runner: { stop(): Promise<void>; promise: Promise<void> } };
+    const resting = inside.runner;
+    // Whoever ends now is not the one that counts, so nobody begins again.
+    inside.runner = { stop: () => Promise.resolve(), promise: new Promise(() => undefined) };
+    await resting.stop();
+    const { body } = await call<JobView>('POST', '/generate', { name: 'river-gravel', seed: 5, size: 64 });
+    expect((await finished(body.id)).status).toBe('done');
+  });
   it('are cancelled in a process of their own as in a thread', async () => {
     const id = await left(1, { name: 'river-gravel', seed: 5, size: 4096 });
     await until(async () => (await call<JobView>('GET', `/jobs/${id}`)).body.progress > 0);

@@ -78,6 +78,7 @@ export class JobRunner {
       await jobs.heartbeat([...this.hands.keys()], this.name);
       // What died on this machine need not be waited for.
       await jobs.recover(deadAfterSeconds, await this.goneHere());
+      await this.lookAfter();
     };
     this.timer = setInterval(() => void beat().catch((e: Error) => log(e.message)), 4000);
     this.timer.unref();
@@ -85,20 +86,39 @@ export class JobRunner {
 
   /** Takes from the queue; should that end because the database went away, begins again. */
   private async take(): Promise<void> {
-    const { pool, quarry, concurrency = 2, log = () => undefined } = this.options;
+    const { pool, log = () => undefined } = this.options;
     const perform = (payload: unknown) => this.perform((payload as { id: string }).id).catch((e: Error) => log(e.message));
-    this.runner = await run({
+    const runner = await run({
       pgPool: pool,
-      concurrency,
+      concurrency: this.concurrency,
       noHandleSignals: true,
       pollInterval: 2000,
       logger: new Logger(() => () => undefined),
-      taskList: { [TASKS.any]: perform, ...(quarry === null ? {} : { [TASKS.quarry]: perform }) },
+      taskList: Object.fromEntries(this.tasks.map((task) => [task, perform])),
     });
+    this.runner = runner;
     const again = () => {
-      if (!this.stopped) setTimeout(() => void this.take().catch(again), 1000).unref();
+      if (!this.stopped && this.runner === runner) setTimeout(() => void this.take().catch(again), 1000).unref();
     };
-    this.runner.promise.then(again, again);
+    runner.promise.then(again, again);
+  }
+
+  /**
+   * The queue's own loop may come to rest without a word when the database is killed under it. Where something has waited
+   * that should have been taken many times over, another loop begins.
+   */
+  private async lookAfter(): Promise<void> {
+    if (this.stopped || this.hands.size >= this.concurrency || !(await this.options.jobs.overdue(this.tasks))) return;
+    const resting = this.runner;
+    await this.take();
+    await resting?.stop().catch(() => undefined);
+  }
+  private get concurrency(): number {
+    return this.options.concurrency ?? 2;
+  }
+  /** What is taken here: what is fetched from the quarry only where there is one. */
+  private get tasks(): string[] {
+    return this.options.quarry === null ? [TASKS.any] : [TASKS.any, TASKS.quarry];
   }
 
   /** Workers named after processes of this machine that no longer run. */

@@ -25,6 +25,9 @@ export const viewOf = ({ id, kind, label, status, progress, note, error, result 
 /** A job is given up after it has ended the process of its own so often. */
 export const MAX_DEATHS = 2;
 
+/** The queue is looked at every two seconds. */
+const OVERDUE_SECONDS = 12;
+
 /** The truth about jobs; the queue of graphile-worker only says when to look. */
 export class PgJobStore {
   constructor(
@@ -191,6 +194,17 @@ export class PgJobStore {
       for (const row of forgotten) await enqueue(client, row.id, row.kind, row.payload);
       return rows.length;
     });
+  }
+
+  /** Whether there is work that could have been taken for so long that nobody seems to look. */
+  async overdue(tasks: readonly string[]): Promise<boolean> {
+    const { rowCount } = await this.pool.query(
+      `select 1 from graphile_worker.jobs entry join job on job.id::text = entry.key
+       where job.project_id = $1 and job.status = 'waiting' and entry.task_identifier = any($2) and entry.locked_at is null
+         and entry.attempts < entry.max_attempts and entry.run_at < now() - make_interval(secs => $3) limit 1`,
+      [this.projectId, tasks, OVERDUE_SECONDS],
+    );
+    return (rowCount ?? 0) > 0;
   }
 
   async runningWorkers(): Promise<string[]> {
