@@ -174,15 +174,6 @@ describe('what grows', () => {
         const bytes = await blobs.get(again[7]);
         expect(createHash('sha256').update(bytes).digest('hex')).toBe(again[7]);
       }
-      await older(7200);
-      const [, { id }] = await Promise.all([now(), app.documents.create(makeBlend(`names ${hashes[3]}`, { extentM: 2, layers: {} }), 'New')]);
-      // Either it was there when it was named, and stays, or it had gone before.
-      if (await there(hashes[3])) {
-        await older(7200);
-        await now();
-        expect(await there(hashes[3])).toBeTrue();
-      }
-      expect((await app.documents.get(id)).version).toBe(1);
     });
     it('of events all but the newest, which a window that was away may still be told', async () => {
       await app.pool.query(

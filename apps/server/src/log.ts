@@ -13,8 +13,8 @@ const plain = (text: string | undefined) => text?.replace(SECRETS, '$1:…@');
 
 /**
  * Fastify's own logger, a JSON line each, into `server.log` of a folder; it rolls. What people made or named is not in it:
- * of a request its id, method, route (not the address with its ids and words), status and time, of an error its kind, code
- * and where it happened.
+ * of a request its id, method, route (not the address with its ids and words), status and time, of an error its kind, code,
+ * message and where it happened, passwords of databases left out.
  */
 export function logInto(
   folder: string,

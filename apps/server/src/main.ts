@@ -36,7 +36,9 @@ async function start(): Promise<void> {
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Error(`--port takes a number from 1 to 65535, not "${values.port}".`);
   const { host } = values;
   const door = doorOf(host, values.token ?? process.env['PEBBLE_TOKEN']);
-  if ((await freePort(port)) === null) throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
+  // Elsewhere listening itself tells.
+  if (!door && (await freePort(port)) === null)
+    throw new Error(`Port ${port} is taken by another program. Stop it, or start with --port and another number.`);
   const data = (dataFolder = path.resolve(process.env['INIT_CWD'] ?? root, values.data));
   let cluster: LocalPg | null = null;
   /** A database that is being started has to be waited for before it can be stopped. */

@@ -36,5 +36,5 @@ const LOOKS_AT: Record<MeshInput, string> = {
 export function tileNote(material: Material, roles: readonly BlendRole[], place: MeshPlace | null): string | null {
   if (!place) return null;
   const looks = [...materialReads(material, roles).mesh].map((input) => LOOKS_AT[input]);
-  return `Shows slot ${placeName(place)} once over the extent, by its ${looks.join(', ')}: where the mesh repeats it, or turns elsewhere, it looks otherwise. For all of the mesh make a surface into its texture`;
+  return `One tile of slot ${placeName(place)}, by its ${looks.join(', ')}; elsewhere on the mesh it differs. For the whole mesh make a surface into its texture`;
 }

@@ -96,6 +96,8 @@ export class JobRunner {
       logger: new Logger(() => () => undefined),
       taskList: Object.fromEntries(this.tasks.map((task) => [task, perform])),
     });
+    // It may have been asked to end meanwhile.
+    if (this.stopped) return runner.stop();
     this.runner = runner;
     const again = () => {
       if (!this.stopped && this.runner === runner) setTimeout(() => void this.take().catch(again), 1000).unref();

@@ -16,7 +16,8 @@ export const MIN_TOKEN = 12;
 const COOKIE = 'pebble';
 /** A month. */
 const MAX_AGE_S = 30 * 86_400;
-const GUESS_MS = 500;
+/** Pause after a wrong guess, before the next one is looked at. */
+export const GUESS_MS = 500;
 
 /** The two addresses that nobody else can reach by any name. */
 export const isLoopback = (host: string): boolean => host === '127.0.0.1' || host === '::1';

@@ -117,11 +117,10 @@ export class PgDocumentStore implements DocumentStore {
     const problem = documentProblem(body);
     if (problem) throw new ServiceError('invalid-document', `This document cannot be kept: ${problem}`);
     const document = body as AnyDocument;
-    const known = await client.query<{ document_id: string }>('select document_id from revision where op_id = $1', [opId]);
-    if (!known.rows[0] && (await client.query('select 1 from document where id = $1', [id])).rowCount)
+    const { rows: made } = await client.query<{ document_id: string }>('select document_id from revision where op_id = $1', [opId]);
+    if (made[0]) return (await client.query<Row>('select id, kind, version, body from document where id = $1', [made[0].document_id])).rows[0];
+    if ((await client.query('select 1 from document where id = $1', [id])).rowCount)
       throw new ServiceError('id-taken', `There is a document ${id} already, or was. Leave the id out, or choose another`);
-    if (known.rows[0])
-      return (await client.query<Row>('select id, kind, version, body from document where id = $1', [known.rows[0].document_id])).rows[0];
     // The clock goes on within a transaction: what is made together stays in the order in which it was made.
     await client.query('insert into document (id, project_id, kind, version, body, created_at) values ($1, $2, $3, 1, $4, clock_timestamp())', [
       id,

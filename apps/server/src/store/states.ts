@@ -11,10 +11,8 @@ import { addEvent } from './events';
 
 interface Held {
   document_id: string;
-  version: number;
   body: AnyDocument;
   kind: DocumentKind;
-  now: number;
   deleted: boolean;
 }
 
@@ -106,14 +104,19 @@ export class PgStateStore {
         all.map((d) => d.id),
       );
       await this.keepIn(client, `Before going back to ${name}`.slice(0, 120), keepAs);
-      const { rows } = await client.query<Held>(
-        `select k.document_id, k.version, k.body, d.kind, d.version as now, d.deleted from kept_document k join document d on d.id = k.document_id
-         where k.state_id = $1 order by d.created_at, d.id`,
+      const { rows: held } = await client.query<Pick<Held, 'document_id' | 'kind'>>(
+        'select k.document_id, d.kind from kept_document k join document d on d.id = k.document_id where k.state_id = $1',
         [id],
       );
-      const kept = new Set(rows.map((r) => r.document_id));
-      const blends = new Set(rows.filter((r) => r.kind === 'blend').map((r) => r.document_id));
-      for (const row of rows) {
+      const kept = new Set(held.map((r) => r.document_id));
+      const blends = new Set(held.filter((r) => r.kind === 'blend').map((r) => r.document_id));
+      // Of a large project few documents are otherwise; the others are not touched.
+      const { rows: otherwise } = await client.query<Held>(
+        `select k.document_id, k.body, d.kind, d.deleted from kept_document k join document d on d.id = k.document_id
+         where k.state_id = $1 and (d.deleted or k.body <> d.body) order by d.created_at, d.id`,
+        [id],
+      );
+      for (const row of otherwise) {
         // It may have been kept in an older format than is written today.
         const body = upgraded(row.body, (other) => blends.has(other)) as AnyDocument;
         const problem = documentProblem(body);

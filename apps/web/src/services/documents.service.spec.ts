@@ -277,6 +277,51 @@ describe('documents in a window', () => {
         .map((d) => d.id),
     ).toEqual(many);
   });
+  it('lie under what followed them, though the answer to them was lost', async () => {
+    const service = await make();
+    const post = api.post;
+    let lost = 0;
+    const edits: { opId: string }[] = [];
+    api.post = async (path, edit) => {
+      if (path === '/documents/whole') return post(path, edit);
+      edits.push(edit as never);
+      // A retry is answered with its own version.
+      if (edits.length > 1) return { version: 2 };
+      await post(path, edit);
+      lost++;
+      throw new ApiError({ type: '', title: '', status: 0, code: 'offline', detail: 'offline' }, 0);
+    };
+    service.edit('b', 'blend', 'Lift', setLift(8));
+    await settle();
+    expect([lost, service.saveState()]).toEqual([1, 'Offline, 1 edit kept']);
+    // Another window lifts it further; both are told here.
+    const { patch } = makeEdit(api.body, 'Further', setLift(12));
+    events.next({ type: 'document', id: 'b', kind: 'blend', version: 2, opId: edits[0].opId, patch: [] });
+    api.body = applyPatch(api.body, patch);
+    api.version = 3;
+    events.next({ type: 'document', id: 'b', kind: 'blend', version: 3, opId: null, patch });
+    await settle();
+    expect([lift(service.body('b', 'blend')!), said]).toEqual([0.012, []]);
+    await settle(1700);
+    expect([lift(service.body('b', 'blend')!), said]).toEqual([0.012, []]);
+  });
+  it('are not put on twice where their answer comes after what followed', async () => {
+    const service = await make();
+    const post = api.post;
+    api.post = async (path, edit) => {
+      const answer = await post(path, edit);
+      if (path === '/documents/whole') return answer;
+      // Meanwhile another window was first to be heard: the document is read anew, with both edits in it.
+      api.body = applyPatch(api.body, makeEdit(api.body, 'Further', setLift(12)).patch);
+      api.version = 3;
+      events.next({ type: 'document', id: 'b', kind: 'blend', version: 3, opId: null, patch: [] });
+      await settle();
+      return answer;
+    };
+    service.edit('b', 'blend', 'Lift', setLift(8));
+    await settle(80);
+    expect([lift(service.body('b', 'blend')!), service.saveState(), said]).toEqual([0.012, 'Saved', []]);
+  });
   it('have their steps a page at a time, and read them once for edits that follow one another', async () => {
     const service = await make();
     const asked: string[] = [];

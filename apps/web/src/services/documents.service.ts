@@ -316,13 +316,11 @@ export class DocumentsService {
   private acknowledge(id: string, opId: string, version: number): void {
     const local = this.local(id);
     const edit = local?.pending.find((e) => e.opId === opId);
-    if (local && edit)
-      this.put({
-        ...local,
-        version: Math.max(version, local.version),
-        server: applyPatch(local.server, edit.patch),
-        pending: local.pending.filter((e) => e !== edit),
-      });
+    if (!local || !edit) return;
+    const pending = local.pending.filter((e) => e !== edit);
+    // Where more was heard since, what the server has holds the edit, and perhaps what followed it.
+    const known = version <= local.version;
+    this.put(this.rebase(known ? { ...local, pending } : { ...local, version, server: applyPatch(local.server, edit.patch), pending }));
   }
 
   private async hear(event: LiveEvent): Promise<void> {
@@ -331,7 +329,9 @@ export class DocumentsService {
     if (event.type === 'deleted') return this.forget(event.id);
     const local = this.local(event.id);
     if (event.type === 'document') {
-      if (event.opId && this.ownOps.has(event.opId)) return;
+      // The stream may tell of our own edit while its answer is lost; what follows then lies on top of it.
+      if (event.opId && this.ownOps.has(event.opId))
+        return local && event.version === local.version + 1 ? this.acknowledge(event.id, event.opId, event.version) : undefined;
       if (!local || event.version <= local.version) return;
       if (event.version === local.version + 1)
         this.put(this.rebase({ ...local, version: event.version, server: applyPatch(local.server, event.patch) }));

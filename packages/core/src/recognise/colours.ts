@@ -124,6 +124,8 @@ const ROWS = 2;
  * picture, however garish. Loss shares edges between channels. No packed map of the tuning set comes near.
  */
 const ONE_LIGHT = { exact: 0.7, lossy: 0.86 };
+/** How likely such a picture is packed all the same. */
+const UNLIKELY = 0.1;
 /** Two channels nearly one count as this much concordance of all three. */
 const NEARLY_ONE = 0.66;
 /** Weights of what speaks for packing: fitted by hand to the tuning set. */
@@ -166,7 +168,7 @@ function packedEvidence(parts: readonly Planes[], found: readonly ChannelRange[]
   const oneLight = [along, taken(1)].every((all) =>
     PAIRS.every(([a, b]) => mean(all.map((planes) => correlation(planes[a], planes[b]))) > (lossy ? ONE_LIGHT.lossy : ONE_LIGHT.exact)),
   );
-  if (oneLight) return 0.1;
+  if (oneLight) return UNLIKELY;
   const pairs = PAIRS.map(([a, b]) => ({
     like: mean(along.map((planes) => concordance(planes[a], planes[b]))),
     apart: Math.abs(found[a].mean - found[b].mean),

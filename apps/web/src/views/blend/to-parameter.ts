@@ -35,14 +35,16 @@ import { BlendModel } from './blend-model';
     }
   `,
   styles: `
+    /* As high as the token, whatever it stands in, so that the mark straddles its edge and lies over no digit. */
     :host {
       position: relative;
       width: 0;
+      align-self: stretch;
     }
     button {
       position: absolute;
       right: -6px;
-      top: -19px;
+      top: -12px;
       width: 20px;
       height: 18px;
       display: grid;

@@ -83,13 +83,7 @@ export function plotOption({ plot, names }: { plot: Plot; names: string[] }, now
       { left: 46, right: 14, height: 20, bottom: 2 },
     ],
     xAxis: [
-      {
-        type: 'value' as const,
-        min: from,
-        max: to,
-        ...axis,
-        axisLabel: { ...font, hideOverlap: true, formatter: (v: number) => short(Math.abs(v) < 1e-9 ? 0 : v) },
-      },
+      { type: 'value' as const, min: from, max: to, ...axis, axisLabel: { ...font, hideOverlap: true, formatter: (v: number) => short(v) } },
       { type: 'value' as const, gridIndex: 1, min: from, max: to, show: false },
     ],
     yAxis: [
@@ -98,7 +92,7 @@ export function plotOption({ plot, names }: { plot: Plot; names: string[] }, now
         min: lo - pad,
         max: hi + pad,
         ...axis,
-        axisLabel: { ...font, showMinLabel: false, showMaxLabel: false, formatter: (v: number) => short(Math.abs(v) < 1e-9 ? 0 : v) },
+        axisLabel: { ...font, showMinLabel: false, showMaxLabel: false, formatter: (v: number) => short(v) },
       },
       { type: 'value' as const, gridIndex: 1, min: 0, max: 1, show: false },
     ],

@@ -297,7 +297,7 @@ export class PlotPanel {
     if (!curve.follows) return 'does not hang on it';
     const all = curve.planes.flatMap((p) => [...p]);
     const [lo, hi] = [Math.min(...all), Math.max(...all)];
-    return `${short(found.x[0])}–${short(found.x[found.x.length - 1])} in, ${short(lo)}–${short(hi)} out${this.leaves() ? ', leaves 0–1' : ''}`;
+    return `${short(found.x[0])} … ${short(found.x[found.x.length - 1])} in, ${short(lo)} … ${short(hi)} out${this.leaves() ? ', leaves 0–1' : ''}`;
   });
 
   constructor() {

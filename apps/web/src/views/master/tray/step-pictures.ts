@@ -289,5 +289,13 @@ export class StepPictures {
   }
 }
 
-export const short = (v: number): string =>
-  Math.abs(v) >= 100 || v === 0 ? v.toFixed(0) : Math.abs(v) < 0.001 ? v.toExponential(0) : v.toFixed(Math.abs(v) < 0.1 ? 3 : 2);
+/** Half a step of 12 bits. */
+const NOTHING = 1 / 8192;
+/** A number in few characters, as charts and captions have it. */
+export function short(v: number): string {
+  const size = Math.abs(v);
+  // Below what any screen shows it is nothing.
+  if (size < NOTHING) return '0';
+  const text = size >= 100 ? v.toFixed(0) : size < 0.001 ? v.toExponential(0) : v.toFixed(size < 0.1 ? 3 : 2);
+  return text.replace(/^-/, '−');
+}
