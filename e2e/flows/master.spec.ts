@@ -16,7 +16,7 @@ describe('a master', () => {
     await page.goto(`${served.url}/master/glazed-tile`);
     await stageReady(page);
     await page.locator('#card-crack').click();
-    await page.waitForFunction(() => /0–1/.test(document.querySelector('pb-plot .said')?.textContent ?? ''));
+    await page.waitForFunction(() => / in, 0 … 1\.00 out$/.test(document.querySelector('pb-plot .said')?.textContent?.trim() ?? ''));
     expect(await page.locator('pb-plot .lead').innerText()).toBe('whole glaze against');
     // Against its own lower end, it falls.
     await page.getByLabel('What the curve runs along').selectOption({ label: 'low' });

@@ -40,6 +40,7 @@ describe('documents of an older version', () => {
     expect(
       (await app.pool.query<{ body: { extentM: number; version: number } }>('select body from document where id = $1', [id])).rows[0].body.version,
     ).toBe(1);
+    await app.pool.query('delete from document where id = $1', [id]);
   });
   it('of a newer one are neither served nor started on', async () => {
     const { id } = await app.documents.create(makeBlend('From tomorrow', { extentM: 2, layers: {} }), 'New');
