@@ -1,4 +1,4 @@
-import type { GlslProgram, Image, MapSet, PackedPicture, PackedSet, PackedSurface, Unit } from '@pebble/core';
+import type { ColourSpace, GlslProgram, Image, MapSet, PackedPicture, PackedSet, PackedSurface, Unit } from '@pebble/core';
 import {
   ROLE_FACTS,
   convertDepth,
@@ -13,8 +13,9 @@ import {
 } from '@pebble/core';
 
 /**
- * Packs the maps of a surface into the four textures of the stage at `size` × `size`, with mips: colour + opacity,
- * normal XY + roughness + occlusion, height with its spread, metallic. Maps are Y+; missing ones take their neutrals.
+ * Packs the maps of a surface into the textures of the stage at `size` × `size`, with mips: colour + opacity, normal XY +
+ * roughness + occlusion, height with its spread, metallic, and emissive where there is any. Maps are Y+; missing ones take
+ * their neutrals.
  */
 export function packSurface(maps: MapSet, size: number): PackedSurface {
   const fit = (image: Image | undefined, depth: 8 | 16 = 8) => image && convertDepth(resize(image, size, size), depth);
@@ -31,6 +32,7 @@ export function packSurface(maps: MapSet, size: number): PackedSurface {
   const rare = withChannels(fit(maps.metallic), size, 1, ROLE_FACTS.metallic.neutral);
   const flat = () => makeImage({ width: size, height: size, channels: 1, depth: 16, data: new Uint16Array(size * size).fill(32768) });
   const heights = heightChain(fit(maps.height, 16) ?? flat());
+  const glow = maps.emissive && withChannels(fit(maps.emissive), size, 3, ROLE_FACTS.emissive.neutral, 'srgb');
   return {
     size,
     colour: mipChain(colour),
@@ -44,6 +46,7 @@ export function packSurface(maps: MapSet, size: number): PackedSurface {
       return { width, height, data };
     }),
     rare: mipChain(rare),
+    ...(glow ? { glow: mipChain(glow) } : {}),
   };
 }
 
@@ -69,9 +72,9 @@ export function packIds(image: Image, size: number): PackedPicture {
 }
 
 /** The map itself where it has the channels that are wanted, a new image of them else; what is missing takes what is neutral. */
-function withChannels(map: Image | undefined, size: number, channels: number, neutral: readonly number[]): Image {
+function withChannels(map: Image | undefined, size: number, channels: number, neutral: readonly number[], colourSpace: ColourSpace = 'data'): Image {
   if (map?.channels === channels) return map;
-  const out = makeImage({ width: size, height: size, channels });
+  const out = makeImage({ width: size, height: size, channels, colourSpace });
   put(
     out,
     Array.from({ length: channels }, (_, c) => c),
@@ -151,6 +154,13 @@ export class SlotTextures {
       this.bytes(gl.R8, gl.RED),
       levels((s) => s.rare),
     );
+    // Layers of surfaces that give no light stay black.
+    this.make(
+      'glow',
+      size,
+      this.bytes(exact ? gl.RGB8 : gl.SRGB8, gl.RGB),
+      levels((s) => s.glow ?? []),
+    );
     this.takePictures({ masks, ids });
   }
 
@@ -168,9 +178,9 @@ export class SlotTextures {
     const { gl, exact } = this;
     gl.deleteTexture(this.textures.get(unit) ?? null);
     this.textures.delete(unit);
-    if (!slots.length) return;
+    const count = slots.find((levels) => levels.length)?.length;
+    if (!count) return;
     const texture = gl.createTexture() as WebGLTexture;
-    const count = slots[0].length;
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture);
     gl.texStorage3D(gl.TEXTURE_2D_ARRAY, count, internal, size, size, slots.length);
     slots.forEach((levels, z) => this.fill(z, size, format, type, levels));

@@ -133,12 +133,16 @@ export function lookRequests<T extends { fileName: string }>(files: readonly T[]
   return out;
 }
 
+/** Surfaces that a plan makes, in the order in which its requests make them. */
+export const plannedGroups = (plan: ImportPlan): PlanGroup[] =>
+  plan.groups.filter((group) => plan.rows.some((r) => r.group === group.key && mapsOf(r).length));
+
 /** The requests that carry a settled plan out. */
 export function planRequests(plan: ImportPlan): { surfaces: IncomingSurface[] }[] {
   const origin = Object.values(plan.origin).some(Boolean) ? { origin: plan.origin } : {};
-  const surfaces = plan.groups.flatMap((group) => {
-    const maps = plan.rows.flatMap((r) => (r.group === group.key ? mapsOf(r) : []));
-    return maps.length ? [{ name: group.name.trim(), sizeM: group.sizeM, reliefM: group.reliefM, maps, ...origin }] : [];
+  const surfaces = plannedGroups(plan).map(({ key, name, sizeM, reliefM }) => {
+    const maps = plan.rows.flatMap((r) => (r.group === key ? mapsOf(r) : []));
+    return { name: name.trim(), sizeM, reliefM, maps, ...origin };
   });
   return Array.from({ length: Math.ceil(surfaces.length / SURFACES_A_JOB) }, (_, i) => ({
     surfaces: surfaces.slice(i * SURFACES_A_JOB, (i + 1) * SURFACES_A_JOB),

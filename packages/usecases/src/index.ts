@@ -9,6 +9,7 @@ export { knowMeshFacts, liesOn, placedMesh } from './on-mesh';
 export type { LiesOn, MeshPorts } from './on-mesh';
 export * from './places';
 export * from './packing';
+export * from './hook-up';
 export * from './import-plan';
 export * from './looking';
 export * from './making';

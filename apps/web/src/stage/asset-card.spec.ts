@@ -107,7 +107,10 @@ describe('the card of an asset', () => {
       d.slots['s1'].blend = '';
     });
     // What has nothing on it is laid as the open blend would be.
-    expect(model.lays(all()['still'] as BlendDocument)).toEqual({ copper: { set: 0, by: 0.9 }, pipe: { set: 1, by: 1.5 } });
+    expect(model.lays(all()['still'] as BlendDocument)).toEqual({
+      copper: { set: 0, by: 0.9, in: 'metres' },
+      pipe: { set: 1, by: 1.5, in: 'metres' },
+    });
     expect(model.slotsWith('iron')).toEqual(['pipe']);
     expect(model.slotsOf('mesh')).toEqual(['copper', 'pipe']);
     expect(model.slotsOf('shed-wall')).toEqual(['stone', 'timber', 'plaster']);

@@ -46,7 +46,7 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
         <table>
           <tr>
             <th>Slot</th>
-            <th>Blend or master</th>
+            <th>Wears</th>
             @if (assets.sets() > 1) {
               <th>UV set</th>
             }
@@ -62,6 +62,11 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
                   <optgroup label="Blends">
                     @for (b of blends(); track b.id) {
                       <option [value]="b.id" [selected]="b.id === s.key">{{ b.body.name }}</option>
+                    }
+                  </optgroup>
+                  <optgroup label="Finished surfaces, once">
+                    @for (f of surfaces(); track f.id) {
+                      <option [value]="f.id" [selected]="f.id === s.key">{{ f.body.name }}</option>
                     }
                   </optgroup>
                   @if (dresses().length) {
@@ -94,7 +99,13 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
               <td>
                 <button
                   class="link"
-                  [title]="s.body?.kind === 'master' ? 'A master is dressed by its variants: make one there' : ''"
+                  [title]="
+                    s.finished
+                      ? 'A finished surface is this slot’s own'
+                      : s.body?.kind === 'master'
+                        ? 'A master is dressed by its variants: make one there'
+                        : ''
+                  "
                   [disabled]="s.body?.kind !== 'blend'"
                   (click)="own(s)"
                   [attr.aria-label]="'own copy for ' + s.slot"
@@ -105,7 +116,10 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
             </tr>
           }
         </table>
-        <p class="quiet">Each keeps its true size over the mesh, times the size given here. A click on a part of the stage opens what sits there.</p>
+        <p class="quiet">
+          Each keeps its true size over the mesh, times the size given here; a finished surface lies once over the mesh’s own coordinates. A click on
+          a part of the stage opens what sits there.
+        </p>
         <p><button class="link" (click)="remove()">Remove this asset</button></p>
       </div>
     }
@@ -175,6 +189,7 @@ export class AssetCard {
   private readonly documents = inject(DocumentsService);
   private readonly notices = inject(NoticesService);
   readonly blends = this.documents.list('blend');
+  readonly surfaces = this.documents.list('surface');
   readonly shown = signal(false);
   constructor() {
     closedByEscape(() => this.shown.set(false), this.shown);
@@ -199,7 +214,8 @@ export class AssetCard {
   /** @param key of a blend, or of a master and its variant */
   put(slot: AssetSlot & { id: string }, key: string): void {
     const [blend, variant] = key.split('/');
-    const name = this.blends().find((b) => b.id === blend)?.body.name ?? this.dresses().find((m) => m.key === key)?.name ?? 'nothing';
+    const name =
+      [...this.blends(), ...this.surfaces()].find((b) => b.id === blend)?.body.name ?? this.dresses().find((m) => m.key === key)?.name ?? 'nothing';
     this.assets.edit(`${slot.slot}: ${name}`, (d) => {
       d.slots[slot.id].blend = blend;
       if (variant) d.slots[slot.id].variant = variant;

@@ -15,8 +15,8 @@ import { StageSpecimen } from './stage-specimen';
 /** Programs of neighbours that are kept. */
 const MAX_PROGRAMS = 16;
 
-/** Plain grey. */
-const BARE = blendMaterial(
+/** Plain grey: what nothing sits on. */
+export const BARE = blendMaterial(
   makeStack(makeBlend('Nothing', { layers: { grey: makeLayer({ kind: 'constant', ...DEFAULT_CONSTANT }, 'Grey', 1) } }), {}, {}, true),
 );
 

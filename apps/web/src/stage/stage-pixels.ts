@@ -1,5 +1,5 @@
 import { Injectable, inject, signal, untracked } from '@angular/core';
-import type { BlendRole, CuePicture, MaterialSlots, PackedSet, PackedSurface, StagePixels as StoredPixels, SurfaceDocument } from '@pebble/core';
+import type { CuePicture, MaterialSlots, PackedSet, PackedSurface, StagePixels as StoredPixels, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, MASK_SIDE, pictureKey, sameItems } from '@pebble/core';
 import type { Keyed, KeyedSet } from '@pebble/stage';
 import { ComputeService } from '../services/compute.service';
@@ -192,8 +192,10 @@ export class StagePixels {
   }
 }
 
+/** Roles that surfaces have textures of on the stage; others are pictures by themselves. */
+const STAGED = [...BLEND_ROLES, 'emissive'] as const;
 export const stageMaps = ({ maps }: SurfaceDocument): Record<string, StoredPixels> =>
-  Object.fromEntries(BLEND_ROLES.flatMap((role: BlendRole) => (maps[role] ? [[role, maps[role].stage]] : [])));
+  Object.fromEntries(STAGED.flatMap((role) => (maps[role] ? [[role, maps[role].stage]] : [])));
 
 /** Coarse pixels of maps; null where a map has none. */
 export function coarseOf(maps: Readonly<Record<string, StoredPixels>>): StageMaps | null {

@@ -80,7 +80,7 @@ export class StageSpecimen {
   private readonly came = computed<{ mesh: Mesh; itself: boolean; spans: SlottedMesh['spans'] | null }>(() => {
     const own = this.own();
     const { name, extentM, lays } = this.asked();
-    const usual = { set: 0, by: extentM };
+    const usual: SlotLaying = { set: 0, by: extentM, in: 'metres' };
     if (own && lays) return { ...specimenSlots(own.name, own.model, own.extentM, (slot) => lays[slot] ?? usual), itself: true };
     if (own) return { mesh: specimenMesh(own.name, own.model, own.extentM), itself: true, spans: null };
     const slotted = lays ? this.brought.slotted(name, lays) : null;

@@ -17,7 +17,7 @@ type Handler<K extends keyof ComputeRequests> = Handlers<ComputeRequests>[K];
 
 const pack: Handler<'pack'> = async ({ maps, size }) => {
   const packed: PackedSurface = packSurface(await stageImages(maps), size);
-  const transfer = [...packed.colour, ...packed.shape, ...packed.height, ...packed.rare].map((l) => l.data.buffer as ArrayBuffer);
+  const transfer = [...packed.colour, ...packed.shape, ...packed.height, ...packed.rare, ...(packed.glow ?? [])].map((l) => l.data.buffer as ArrayBuffer);
   return { result: packed, transfer: [...new Set(transfer)] };
 };
 

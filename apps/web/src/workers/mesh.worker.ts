@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 // Meshes that were brought in: read, judged and drawn here, so that the interface never waits for them.
-import type { Mesh, MeshPicture, Model, UvLayout } from '@pebble/core';
+import type { Mesh, MeshPicture, Model, SlotLaying, UvLayout } from '@pebble/core';
 import {
   Bvh,
   coloursAt,
@@ -166,10 +166,10 @@ const HANDLERS: Handlers<MeshRequests> = {
     const perMetre = new Map<number, number>();
     for (const { set } of Object.values(lays))
       if (!perMetre.has(set)) perMetre.set(set, densitySpread((await levelOf({ ...source, set })).layout.islands)?.mean ?? 1);
-    const usual = { set: source.set, by: 1 };
+    const usual: SlotLaying = { set: source.set, by: 1, in: 'metres' };
     const lay = (slot: string) => {
-      const { set, by } = lays[slot] ?? usual;
-      return { set, by: by * (perMetre.get(set) ?? 1) };
+      const { set, by, in: unit } = lays[slot] ?? usual;
+      return { set, by: unit === 'metres' ? by * (perMetre.get(set) ?? 1) : by };
     };
     return { result: slottedMesh(lods[source.level] ?? lods[0], lay, source), transfer: [] };
   },

@@ -5,7 +5,7 @@ import type { VertexStage } from './vertex-stage';
 import { NO_VERTEX_STAGE, vertexStage } from './vertex-stage';
 import type { Unit } from './pictures';
 import { footprintOf } from './domain';
-import { PACKING, channelOf, levelBy, liveInputs, slotOf } from './pictures';
+import { PACKING, SRGB_UNITS, channelOf, levelBy, liveInputs, slotOf } from './pictures';
 import { operation, readsCoarse, readsMap, readsSize } from './registry';
 import type { DagNode, ValueType } from './types';
 import { CompileError } from './types';
@@ -97,7 +97,7 @@ export function emitGlsl(
         const called = (name: string, more: readonly (string | number | boolean)[]) => `${name}(${[`t_${unit}`, uv, slot, ...more].join(', ')})`;
         say(
           node,
-          `vec4 ${variable} = ${unit === 'id' ? called('pb_nearest', []) : mode === 'exact' ? called('pb_fetch', [...rest, `u_last_${unit}`, unit === 'colour']) : live(node, uv, rest, called)};`,
+          `vec4 ${variable} = ${unit === 'id' ? called('pb_nearest', []) : mode === 'exact' ? called('pb_fetch', [...rest, `u_last_${unit}`, SRGB_UNITS.has(unit)]) : live(node, uv, rest, called)};`,
         );
       }
       return variable;

@@ -13,7 +13,7 @@ export type { LaneDefinition, Lanes } from './lanes';
 export { laneFunction } from './glsl-lanes';
 export * from './cpu';
 export * from './sources';
-export { PACKING, channelOf, slotOf } from './pictures';
+export { PACKING, SRGB_UNITS, channelOf, slotOf } from './pictures';
 export type { Unit } from './pictures';
 export * from './domain';
 export * from './price';

@@ -8,7 +8,9 @@ export const channelOf = (node: DagNode): ImageChannel => node.attrs['channel'] 
 export const slotOf = (node: DagNode): number => node.attrs['slot'] as number;
 
 /** The packed texture arrays on the GPU. */
-export type Unit = 'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id';
+export type Unit = 'colour' | 'shape' | 'height' | 'rare' | 'glow' | 'mask' | 'id';
+/** Those whose texels are kept as sRGB and read as linear light. */
+export const SRGB_UNITS: ReadonlySet<Unit> = new Set(['colour', 'glow']);
 
 /** Which packed texture array carries a channel on the GPU, and where in it. */
 export const PACKING: Record<ImageChannel, { unit: Unit; swizzle: string; signed?: boolean }> = {
@@ -20,6 +22,7 @@ export const PACKING: Record<ImageChannel, { unit: Unit; swizzle: string; signed
   height: { unit: 'height', swizzle: 'r' },
   spread: { unit: 'height', swizzle: 'g' },
   metallic: { unit: 'rare', swizzle: 'r' },
+  emissive: { unit: 'glow', swizzle: 'rgb' },
   mask: { unit: 'mask', swizzle: 'r' },
   id: { unit: 'id', swizzle: 'rgb' },
 };

@@ -7,7 +7,7 @@ import { CompileError } from './types';
  * What an image operation can ask for. `spread` is the standard deviation of height under a mip texel. Masks and IDs are
  * pictures that cues read; they have slots of their own, and the colours of IDs are never mixed.
  */
-export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'height' | 'spread' | 'mask' | 'id';
+export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'emissive' | 'height' | 'spread' | 'mask' | 'id';
 /** The map whose presence decides whether a channel is sampled. */
 export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
   baseColor: 'baseColor',
@@ -16,6 +16,7 @@ export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
   roughness: 'roughness',
   occlusion: 'occlusion',
   metallic: 'metallic',
+  emissive: 'emissive',
   height: 'height',
   spread: 'height',
   mask: 'mask',
@@ -113,6 +114,8 @@ export interface PackedSurface {
   /** Interleaved mean and spread. */
   height: { width: number; height: number; data: Float32Array }[];
   rare: Image[];
+  /** Emissive colour; absent where a surface gives no light. */
+  glow?: Image[];
 }
 
 /** Channels of pictures that cues read. */
@@ -148,6 +151,7 @@ function sourcesOfSurface(packed: PackedSurface): (channel: ImageChannel) => Cha
       roughness: () => ofImages(packed.shape, 2),
       occlusion: () => ofImages(packed.shape, 3),
       metallic: () => ofImages(packed.rare),
+      ...(packed.glow ? { emissive: () => ofImages(packed.glow as Image[]) } : {}),
       height: () => heights(0),
       spread: () => heights(1),
     };

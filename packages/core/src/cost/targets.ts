@@ -1,3 +1,4 @@
+import type { Unit } from '../compile';
 import type { Role } from '../surface';
 import { ROLES, ROLE_FACTS } from '../surface';
 import type { BlockFormat } from './memory';
@@ -80,11 +81,12 @@ export const TARGETS = {
 export const DEFAULT_TARGET = 'handheld';
 
 /** The block format of each packed texture of a blend at runtime. */
-export const PACKED_FORMATS: Record<'colour' | 'shape' | 'height' | 'rare' | 'mask' | 'id', BlockFormat> = {
+export const PACKED_FORMATS: Record<Unit, BlockFormat> = {
   colour: 'BC7',
   shape: 'BC7',
   height: 'BC4',
   rare: 'BC4',
+  glow: 'BC7',
   mask: 'BC4',
   // IDs are exact or they are nothing.
   id: 'RGBA8',

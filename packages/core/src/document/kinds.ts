@@ -156,7 +156,7 @@ export interface AssetSlot {
   order: number;
   /** The slot of the mesh, by its name. */
   slot: string;
-  /** Id of the blend or the master on it; empty while nothing is. */
+  /** Id of the blend or the master on it, or of a surface that was finished for its coordinates; empty while nothing is. */
   blend: string;
   /** The variant of the master; absent for what all of them inherit. */
   variant?: string;

@@ -21,6 +21,7 @@ export * from './edits';
 export * from './clip';
 export * from './grouped';
 export * from './variants';
+export * from './worn';
 export * from './written';
 export * from './simplify';
 export * from './proof';

@@ -46,6 +46,7 @@ const HOLDS: Record<Unit, string> = {
   shape: 'rg normal x and y (Y+), b roughness, a occlusion (RGBA8)',
   height: 'r height 0–1, g its deviation under a mip texel (RG32F or RG16F)',
   rare: 'r metallic (R8)',
+  glow: 'rgb emissive as sRGB (SRGB8)',
   mask: 'r a mask (R8)',
   id: 'rgb IDs, never filtered (RGBA8)',
 };

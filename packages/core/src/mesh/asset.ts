@@ -1,4 +1,5 @@
-import type { AssetDocument } from '../document';
+import type { AssetDocument, SpecimenDocument } from '../document';
+import { inOrder } from '../order';
 import { numbered, partOf } from './ground';
 import type { Mesh } from './mesh';
 import { triangleArea } from './mesh';
@@ -14,8 +15,10 @@ export type Span = readonly [first: number, count: number];
 /** How what sits on a slot is laid. */
 export interface SlotLaying {
   set: number;
-  /** What coordinates are divided by, so that they count repetitions of the blend that sits there. */
+  /** What coordinates are divided by, so that they count repetitions of what sits there. */
   by: number;
+  /** Metres where it has a true size; the mesh's own coordinates as they are where it was finished for just these. */
+  in: 'metres' | 'coordinates';
 }
 
 /** The parts of an object as one mesh, in their order, and which of its triangles belong to which slot. */
@@ -25,7 +28,7 @@ export interface SlottedMesh {
 }
 
 /** Parts as one mesh, each laid as its slot says. */
-export function slottedMesh(parts: readonly Part[], lay: (slot: string) => SlotLaying, frame?: Frame): SlottedMesh {
+export function slottedMesh(parts: readonly Part[], lay: (slot: string) => Omit<SlotLaying, 'in'>, frame?: Frame): SlottedMesh {
   const spans: Record<string, Span[]> = {};
   let first = 0;
   const meshes = parts.map((part) => {
@@ -100,11 +103,20 @@ export function partPlaces(parts: readonly MeshPart[]): MeshPlace[] {
 /** Names of the slots of a model's most detailed level, each once. */
 export const slotNames = ({ lods }: Pick<Model, 'lods'>): string[] => [...new Set(lods[0].map((p) => p.slot))];
 
-/** An asset of a specimen, the same blend on all of its slots. */
-export const makeAsset = (name: string, specimen: string, slots: readonly string[], blend: string): AssetDocument => ({
+/** Names of the slots of the most detailed level of a mesh that was brought in, each once. */
+export const slotsOf = ({ parts }: Pick<SpecimenDocument, 'parts'>): string[] => [
+  ...new Set(inOrder(parts).flatMap((p) => (p.level === 0 ? [p.slot] : []))),
+];
+
+/** An asset of a specimen. @param wears what sits on each slot, by id: the same on all of them, or slot by slot */
+export const makeAsset = (name: string, specimen: string, slots: readonly string[], wears: string | ((slot: string) => string)): AssetDocument => ({
   kind: 'asset',
   version: 1,
   name,
   specimen,
-  slots: Object.fromEntries(slots.slice(0, MAX_SLOTS).map((slot, i) => [`s${i + 1}`, { order: i + 1, slot, blend, uvSet: 0, size: 1 }])),
+  slots: Object.fromEntries(
+    slots
+      .slice(0, MAX_SLOTS)
+      .map((slot, i) => [`s${i + 1}`, { order: i + 1, slot, blend: typeof wears === 'string' ? wears : wears(slot), uvSet: 0, size: 1 }]),
+  ),
 });

@@ -160,7 +160,7 @@ export function specimenMesh(name: SpecimenName, { lods }: Model, extentM: numbe
 }
 
 /** Slots of one of our own specimens, laid each as `lay` says in metres a repetition. Its model was made for an extent. */
-export function specimenSlots(name: SpecimenName, { lods }: Model, extentM: number, lay: (slot: string) => SlotLaying): SlottedMesh {
+export function specimenSlots(name: SpecimenName, { lods }: Model, extentM: number, lay: (slot: string) => Pick<SlotLaying, 'by'>): SlottedMesh {
   // Coordinates are metres where the thing has a size of its own, extents where it is as large as one.
   const metres = Object.hasOwn(MODELS, name) ? 1 : extentM;
   return slottedMesh(lods[0], (slot) => ({ set: 0, by: lay(slot).by / metres }));

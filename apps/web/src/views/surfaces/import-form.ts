@@ -2,12 +2,28 @@ import { ChangeDetectionStrategy, Component, computed, effect, input, output, si
 import type { Answer, Finding, LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
 import { ROLES, ROLE_FACTS, tallOf } from '@pebble/core';
 import type { ImportPlan, PlanGroup, PlanRow } from '@pebble/usecases';
-import { channelsOf, planImport, planQuestions, planRequests } from '@pebble/usecases';
+import { channelsOf, matchSlots, planImport, planQuestions, planRequests, plannedGroups } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { KnownMap } from './intake';
 
+/** A mesh that surfaces may be hooked up to. */
+export interface HookedMesh {
+  id: string;
+  name: string;
+  slots: readonly string[];
+  /** Whether it came with the files. */
+  along: boolean;
+}
+/** What slots of a mesh shall wear: surfaces by their place among those that are made. */
+export interface Hooking {
+  specimen: string;
+  wears: readonly (readonly [slot: string, surface: number])[];
+}
+
 /** Up to so many files all are laid open. */
 const MANY = 30;
+
+const WHY = { name: 'by its name', 'only one': 'the only one', 'left over': 'the only one left' } as const;
 
 const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
 
@@ -23,7 +39,9 @@ export class ImportForm {
   readonly files = input.required<readonly SentFile[]>();
   readonly looked = input.required<readonly LookedAt[]>();
   readonly known = input<readonly KnownMap[]>([]);
-  readonly accepted = output<{ requests: ReturnType<typeof planRequests>; again: readonly KnownMap[] }>();
+  /** Meshes that surfaces may be hooked up to. */
+  readonly meshes = input<readonly HookedMesh[]>([]);
+  readonly accepted = output<{ requests: ReturnType<typeof planRequests>; again: readonly KnownMap[]; hookings: readonly Hooking[] }>();
   readonly closed = output<void>();
   readonly roles = ROLES.map(choice);
   readonly greys = ROLES.filter((id) => ROLE_FACTS[id].components === 1).map(choice);
@@ -53,6 +71,37 @@ export class ImportForm {
     });
   }
 
+  /** What slots wear by their names. */
+  private readonly matched = computed(() => {
+    const finished = plannedGroups(this.plan()).map(({ key, name }) => ({ key, name }));
+    return new Map(
+      this.meshes().map((mesh) => {
+        const found = [...matchSlots(mesh.slots, finished, mesh.name)];
+        // What is dropped later need not be for the mesh that happens to be open: only names say so.
+        return [mesh.id, new Map(found.filter(([, { by }]) => mesh.along || by === 'name'))] as const;
+      }),
+    );
+  });
+  /** What somebody chose instead, by mesh and slot; empty for nothing. */
+  private readonly chosen = signal<ReadonlyMap<string, string>>(new Map());
+  /** Each mesh with what its slots will wear. */
+  readonly hooked = computed(() => {
+    const groups = plannedGroups(this.plan());
+    return this.meshes().map((mesh) => ({
+      ...mesh,
+      wears: mesh.slots.map((slot) => {
+        const match = this.matched().get(mesh.id)?.get(slot);
+        const key = this.chosen().get(`${mesh.id}/${slot}`) ?? match?.key ?? '';
+        const at = groups.findIndex((g) => g.key === key);
+        return { slot, key: at < 0 ? '' : key, at, why: match?.key === key && at >= 0 ? WHY[match.by] : '' };
+      }),
+    }));
+  });
+  readonly finished = computed(() => plannedGroups(this.plan()));
+  wear(mesh: HookedMesh, slot: string, key: string): void {
+    this.chosen.update((m) => new Map(m).set(`${mesh.id}/${slot}`, key));
+  }
+
   unfold(key: string): void {
     this.unfolded.update((all) => new Set([...all, key]));
   }
@@ -78,6 +127,10 @@ export class ImportForm {
     this.accepted.emit({
       requests: this.plan().rows.length ? planRequests(this.plan()) : [],
       again: this.changed().filter((k) => !this.left().has(k)),
+      hookings: this.hooked().flatMap(({ id, wears }) => {
+        const on = wears.flatMap(({ slot, at }) => (at < 0 ? [] : [[slot, at] as const]));
+        return on.length ? [{ specimen: id, wears: on }] : [];
+      }),
     });
   }
   leave(map: KnownMap, on: boolean): void {

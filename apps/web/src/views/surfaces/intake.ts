@@ -28,7 +28,8 @@ type Stage =
   | { at: 'sending'; done: number; count: number; name: string }
   | { at: 'reading'; job: string }
   | { at: 'looking'; jobs: readonly string[]; count: number }
-  | { at: 'asking'; files: readonly SentFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[] };
+  /** `meshes` are blobs of those that came along. */
+  | { at: 'asking'; files: readonly SentFile[]; looked: readonly LookedAt[]; known: readonly KnownMap[]; meshes: readonly string[] };
 
 const byName = new Intl.Collator('en', { numeric: true }).compare;
 
@@ -82,13 +83,14 @@ export class Intake {
       if (readable.length) jobs.push((await this.jobs.start('look', { files: readable }))?.id ?? null);
     });
     if (!all) return jobs.forEach((id) => id && void this.jobs.cancel(id));
+    const { meshes } = meshesAmong(all).request;
     const sent = await this.readMeshes(all);
     if (!sent?.length) return;
     const known = this.knownMaps(sent);
     const rest = namedBlobs(sent).filter((f) => !begun.has(f.fileName) && !known.some((k) => k.file.fileName === f.fileName));
     for (const request of lookRequests(rest)) jobs.push((await this.jobs.start('look', request))?.id ?? null);
     const looked = await this.lookedAt(jobs, begun.size + rest.length);
-    this.stage.set(looked ? { at: 'asking', files: sent, looked, known } : { at: 'idle' });
+    this.stage.set(looked ? { at: 'asking', files: sent, looked, known, meshes: meshes.map((m) => m.blob) } : { at: 'idle' });
   }
 
   /** Files of which no map is read yet, as far as names tell. */
@@ -202,11 +204,26 @@ export class Intake {
 
   forget = (): void => this.stage.set({ at: 'idle' });
 
-  /** Imports what is new and reads again what has changed. */
-  async accept(requests: readonly { surfaces: IncomingSurface[] }[], again: readonly KnownMap[]): Promise<void> {
-    for (const request of requests) if (!(await this.jobs.start('import', request))) return;
+  /**
+   * Imports what is new and reads again what has changed.
+   * @param whenMade called with the surfaces that were made, by id and in their order, when all of them are
+   */
+  async accept(
+    requests: readonly { surfaces: IncomingSurface[] }[],
+    again: readonly KnownMap[],
+    whenMade?: (surfaces: readonly string[]) => void,
+  ): Promise<void> {
+    const started: { id: string; kind: 'import' }[] = [];
+    for (const request of requests) {
+      const job = await this.jobs.start('import', request);
+      if (!job) return;
+      started.push({ id: job.id, kind: 'import' });
+    }
     await this.reread(again);
     this.forget();
+    if (!whenMade) return;
+    const ended = await Promise.all(started.map((job) => this.jobs.whenEnded(job)));
+    if (ended.every((j) => j.status === 'done')) whenMade(ended.flatMap((j) => j.result?.documents ?? []));
   }
 
   /** New bytes behind maps, one step a surface; settings stay. */

@@ -5,7 +5,7 @@ import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { Router } from '@angular/router';
 import type { GeneratorName, MapEntry, Role, SurfaceDocument } from '@pebble/core';
-import { GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, tallOf } from '@pebble/core';
+import { DEFAULT_FACTS, GENERATORS, ROLES, ROLE_FACTS, densityGap, densityOf, slotsOf, tallOf } from '@pebble/core';
 import { IMAGE_ENDINGS } from '@pebble/formats/images';
 import { COMPANION_ENDINGS, MESH_ENDINGS } from '@pebble/formats/mesh-names';
 import { RAW_ENDINGS } from '@pebble/formats/raw';
@@ -18,6 +18,7 @@ import { Frame } from '../../ui/frame';
 import { ScrubField } from '../../ui/scrub-field';
 import type { MendOrder } from './findings';
 import { Findings } from './findings';
+import type { HookedMesh } from './import-form';
 import { ImportForm } from './import-form';
 import type { KnownMap } from './intake';
 import { blendOf } from './blend-of';
@@ -46,6 +47,7 @@ import { bytesText } from '../../ui/bytes';
 import { nameFrom } from '../../ui/name';
 import { closedByEscape } from '../../ui/escape';
 
+type Accepted = Parameters<ImportForm['accepted']['emit']>[0];
 type Filter = 'all' | 'notes' | 'no-height' | 'specimens';
 
 /** Something about it is worth a look. */
@@ -101,6 +103,7 @@ export class SurfacesView {
   /** What is to be shown, from an address. */
   readonly surfaceAsked = input<string>(undefined, { alias: 'surface' });
   readonly specimenAsked = input<string>(undefined, { alias: 'specimen' });
+  readonly assetAsked = input<string>(undefined, { alias: 'asset' });
   /** Surfaces picked in order, to become a blend. */
   readonly picked = signal<readonly string[]>([]);
   /** The surface that is shown beside the chosen one, at the same scale. */
@@ -111,6 +114,31 @@ export class SurfacesView {
   readonly filter = signal<Filter>('all');
   readonly search = signal('');
   readonly over = signal(false);
+
+  /** Meshes that what was dropped may be hooked up to: those that came along, else the one that is open. */
+  readonly hookable = computed<HookedMesh[]>(() => {
+    const came = this.intake.asking()?.meshes ?? [];
+    const all = this.specimen.specimens();
+    const along = all.filter((s) => came.includes(s.body.file.blob));
+    const open = this.bodies() ? all.filter((s) => s.id === this.specimen.id()) : [];
+    return (along.length ? along : open).map(({ id, body }) => ({ id, name: body.name, slots: slotsOf(body), along: along.length > 0 }));
+  });
+  /** Imports what was asked about, and hooks it up when it is there. */
+  async accept({ requests, again, hookings }: Accepted): Promise<void> {
+    for (const { specimen, wears } of hookings) {
+      const sideM = await this.specimen.sideOf(specimen);
+      // What was finished for a mesh is as large as its texture is on it.
+      const own = new Set(wears.map(([, at]) => at));
+      requests
+        .flatMap((r) => r.surfaces)
+        .forEach((surface, at) => {
+          if (own.has(at) && surface.sizeM === DEFAULT_FACTS.sizeM && sideM) surface.sizeM = sideM;
+        });
+    }
+    await this.intake.accept(requests, again, (made) => {
+      for (const { specimen, wears } of hookings) void this.specimen.hookUp(specimen, new Map(wears.map(([slot, at]) => [slot, made[at]])));
+    });
+  }
 
   /** Whether the wall shows specimens instead of surfaces. */
   readonly bodies = computed(() => this.filter() === 'specimens');
@@ -199,7 +227,8 @@ export class SurfacesView {
       if (!list.some((s) => s.id === this.chosenId())) this.chosenId.set(list.at(0)?.id ?? null);
     });
     effect(() => {
-      const [surface, specimen] = [this.surfaceAsked(), this.specimenAsked()];
+      const [surface, asset] = [this.surfaceAsked(), this.assetAsked()];
+      const specimen = this.specimenAsked() ?? this.documents.body(asset ?? null, 'asset')?.specimen;
       untracked(() => {
         if (surface) {
           this.filter.set('all');
@@ -207,10 +236,11 @@ export class SurfacesView {
         } else if (specimen) {
           this.filter.set('specimens');
           this.specimen.wanted.set(specimen);
+          this.specimen.assetWanted.set(asset ?? null);
         }
       });
     });
-    effect(() => this.workbench.open(this.bodies() ? this.specimen.id() : this.chosenId()));
+    effect(() => this.workbench.open(this.bodies() ? this.specimen.shownId() : this.chosenId()));
     // Meshes that were dropped are shown as soon as they are there.
     effect(() => {
       const blobs = this.intake.cameWith();

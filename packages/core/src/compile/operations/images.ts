@@ -40,7 +40,7 @@ export const IMAGES: Operation[] = [
       { name: 'texcoord', type: 'vec2' },
       { name: 'level', type: 'float' },
     ],
-    result: (_, attrs) => (({ baseColor: 'vec3', normal: 'vec2', id: 'vec3' })[attrs['channel'] as string] as never) ?? 'float',
+    result: (_, attrs) => (({ baseColor: 'vec3', normal: 'vec2', id: 'vec3', emissive: 'vec3' })[attrs['channel'] as string] as never) ?? 'float',
     // The GLSL back end emits the fetch and shares it between channels of one packed texture.
     glsl: ([fetched], node) => {
       const { swizzle, signed } = PACKING[channelOf(node)];

@@ -7,8 +7,8 @@ import type { Role } from '../../surface';
 import { ROLES, ROLE_FACTS, isBlendRole } from '../../surface';
 import type { GraphContext, StepInput, GraphStep, StepSite } from '../step';
 
-/** Roles that can be looked up: a colour beside the base colour has no texture of its own yet. */
-export const IMAGE_ROLES = ROLES.filter((role) => role !== 'emissive' && role !== 'position');
+/** Roles that can be looked up: positions are no picture to be mixed. */
+export const IMAGE_ROLES = ROLES.filter((role) => role !== 'position');
 
 /** Which map an operation shows: that of its parameter, else its own. */
 export function mapOf({ inputs, settings }: Pick<MasterOperation, 'inputs' | 'settings'>, document: MasterDocument): { surface: string; role: Role } {
@@ -40,7 +40,7 @@ function looked({ b, lists, context, document, operation, far, level, note }: St
     );
     return b.constant(...ROLE_FACTS[role].neutral);
   }
-  if (isBlendRole(role)) return one(slotIn(lists.slots, surface), role);
+  if (isBlendRole(role) || role === 'emissive') return one(slotIn(lists.slots, surface), role);
   const picture: CuePicture = role === 'id' ? { kind: 'id', surface } : { kind: 'map', surface, role, channel: 0 };
   const list = role === 'id' ? lists.ids : lists.masks;
   return one(

@@ -1,6 +1,4 @@
-import type { ElementRef } from '@angular/core';
-import { ChangeDetectionStrategy, Component, computed, effect, inject, linkedSignal, signal, untracked, viewChild } from '@angular/core';
-import { follow } from '../../../ui/follow';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
 import { Latest } from '../../../ui/latest';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
@@ -10,6 +8,7 @@ import { AssetModel } from '../../../stage/asset-model';
 import { SpecimenPick } from '../../../stage/specimen-pick';
 import type { ActionId } from '../../../ui/actions';
 import { Actions } from '../../../ui/actions';
+import { StagePanes } from '../../../stage/stage-panes';
 import { StageScene } from '../../../stage/stage-scene';
 import { Looks, nameOf } from '../looks';
 import { BlockPicture, Blocks } from './blocks';
@@ -23,7 +22,7 @@ import { TryNumber } from './try-number';
 /** The whole, the chosen step or what it reaches, on the specimen and flat. */
 @Component({
   selector: 'pb-step-pictures',
-  imports: [AssetCard, BlockPicture, SpecimenPick, TimeStrip, TryNumber],
+  imports: [AssetCard, BlockPicture, SpecimenPick, StagePanes, TimeStrip, TryNumber],
   providers: [Blocks],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -64,36 +63,11 @@ import { TryNumber } from './try-number';
         </select>
       }
     </div>
-    <div class="panes">
-      @for (n of [scene.generation()]; track n) {
-        <canvas #canvas data-testid="stage"></canvas>
-      }
-      @if (scene.failed(); as message) {
-        <div class="failed card">{{ message }}</div>
-      }
-      <div
-        #specimen
-        class="pane"
-        tabindex="0"
-        role="application"
-        aria-label="Specimen. Arrow keys turn it"
-        (pointerdown)="turn($event)"
-        (wheel)="scene.wheel($event)"
-        (keydown)="scene.turnKey($event)"
-      ></div>
+    <pb-stage-panes class="panes">
       @if (blocks.shown(); as look) {
-        <pb-block-picture class="pane flat" [look]="look" [flat]="scene.flat()" />
+        <pb-block-picture class="blocks" [look]="look" [flat]="scene.flat()" />
       }
-      <div
-        class="pane flat"
-        tabindex="0"
-        role="application"
-        aria-label="Flat. Arrow keys move it"
-        (pointerdown)="pan($event)"
-        (wheel)="scene.flatWheel($event)"
-        (keydown)="scene.flatKey($event)"
-      ></div>
-    </div>
+    </pb-stage-panes>
     @if (timed()) {
       <pb-time />
     }
@@ -168,29 +142,16 @@ import { TryNumber } from './try-number';
       color: var(--ink);
     }
     .panes {
-      position: relative;
       flex: 1;
       min-height: 0;
       border-radius: 10px;
-      overflow: hidden;
-      background: var(--grey);
     }
-    canvas {
+    .blocks {
       position: absolute;
-      width: 100%;
-      height: 100%;
-    }
-    .pane {
-      position: absolute;
-      left: 0;
+      left: 50%;
       top: 0;
       width: 50%;
       height: 100%;
-      cursor: grab;
-      touch-action: none;
-    }
-    .flat {
-      left: 50%;
     }
     .says {
       flex: 1;
@@ -204,11 +165,6 @@ import { TryNumber } from './try-number';
     .says.warn {
       color: var(--warn);
     }
-    .failed {
-      position: absolute;
-      inset: 10px;
-      overflow: auto;
-    }
   `,
 })
 export class StepPictures {
@@ -220,7 +176,6 @@ export class StepPictures {
   private readonly looks = inject(Looks);
   private readonly service = inject(MasterService);
   private readonly notices = inject(NoticesService);
-  private readonly canvas = viewChild<ElementRef<HTMLCanvasElement>>('canvas');
   readonly assets = inject(AssetModel);
   readonly motion = inject(Motion);
   /** Whether the strip of time is out: where something moves unless somebody put it away. */
@@ -254,11 +209,6 @@ export class StepPictures {
   });
 
   constructor() {
-    this.scene.split = 0.5;
-    effect(() => {
-      const canvas = this.canvas()?.nativeElement;
-      if (canvas) untracked(() => this.scene.open(canvas));
-    });
     effect(() => {
       const id = this.selection.id();
       const port = this.selection.port();
@@ -272,19 +222,6 @@ export class StepPictures {
       const [shows, looked, ask] = [this.model.shows(), this.model.looked(), this.looks.ask()];
       if (shows !== 'probe' || !looked || !ask) return untracked(() => this.share.set(null));
       this.latest.ask(() => this.service.run('reach', { ...ask, ...looked }));
-    });
-  }
-
-  turn(event: PointerEvent): void {
-    (event.currentTarget as HTMLElement).focus({ preventScroll: true });
-    follow(event, (dx, dy, e) => this.scene.dragBy(dx, dy, e.shiftKey || event.button === 1));
-  }
-  pan(event: PointerEvent): void {
-    const pane = event.currentTarget as HTMLElement;
-    pane.focus({ preventScroll: true });
-    follow(event, (dx, dy) => {
-      const { span } = this.scene.flat();
-      this.scene.moveFlat((-dx / pane.clientWidth) * span, (-dy / pane.clientWidth) * span);
     });
   }
 }

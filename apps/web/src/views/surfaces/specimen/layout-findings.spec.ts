@@ -42,8 +42,8 @@ const body = (over: Partial<SpecimenDocument> = {}): SpecimenDocument => ({
   ...over,
 });
 const PARTS = [
-  { id: 'p0', name: 'board', sets: 1 },
-  { id: 'p1', name: 'leg', sets: 1 },
+  { id: 'p0', name: 'board', slot: 'oak', sets: 1 },
+  { id: 'p1', name: 'leg', slot: 'oak', sets: 1 },
 ];
 const of = (f: LayoutFacts, b = body(), parts = PARTS) => layoutFindings(f, parts, b, 2048);
 const codes = (f: LayoutFacts, b = body(), parts = PARTS) => of(f, b, parts).flatMap((x) => (x.severity === 'warning' ? [x.code] : []));
@@ -71,6 +71,11 @@ describe('what is found in a layout', () => {
       'board and leg: lie on each other over 12 % of the tile (2 pairs of islands, each wholly on the other).',
     ]);
     expect(warned.mends.map((m) => m.label)).toEqual(['It is wanted', 'Lay out again']);
+    const [apart] = of(overlapping, body(), [PARTS[0], { ...PARTS[1], slot: 'iron' }]);
+    expect([apart.severity, apart.text]).toEqual([
+      'info',
+      'board and leg: lie on each other over 12 % of the tile (2 pairs of islands, each wholly on the other): no harm while their slots wear maps of their own.',
+    ]);
     const [wanted] = of(overlapping, body({ stacking: { 'p0--p1': true } }));
     expect([wanted.severity, wanted.mends.map((m) => m.label)]).toEqual(['info', ['Keep apart']]);
     const [own] = of(facts({ overlaps: [{ parts: [1, 1], pairs: 1, share: 0.034, stacked: false }] }));

@@ -26,6 +26,7 @@ const AGAIN: LayoutMend = { label: 'Lay out again', do: 'repack' };
 export interface LevelPart {
   id: string;
   name: string;
+  slot: string;
   sets: number;
 }
 
@@ -53,10 +54,12 @@ export function layoutFindings(facts: LayoutFacts, parts: readonly LevelPart[], 
     const names = a === b ? a.name : `${a.name} and ${b.name}`;
     const how = stacked ? `${count(pairs, 'pair')} of islands, each wholly on the other` : `${count(pairs, 'pair')} of islands, partly`;
     const on = !!body.stacking[key];
+    // What sits on different slots is laid by itself.
+    const apart = a.slot !== b.slot;
     say(
       'overlap',
-      on ? 'info' : 'warning',
-      `${names}: ${on ? 'lies on itself as wanted' : a === b ? 'islands lie on each other' : 'lie on each other'} over ${percent(share)} of the tile (${how}).`,
+      on || apart ? 'info' : 'warning',
+      `${names}: ${on ? 'lies on itself as wanted' : a === b ? 'islands lie on each other' : 'lie on each other'} over ${percent(share)} of the tile (${how})${apart && !on ? ': no harm while their slots wear maps of their own' : ''}.`,
       on
         ? [{ label: 'Keep apart', do: 'allow', key, names, on: false }]
         : [{ label: stacked ? 'It is wanted' : 'Allow it', do: 'allow', key, names, on: true }, AGAIN],

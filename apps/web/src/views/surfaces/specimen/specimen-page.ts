@@ -8,6 +8,7 @@ import { ScrubField } from '../../../ui/scrub-field';
 import { sayLength } from '../strip-view';
 import { Latest } from '../../../ui/latest';
 import { SpecimenModel } from './specimen-model';
+import { Worn } from './worn';
 
 const COLOURINGS: readonly { id: Colouring; name: string; about: string }[] = [
   { id: 'islands', name: 'Islands', about: 'Every island in a colour of its own' },
@@ -22,7 +23,7 @@ const COLOURINGS: readonly { id: Colouring; name: string; about: string }[] = [
 /** A specimen in space and its page of texture coordinates, coloured alike; pointing at one shows the place on the other. */
 @Component({
   selector: 'pb-specimen-page',
-  imports: [ScrubField],
+  imports: [ScrubField, Worn],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './specimen-page.html',
   styleUrl: './specimen-page.scss',
@@ -31,8 +32,17 @@ export class SpecimenPage {
   readonly model = inject(SpecimenModel);
   private readonly meshes = inject(MeshService);
   readonly colourings = COLOURINGS;
-  private readonly formCanvas = viewChild.required<ElementRef<HTMLCanvasElement>>('form');
-  private readonly pageCanvas = viewChild.required<ElementRef<HTMLCanvasElement>>('page');
+  show(colouring: Colouring): void {
+    this.model.worn.set(false);
+    this.model.colouring.set(colouring);
+  }
+  /** Shows it in what it wears; where nothing was hooked up yet, names are tried. */
+  showWorn(): void {
+    if (this.model.asset()) this.model.worn.set(true);
+    else void this.model.hookUpByName();
+  }
+  private readonly formCanvas = viewChild<ElementRef<HTMLCanvasElement>>('form');
+  private readonly pageCanvas = viewChild<ElementRef<HTMLCanvasElement>>('page');
   /** Size of a pane in CSS pixels; both have the same. */
   private readonly pane = signal({ width: 2, height: 2 });
   readonly orbit = signal<Orbit>(frameOrbit(1));
@@ -60,8 +70,9 @@ export class SpecimenPage {
 
   constructor() {
     const fail = (error: Error) => this.model.failed.set(error.message);
-    const show = (canvas: () => ElementRef<HTMLCanvasElement>) => (picture: ImageBitmap) => {
-      const element = canvas().nativeElement;
+    const show = (canvas: () => ElementRef<HTMLCanvasElement> | undefined) => (picture: ImageBitmap) => {
+      const element = canvas()?.nativeElement;
+      if (!element) return picture.close();
       element.width = picture.width;
       element.height = picture.height;
       element.getContext('2d')?.drawImage(picture, 0, 0);
@@ -76,11 +87,11 @@ export class SpecimenPage {
     });
     effect(() => {
       const [source, look, orbit, size] = [this.model.source(), this.model.look(), this.orbit(), pixels()];
-      if (source) form.ask(() => this.meshes.run('form', { source, look, orbit, size }));
+      if (source && this.formCanvas()) form.ask(() => this.meshes.run('form', { source, look, orbit, size }));
     });
     effect(() => {
       const [source, look, view, size] = [this.model.source(), this.model.look(), this.view(), pixels()];
-      if (source) page.ask(() => this.meshes.run('page', { source, look, view, size }));
+      if (source && this.pageCanvas()) page.ask(() => this.meshes.run('page', { source, look, view, size }));
     });
     // A specimen comes into view whole; later changes of it leave the eye where it is.
     const framed = computed(() =>
@@ -90,7 +101,12 @@ export class SpecimenPage {
       if (framed()) untracked(() => this.frame());
     });
     const observer = new ResizeObserver(([entry]) => this.pane.set({ width: entry.contentRect.width, height: entry.contentRect.height }));
-    effect(() => observer.observe(this.formCanvas().nativeElement));
+    effect((onCleanup) => {
+      const canvas = this.formCanvas()?.nativeElement;
+      if (!canvas) return;
+      observer.observe(canvas);
+      onCleanup(() => observer.unobserve(canvas));
+    });
     inject(DestroyRef).onDestroy(() => observer.disconnect());
   }
 

@@ -1,0 +1,152 @@
+import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked } from '@angular/core';
+import { SKIES } from '@pebble/core';
+import type { SkyName } from '@pebble/core';
+import { LightService } from '../../../services/light.service';
+import { Accounts } from '../../../stage/accounts';
+import { AssetCard } from '../../../stage/asset-card';
+import { AssetModel } from '../../../stage/asset-model';
+import { AssetSource } from '../../../stage/asset-source';
+import { CHANNELS, EXTRAS } from '../../../stage/channels';
+import { Neighbours } from '../../../stage/neighbours';
+import { PaintedColours } from '../../../stage/painted-colours';
+import { Pointing } from '../../../stage/pointing';
+import { StagePanes } from '../../../stage/stage-panes';
+import { StagePixels } from '../../../stage/stage-pixels';
+import { StageScene } from '../../../stage/stage-scene';
+import { StageSource } from '../../../stage/stage-source';
+import { StageSpecimen } from '../../../stage/stage-specimen';
+import { SpecimenModel } from './specimen-model';
+
+/** A specimen in what its slots wear, under light; the chosen slot flat beside it. */
+@Component({
+  selector: 'pb-worn',
+  imports: [AssetCard, StagePanes],
+  providers: [
+    AssetModel,
+    AssetSource,
+    { provide: StageSource, useExisting: AssetSource },
+    StageScene,
+    StagePixels,
+    StageSpecimen,
+    Pointing,
+    Accounts,
+    PaintedColours,
+    Neighbours,
+  ],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  template: `
+    <div class="bar" role="radiogroup" aria-label="Channel">
+      @for (c of channels(); track c.id) {
+        <button
+          class="pill"
+          role="radio"
+          [class.on]="scene.channel() === c.id"
+          [attr.aria-checked]="scene.channel() === c.id"
+          (click)="scene.channel.set(c.id)"
+        >
+          {{ c.name }}
+        </button>
+      }
+      <span class="gap"></span>
+      <select class="pill" aria-label="Sky" [disabled]="light.look().locked" (change)="light.set({ sky: $any($event.target).value })">
+        @for (s of skies; track s.id) {
+          <option [value]="s.id" [selected]="light.look().sky === s.id">{{ s.title }}</option>
+        }
+      </select>
+    </div>
+    <pb-stage-panes />
+    <div class="bar foot">
+      <span class="slots" role="group" aria-label="Slot that is shown flat">
+        @for (s of assets.slots(); track s.id) {
+          <button
+            class="pill"
+            [class.on]="s.slot === source.chosen()?.slot"
+            [attr.aria-pressed]="s.slot === source.chosen()?.slot"
+            [title]="s.slot + ' wears ' + s.says"
+            (click)="source.slot.set(s.slot)"
+          >
+            {{ s.slot }} <small [class.warn]="!s.body">{{ s.says }}</small>
+          </button>
+        }
+      </span>
+      <pb-asset [compact]="true" />
+    </div>
+    @if (waits()) {
+      <p class="none" role="status">Reading the maps …</p>
+    }
+  `,
+  styles: `
+    :host {
+      display: flex;
+      flex-direction: column;
+      min-height: 0;
+      position: relative;
+    }
+    .bar {
+      display: flex;
+      align-items: center;
+      gap: 2px;
+      padding: 0 12px;
+      height: 34px;
+      background: var(--panel);
+      white-space: nowrap;
+    }
+    .bar .pill {
+      padding: 0 8px;
+      min-height: 24px;
+    }
+    .gap {
+      flex: 1;
+    }
+    select {
+      border: 0;
+      background: transparent;
+    }
+    option {
+      background: var(--raise);
+      color: var(--ink);
+    }
+    pb-stage-panes {
+      flex: 1;
+      min-height: 0;
+    }
+    .slots {
+      flex: 1;
+      min-width: 0;
+      overflow-x: auto;
+    }
+    small {
+      opacity: 0.75;
+    }
+    small.warn {
+      color: var(--warn);
+      opacity: 1;
+    }
+    .none {
+      position: absolute;
+      left: 12px;
+      top: 44px;
+      margin: 0;
+      padding: 2px 10px;
+      border-radius: 12px;
+      background: var(--veil);
+    }
+  `,
+})
+export class Worn {
+  readonly assets = inject(AssetModel);
+  readonly source = inject(AssetSource);
+  readonly scene = inject(StageScene);
+  readonly light = inject(LightService);
+  private readonly model = inject(SpecimenModel);
+  readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
+  readonly channels = computed(() => [...CHANNELS, ...EXTRAS.filter(({ id }) => this.source.material()?.near.outputs[id])]);
+  readonly waits = computed(() => !!this.source.material() && !this.source.slots());
+
+  constructor() {
+    effect(() => {
+      const asset = this.model.asset()?.id ?? null;
+      untracked(() => this.assets.id.set(asset));
+    });
+  }
+}
