@@ -53,7 +53,7 @@ const FINDING = {
     severity: { enum: ['question', 'warning', 'info'] },
     message: { type: 'string', maxLength: 1000 },
     confidence: unit,
-    answers: { type: 'array', items: { enum: [...ROLES, 'channels', 'y+', 'y-'] }, maxItems: 24 },
+    answers: { type: 'array', items: { enum: [...ROLES, 'channels', 'y+', 'y-', 'skip'] }, maxItems: 24 },
   },
 } as const;
 export const FINDINGS = { type: 'array', items: FINDING, maxItems: 50 } as const;

@@ -1,5 +1,5 @@
-import type { Measured, Recognition, Role } from '@pebble/core';
-import { judge, makeImage, makeRandom, measure, recognise, recogniseMeasured, recogniseSurface } from '@pebble/core';
+import type { Image, Measured, Recognition, Role } from '@pebble/core';
+import { generateSurface, judge, makeImage, makeRandom, measure, recognise, recogniseMeasured, recogniseSurface } from '@pebble/core';
 import { HARD_KINDS, hardNormals, turned } from './testing/hard-normals';
 import type { Labelled } from './testing/recognition-set';
 import { lossy, recognitionSet } from './testing/recognition-set';
@@ -192,12 +192,17 @@ describe('findings', () => {
     ).toContain('clipped');
   });
   it('read grey with alpha as grey, and two channels that are directions as those', () => {
-    for (const alpha of [(x: number) => (x < 20 ? 0 : 1), (x: number) => x / 63, () => 0.4]) {
+    for (const [alpha, says] of [
+      [(x: number) => (x < 20 ? 0 : 1), true],
+      [(x: number) => x / 63, true],
+      [() => 0.4, false],
+    ] as const) {
       const r = recognise(
         made(2, (x, y, c) => (c ? alpha(x) : wave(x, y))),
         { fileName: 'wall_height.png' },
       );
-      expect([r.role, r.content, asks(r)]).toEqual(['height', 'grey', false]);
+      // What alpha holds is asked where it says something.
+      expect([r.role, r.content, asks(r), r.findings.some((f) => f.code === 'alpha')]).toEqual(['height', 'grey', says, says]);
       expect(asks(recognise(made(2, (x, y, c) => (c ? alpha(x) : wave(x, y)))))).toBeTrue();
     }
     const h = (x: number, y: number) => 3 * Math.sin((2 * Math.PI * (x + y)) / 32) + 2 * Math.cos((2 * Math.PI * (x - 2 * y)) / 64);
@@ -208,6 +213,34 @@ describe('findings', () => {
       }),
     );
     expect([two.role, two.normalDirection, two.twoChannel]).toEqual(['normal', 'y+', true]);
+  });
+  it('ask what alpha holds beside a colour or a normal, unless the name says it or the picture is cut out by it', () => {
+    const { maps } = generateSurface('tea-leaves', { seed: 9, size: 64 });
+    const withAlpha = (image: Image, alpha: (i: number) => number) => {
+      const out = makeImage({ width: 64, height: 64, channels: 4, colourSpace: image.colourSpace });
+      for (let i = 0; i < 64 * 64; i++) out.data.set([...image.data.subarray(i * 3, i * 3 + 3), alpha(i)], i * 4);
+      return out;
+    };
+    const asks = (image: Image, fileName: string) => {
+      const { role, alpha, findings } = recognise(image, { fileName });
+      return [role, alpha, findings.find((f) => f.code === 'alpha')?.answers?.[0] ?? null];
+    };
+    const smooth = (i: number) => 60 + ((i * 37) % 90);
+    const cut = (i: number) => (i % 64 < 20 ? 0 : 255);
+    expect(asks(withAlpha(maps.baseColor, smooth), 'wall_basecolor.png')).toEqual(['baseColor', null, 'opacity']);
+    expect(asks(withAlpha(maps.baseColor, cut), 'wall_basecolor.png')).toEqual(['baseColor', 'opacity', null]);
+    expect(asks(withAlpha(maps.baseColor, cut), 'wall_basecolor_roughness.png')).toEqual(['baseColor', 'roughness', null]);
+    expect(
+      asks(
+        withAlpha(maps.baseColor, () => 255),
+        'wall_basecolor_roughness.png',
+      ),
+    ).toEqual(['baseColor', null, null]);
+    expect(asks(withAlpha(maps.normal, smooth), 'wall_normal.png')).toEqual(['normal', null, 'height']);
+    expect(asks(withAlpha(maps.normal, smooth), 'wall_normal_metallic.png')).toEqual(['normal', 'metallic', null]);
+    expect(asks(maps.normal, 'wall_normal_height.png')).toEqual(['normal', null, null]);
+    // A grey file of that name is what the last word says.
+    expect(asks(maps.roughness, 'wall_normal_roughness.png')).toEqual(['roughness', null, null]);
   });
   it('of atlases that are mostly clear are those of what is seen', () => {
     const leaf = (x: number, y: number) => Math.hypot((x % 32) - 16, (y % 32) - 16) < 6;

@@ -180,7 +180,9 @@ export class RemoteStage {
     this.known.add(key);
     if (transient || !('colour' in packed)) this.transient.add(key);
     const moved =
-      'colour' in packed && !transient ? [...packed.colour, ...packed.shape, ...packed.rare, ...(packed.glow ?? [])].map((l) => l.data.buffer as ArrayBuffer) : [];
+      'colour' in packed && !transient
+        ? [...packed.colour, ...packed.shape, ...packed.rare, ...(packed.glow ?? [])].map((l) => l.data.buffer as ArrayBuffer)
+        : [];
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
     return key;
   }

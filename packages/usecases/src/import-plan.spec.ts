@@ -29,6 +29,7 @@ function looked(files: readonly SentFile[], over: Record<string, Partial<LookedA
       normalConfidence: 0.5,
       twoChannel: false,
       packed: null,
+      alpha: null,
       findings: [],
       stem: stems[i],
       problem: null,
@@ -53,6 +54,31 @@ describe('planning an import', () => {
       [null, 'step', 'y+'],
       [null, 'shed', 'y+'],
     ]);
+  });
+  it('makes a map of its own of what alpha holds, and asks while that is not known', () => {
+    const rgba = (name: string) => ({ ...file(name), channels: 4 });
+    const made = plan([rgba('wall_basecolor.png'), rgba('wall_normal.png')], {
+      'wall_basecolor.png': { alpha: 'opacity' },
+      'wall_normal.png': { findings: [{ ...question, code: 'alpha' }] },
+    });
+    expect(made.rows.map((r) => [r.alpha, r.settled])).toEqual([
+      ['opacity', true],
+      [null, true],
+    ]);
+    expect(planQuestions(made)).toEqual(['wall_normal.png: say what its alpha holds, or leave it out.']);
+    made.rows[1].alpha = 'metallic';
+    expect(planQuestions(made)).toEqual([]);
+    expect(planRequest(made).surfaces[0].maps.map((m) => [m.fileName, m.role, m.steps?.['channel'].values])).toEqual([
+      ['wall_basecolor.png', 'baseColor', undefined],
+      ['wall_basecolor.png', 'opacity', { index: 3 }],
+      ['wall_normal.png', 'normal', undefined],
+      ['wall_normal.png', 'metallic', { index: 3 }],
+    ]);
+    // Two maps of one role are found wherever they come from.
+    made.rows[1].alpha = 'opacity';
+    expect(planQuestions(made)).toEqual(['Wall: two files are taken for opacity. Give one another role or another surface.']);
+    made.rows[1].alpha = 'skip';
+    expect(planRequest(made).surfaces[0].maps.length).toBe(3);
   });
   it('asks about what it cannot know and about roles taken twice, and goes on when they are settled', () => {
     const made = plan(['wall_rough.png', 'wall_roughness.png', 'photo.png', file('bad.png', null)]);

@@ -15,6 +15,8 @@ export interface PlanRow {
   confidence: number;
   /** What each channel holds, when several do. */
   channels: ChannelRoles;
+  /** What alpha holds beside what the file holds; null until somebody says it. */
+  alpha: Role | 'skip' | null;
   /** `unknown` waits to be said. */
   normalDirection: 'y+' | 'y-' | 'unknown';
   colourSpace: ColourSpace;
@@ -39,7 +41,8 @@ export interface ImportPlan {
   origin: SurfaceOrigin;
 }
 
-const asks = (findings: readonly Finding[]): boolean => findings.some((f) => f.severity === 'question');
+const asks = (findings: readonly Finding[], alpha: boolean): boolean =>
+  findings.some((f) => f.severity === 'question' && (f.code === 'alpha') === alpha);
 
 /** Puts uploaded files, as they were looked at, into surfaces and roles. Files are found again by their bytes and names. */
 export function planImport(files: readonly SentFile[], looked: readonly LookedAt[]): ImportPlan {
@@ -60,12 +63,13 @@ export function planImport(files: readonly SentFile[], looked: readonly LookedAt
       holds: seen.packed ? 'channels' : seen.role,
       confidence: seen.packed ? seen.contentConfidence : seen.roleConfidence,
       channels: seen.packed ?? {},
+      alpha: seen.alpha ?? (asks(seen.findings, true) ? null : 'skip'),
       normalDirection: seen.normalDirection ?? 'y+',
       colourSpace: seen.colourSpace,
       group: key,
       findings: seen.findings,
       recognised: seen.role,
-      settled: !asks(seen.findings),
+      settled: !asks(seen.findings, false),
     });
   }
   return { groups: [...groups.values()], rows, refused, origin: { author: '', source: '', licence: '' } };
@@ -75,6 +79,13 @@ export function planImport(files: readonly SentFile[], looked: readonly LookedAt
 export const channelsOf = ({ file }: PlanRow): ('r' | 'g' | 'b' | 'a')[] =>
   file.channels < 3 ? (file.channels === 2 ? ['r', 'a'] : ['r']) : [...OUTPUT_CHANNELS.slice(0, file.channels)];
 
+const channelStep = (index: number): IncomingMap['steps'] => ({ channel: { order: 1, kind: 'channel', on: true, values: { index } } });
+
+/** Whether a file has an alpha that may hold something beside what it holds. */
+export const hasAlpha = ({ file, holds }: Pick<PlanRow, 'file' | 'holds'>): boolean =>
+  holds !== null && holds !== 'channels' && holds !== 'skip' && (file.channels === 4 || file.channels === 2);
+const alphaOf = (row: PlanRow): Role | null => (hasAlpha(row) && row.alpha && row.alpha !== 'skip' ? row.alpha : null);
+
 /** Maps that a row becomes. */
 function mapsOf(row: PlanRow): IncomingMap[] {
   const { file, holds, normalDirection, colourSpace } = row;
@@ -82,15 +93,15 @@ function mapsOf(row: PlanRow): IncomingMap[] {
   if (holds === 'channels')
     return channelsOf(row).flatMap((name, index) => {
       const role = row.channels[name];
-      return role && role !== 'skip'
-        ? [{ ...base, role, steps: { channel: { order: 1, kind: 'channel' as const, on: true, values: { index } } } }]
-        : [];
+      return role && role !== 'skip' ? [{ ...base, role, steps: channelStep(index) }] : [];
     });
   if (!holds || holds === 'skip') return [];
   // Questions are answered by now.
   const findings = row.findings.filter((f) => f.severity !== 'question');
+  const beside = alphaOf(row);
   return [
     { ...base, role: holds, ...(ROLE_FACTS[holds].colourSpace === 'srgb' ? { colourSpace } : {}), ...(holds === row.recognised ? { findings } : {}) },
+    ...(beside ? [{ ...base, role: beside, steps: channelStep(file.channels - 1) }] : []),
   ];
 }
 
@@ -104,6 +115,7 @@ export function planQuestions(plan: ImportPlan): string[] {
       if (!row.holds) questions.push(`${name}: neither name nor content says what it holds. Choose a role, or leave it out.`);
       else if (row.holds === 'normal' && row.normalDirection === 'unknown') questions.push(`${name}: say which way its green points.`);
       else if (row.holds === 'channels' && !mapsOf(row).length) questions.push(`${name}: say what its channels hold, or leave it out.`);
+      else if (hasAlpha(row) && row.alpha === null) questions.push(`${name}: say what its alpha holds, or leave it out.`);
       else if (!row.settled) questions.push(`${name}: answer the question below it.`);
     }
     const roles = rows.flatMap((r) => mapsOf(r).map((m) => m.role));

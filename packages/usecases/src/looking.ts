@@ -14,6 +14,7 @@ const NOTHING: Recognition = {
   normalConfidence: 0,
   twoChannel: false,
   packed: null,
+  alpha: null,
   findings: [],
 };
 

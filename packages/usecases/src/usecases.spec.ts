@@ -1,4 +1,4 @@
-import type { AnyDocument, BlendRole, Image, RecipeDocument, SurfaceDocument } from '@pebble/core';
+import type { AnyDocument, BlendRole, Image, RecipeDocument, Role, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, blendMaterial, generateSurface, makeBlend, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { existsSync } from 'node:fs';
@@ -259,6 +259,53 @@ describe('recipes', () => {
     const run = packRecipe(memoryPorts(), nothing, { s: bare }, 'y+', new Set(), quiet);
     await expectAsync(run.next()).toBeRejectedWithError(/old_wall_or.png: Old wall has no roughness map, and nothing else is routed/);
     await expectAsync(packRecipe(memoryPorts(), recipe({ sources: {} }), {}, 'y+', new Set(), quiet).next()).toBeRejectedWithError(/no file to pack/);
+  });
+  it('give a file of four channels back byte for byte: colours and what alpha holds, normals of either way', async () => {
+    const random = makeRandom(12);
+    const rgba = (colourSpace: 'srgb' | 'data') =>
+      makeImage({ width: 24, height: 16, channels: 4, colourSpace, data: new Uint8Array(24 * 16 * 4).map(() => random() * 256) });
+    const alphaOf = { channel: { order: 1, kind: 'channel' as const, on: true, values: { index: 3 } } };
+    const from = (role: Role, channel: 0 | 1 | 2 = 0) => ({ from: 'map' as const, role, channel, invert: false });
+    for (const [role, beside, direction] of [
+      ['baseColor', 'roughness', 'y+'],
+      ['emissive', 'opacity', 'y+'],
+      ['normal', 'metallic', 'y-'],
+      ['normal', 'height', 'y+'],
+    ] as const) {
+      const ports = memoryPorts();
+      const file = rgba(role === 'normal' ? 'data' : 'srgb');
+      const blob = await ports.blobs.put(await nodeCodec.encode(file), 'image/png');
+      const base = { blob, fileName: 'cart.png', normalDirection: direction };
+      const surface = await importSurface(
+        ports,
+        {
+          name: 'Cart',
+          sizeM: 1,
+          reliefM: 0.05,
+          maps: [
+            { ...base, role },
+            { ...base, role: beside, steps: alphaOf },
+          ],
+        },
+        quiet,
+      );
+      // The file is kept once; what alpha holds says that it is made of it.
+      expect([surface.maps[role]?.blob, surface.maps[beside]?.made?.source]).toEqual([blob, jasmine.objectContaining({ blob })]);
+      const again = recipe({
+        size: 24,
+        sources: { s: { order: 1 } },
+        files: { f: { order: 1, label: 'f', depth: 8, channels: { r: from(role, 0), g: from(role, 1), b: from(role, 2), a: from(beside) } } },
+      });
+      for await (const { content } of packRecipe(ports, again, { s: surface }, direction, new Set(), quiet)) {
+        const parts: Uint8Array[] = [];
+        for await (const part of content() as AsyncIterable<Uint8Array>) parts.push(part);
+        const read = await nodeCodec.decode(Buffer.concat(parts), file.colourSpace);
+        expect([read.width, read.height, read.channels]).toEqual([24, 16, 4]);
+        expect(Buffer.compare(Buffer.from(read.data.buffer, read.data.byteOffset, read.data.byteLength), Buffer.from(file.data.buffer)))
+          .withContext(`${role} with ${beside}`)
+          .toBe(0);
+      }
+    }
   });
   it('unpack what was packed, inversions and whole colours included', () => {
     const packed = makeImage({ width: 1, height: 1, channels: 4, data: Uint8Array.of(10, 20, 30, 40) });

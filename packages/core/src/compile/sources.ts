@@ -7,7 +7,8 @@ import { CompileError } from './types';
  * What an image operation can ask for. `spread` is the standard deviation of height under a mip texel. Masks and IDs are
  * pictures that cues read; they have slots of their own, and the colours of IDs are never mixed.
  */
-export type ImageChannel = 'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'emissive' | 'height' | 'spread' | 'mask' | 'id';
+export type ImageChannel =
+  'baseColor' | 'opacity' | 'normal' | 'roughness' | 'occlusion' | 'metallic' | 'emissive' | 'height' | 'spread' | 'mask' | 'id';
 /** The map whose presence decides whether a channel is sampled. */
 export const CHANNEL_ROLE: Record<ImageChannel, Role> = {
   baseColor: 'baseColor',

@@ -13,6 +13,7 @@ export const FINDING_CODES = [
   'clipped',
   'seam',
   'packed',
+  'alpha',
   'name-content-disagree',
   'role-unsure',
 ] as const;
@@ -29,5 +30,5 @@ export interface Finding {
   /** What a question may be answered by, the likeliest first. */
   answers?: Answer[];
 }
-/** A role, several of them by channel, or the way of green. */
-export type Answer = Role | 'channels' | 'y+' | 'y-';
+/** A role, several of them by channel, the way of green, or that something is left out. */
+export type Answer = Role | 'channels' | 'y+' | 'y-' | 'skip';

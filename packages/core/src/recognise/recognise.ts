@@ -1,7 +1,7 @@
 import type { Image } from '../image';
 import type { NameReading, Role } from '../surface';
 import { ROLE_FACTS, readName } from '../surface';
-import type { Finding } from './finding';
+import type { Answer, Finding } from './finding';
 import type { Measured } from './measure';
 import { measure } from './measure';
 import type { NormalEvidence } from './normals';
@@ -44,8 +44,10 @@ interface Said {
   perhaps: readonly Role[];
 }
 
-function said(clues: FileClues, read: NameReading | null, content: Content): Said {
+function said(clues: FileClues, read: NameReading | null, content: Content, channels: number): Said {
   if (clues.role) return { role: clues.role, perhaps: [] };
+  // What has no alpha holds what its last word says.
+  if (read?.alpha && content === 'grey' && channels % 2) return { role: read.alpha, perhaps: [] };
   if (!read || read.role || read.perhaps.length < 2) return { role: read?.role ?? null, perhaps: [] };
   const fitting = read.perhaps.filter((role) => fits(role, content));
   // A letter that can be a colour and is one is that; garish colours are no reason to doubt it.
@@ -58,11 +60,11 @@ export function judge(clues: FileClues, measured: Measured, grey?: { role: Role;
   const read = clues.name ?? (clues.fileName ? readName(clues.fileName) : null);
   const order = clues.role || measured.content === 'grey' || measured.content === 'normal' ? null : (read?.order ?? null);
   const seen = order ? 'packed' : measured.content;
-  const { role: name, perhaps } = said(clues, read, seen);
+  const { role: name, perhaps } = said(clues, read, seen, measured.channels);
   const named = name !== null && fits(name, seen);
   const content = named && seen === 'packed' ? contentOfRole(name) : seen;
   const findings: Finding[] = [];
-  const ask = (code: Finding['code'], message: string, answers: readonly (Role | 'channels' | null)[], sure = contentConfidence) =>
+  const ask = (code: Finding['code'], message: string, answers: readonly (Answer | null)[], sure = contentConfidence) =>
     findings.push({ code, severity: 'question', message, confidence: sure, answers: [...new Set(answers)].filter((a) => a !== null) });
   const looks = content === 'packed' ? 'channels' : USUAL_ROLES[content].role;
   const usual = content === 'grey' ? (grey ?? greyAlone(measured)) : USUAL_ROLES[content];
@@ -98,6 +100,9 @@ export function judge(clues: FileClues, measured: Measured, grey?: { role: Role;
       0.5,
     );
 
+  const alpha = content === 'packed' || content === 'id' ? null : alphaOf(measured, content, read?.alpha ?? null);
+  if (alpha && !alpha.role)
+    ask('alpha', `Its alpha holds something beside the ${role ? ROLE_FACTS[role].label.toLowerCase() : 'map'}. What is it?`, alpha.answers, 0.5);
   const packed = content === 'packed' ? packedRoles(measured, order) : null;
   if (packed && !packed.sure) ask('packed', 'Its channels carry different things. Say what each of them holds', ['channels', 'baseColor']);
   else if (content !== 'grey' && contentConfidence < UNSURE && !name && !packed && !perhaps.length)
@@ -116,8 +121,33 @@ export function judge(clues: FileClues, measured: Measured, grey?: { role: Role;
     normalConfidence: direction && normal ? normal.confidence : 0,
     twoChannel: direction !== null && measured.twoChannel,
     packed: packed?.roles ?? null,
+    alpha: alpha?.role ?? null,
     findings,
   };
+}
+
+/** From which share of texels on, alpha that is nothing or all is what a picture is cut out by. */
+const CUT_OUT = 0.9;
+/** What alpha most often holds beside a map of a kind. */
+const BESIDE: Readonly<Record<'colour' | 'normal' | 'grey', readonly Answer[]>> = {
+  colour: ['opacity', 'roughness', 'gloss', 'metallic', 'height', 'specular', 'skip'],
+  normal: ['height', 'metallic', 'roughness', 'opacity', 'skip'],
+  grey: ['opacity', 'mask', 'gloss', 'skip'],
+};
+
+/**
+ * What the alpha of a map holds: what the name says, what cuts a colour out, else to be asked (no role). Null where it is not
+ * there or says nothing.
+ */
+function alphaOf(
+  { channels, ranges, twoChannel }: Measured,
+  content: 'colour' | 'normal' | 'grey',
+  named: Role | null,
+): { role: Role | null; answers: readonly Answer[] } | null {
+  const range = channels === 4 ? ranges[3] : channels === 2 && !twoChannel ? ranges[1] : undefined;
+  if (!range || range.hi - range.lo <= 1 / 255) return null;
+  const cuts = content === 'colour' && range.atLo > 0 && range.atHi > 0 && range.atLo + range.atHi > CUT_OUT;
+  return { role: named ?? (cuts ? 'opacity' : null), answers: BESIDE[content] };
 }
 
 /** Which way green points, and what has to be asked about it. */

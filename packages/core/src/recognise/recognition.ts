@@ -33,6 +33,8 @@ export interface Recognition {
   twoChannel: boolean;
   /** What the channels of a packed map seem to hold; null for other maps. */
   packed: Partial<Record<'r' | 'g' | 'b' | 'a', Role>> | null;
+  /** What alpha holds beside the role; null where there is none, it says nothing, or it has to be asked. */
+  alpha: Role | null;
   findings: Finding[];
 }
 

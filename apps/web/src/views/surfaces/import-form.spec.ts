@@ -30,6 +30,7 @@ const seen = ({ fileName, blob }: UploadedFile, role: Role, over: Partial<Looked
   normalConfidence: 0.5,
   twoChannel: false,
   packed: null,
+  alpha: null,
   findings: [],
   ...over,
 });

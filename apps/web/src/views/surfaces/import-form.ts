@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, input, output, si
 import type { Answer, Finding, LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
 import { ROLES, ROLE_FACTS, tallOf } from '@pebble/core';
 import type { ImportPlan, PlanGroup, PlanRow } from '@pebble/usecases';
-import { channelsOf, matchSlots, planImport, planQuestions, planRequests, plannedGroups } from '@pebble/usecases';
+import { channelsOf, hasAlpha, matchSlots, planImport, planQuestions, planRequests, plannedGroups } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { KnownMap } from './intake';
 
@@ -58,6 +58,7 @@ export class ImportForm {
   readonly questions = computed(() => (this.plan().rows.length || !this.changed().length ? planQuestions(this.plan()) : []));
   readonly asked = computed(() => this.plan().rows.filter((r) => this.open(r)).length);
   readonly channelsOf = channelsOf;
+  readonly hasAlpha = hasAlpha;
   readonly unfolded = signal<ReadonlySet<string>>(new Set());
 
   constructor() {
@@ -137,7 +138,8 @@ export class ImportForm {
     this.left.update((all) => new Set(on ? [...all].filter((m) => m !== map) : [...all, map]));
   }
   open = (row: PlanRow): boolean =>
-    row.holds !== 'skip' && (!row.holds || !row.settled || (row.holds === 'normal' && row.normalDirection === 'unknown'));
+    row.holds !== 'skip' &&
+    (!row.holds || !row.settled || (hasAlpha(row) && row.alpha === null) || (row.holds === 'normal' && row.normalDirection === 'unknown'));
   isColour = ({ holds }: PlanRow): boolean => holds !== null && holds !== 'skip' && holds !== 'channels' && ROLE_FACTS[holds].colourSpace === 'srgb';
   ending = (message: string): string => (/[.?]$/.test(message) ? '' : '.');
   /** Marks of findings: a question, something wrong, something to know. */
@@ -148,20 +150,32 @@ export class ImportForm {
     return [...new Set<Answer>([...answers, ...(answers.length || !held ? [] : [held])])];
   };
   answerText = (answer: Answer): string =>
-    answer === 'channels'
-      ? 'several, by channel'
-      : answer === 'y+'
-        ? 'green up, Y+'
-        : answer === 'y-'
-          ? 'green down, Y−'
-          : ROLE_FACTS[answer].label.toLowerCase();
-  answer(row: PlanRow, answer: Answer): void {
-    this.setRow(row, answer === 'y+' || answer === 'y-' ? { normalDirection: answer, settled: true } : { holds: answer, settled: true });
+    answer === 'skip'
+      ? 'leave it out'
+      : answer === 'channels'
+        ? 'several, by channel'
+        : answer === 'y+'
+          ? 'green up, Y+'
+          : answer === 'y-'
+            ? 'green down, Y−'
+            : ROLE_FACTS[answer].label.toLowerCase();
+  /** Whether its alpha was asked about, and can be said otherwise. */
+  asksAlpha = ({ findings }: PlanRow): boolean => findings.some((f) => f.code === 'alpha');
+  /** Whether a question of a row waits: that of alpha is one by itself. */
+  asking = (row: PlanRow, { code }: Pick<Finding, 'code'>): boolean =>
+    code === 'alpha'
+      ? hasAlpha(row) && row.alpha === null
+      : !row.settled || !row.holds || (row.holds === 'normal' && row.normalDirection === 'unknown');
+  answer(row: PlanRow, { code }: Pick<Finding, 'code'>, answer: Answer): void {
+    if (code === 'alpha') this.setRow(row, { alpha: answer as Role | 'skip' });
+    else if (answer !== 'skip')
+      this.setRow(row, answer === 'y+' || answer === 'y-' ? { normalDirection: answer, settled: true } : { holds: answer, settled: true });
   }
   /** What was proposed at first, open again. */
   askAgain(row: PlanRow): void {
     const fresh = planImport(this.files(), this.looked()).rows.find((r) => r.file === row.file || r.file.blob === row.file.blob);
-    if (fresh) this.setRow(row, { holds: fresh.holds, channels: fresh.channels, normalDirection: fresh.normalDirection, settled: false });
+    if (fresh)
+      this.setRow(row, { holds: fresh.holds, channels: fresh.channels, normalDirection: fresh.normalDirection, alpha: fresh.alpha, settled: false });
   }
   /** What browsers show of a file by themselves. */
   pictureOf = ({ file }: PlanRow): string | null => (/\.(png|jpe?g)$/i.test(file.fileName) ? `/api/blobs/${file.blob}` : null);

@@ -122,6 +122,21 @@ describe('habits of naming', () => {
     for (const name of ['hard_moss.png', 'gram.png', 'wall_road.png', 'wall_metal_rough.png', 'rusty_metal_roughness.png'])
       expect(order(name)).withContext(name).toBeUndefined();
   });
+  it('say what alpha holds behind a colour or a normal, and leave both out of the stem', () => {
+    for (const [name, stem, role, alpha] of [
+      ['wall_basecolor_roughness.png', 'wall', 'baseColor', 'roughness'],
+      ['WallBaseColorOpacity.tga', 'Wall', 'baseColor', 'opacity'],
+      ['wall_albedoTransparency.png', 'wall', 'baseColor', 'opacity'],
+      ['wall_normal_metallic_2k.png', 'wall', 'normal', 'metallic'],
+      ['leaf_color_alpha.png', 'leaf', 'baseColor', 'opacity'],
+      ['wall_diffuse_smoothness.1001.tga', 'wall', 'baseColor', 'gloss'],
+    ] as const) {
+      const read = readName(name);
+      expect([read.stem, read.role, read.alpha]).withContext(name).toEqual([stem, role, alpha]);
+    }
+    for (const name of ['wall_color_rough.png', 'wall_normal.png', 'wall_roughness_metallic.png', 'base_metal.png', 'normal_stone_height.png'])
+      expect(readName(name).alpha).withContext(name).toBeNull();
+  });
   it('say of a single letter what it may mean, and of sizes, versions and copies nothing', () => {
     expect(readName('wall_d.png').perhaps).toEqual(['baseColor', 'height']);
     expect(readName('wall_s.png').perhaps).toEqual(['specular', 'gloss']);

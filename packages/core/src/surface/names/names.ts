@@ -13,6 +13,8 @@ export interface NameReading {
   perhaps: readonly Role[];
   /** Roles that it spells for the channels of a packed map. */
   order: ChannelOrder | null;
+  /** What it says that alpha holds beside the role. */
+  alpha: Role | null;
   /** Set when the name says which way green points. */
   normalDirection: 'y+' | 'y-' | null;
 }
@@ -52,6 +54,8 @@ interface Found {
   role: Role | null;
   perhaps: readonly Role[];
   order: ChannelOrder | null;
+  /** What stands behind the role for alpha, where the file has one. */
+  alpha?: Role;
   /** What is left of a word that the role was written together with. */
   left?: string;
 }
@@ -77,6 +81,22 @@ function orderAtEnd(words: readonly string[]): Found | null {
   return { at, count: words.length - at, role: null, perhaps: [], order: run };
 }
 
+/** A colour or a normal with a grey map behind it, as for alpha: `basecolor_roughness`. */
+function withAlpha(words: readonly string[]): Found | null {
+  const n = words.length;
+  const alpha = n > 1 ? roleOfWord(words[n - 1]) : null;
+  if (!alpha || GREY_ORDER.has(alpha) || words[n - 1].length < 2) return null;
+  for (const span of [2, 1]) {
+    const at = n - 1 - span;
+    const word = words.slice(Math.max(0, at), n - 1).join('');
+    const role = at < 0 ? null : roleOfWord(word);
+    // `wall_color_rough` may be the roughness of a wall's colour; what covers is hardly anything but alpha.
+    if ((role === 'baseColor' || role === 'normal' || role === 'emissive') && (strong(word) || alpha === 'opacity'))
+      return { ...only(at, span + 1, role), alpha };
+  }
+  return null;
+}
+
 /** What the last words say. */
 function atEnd(words: readonly string[]): Found | null {
   const n = words.length;
@@ -93,7 +113,7 @@ function atEnd(words: readonly string[]): Found | null {
     );
     if (order) return { at: n - letters, count: letters, role: null, perhaps: [], order };
   }
-  const run = orderAtEnd(words);
+  const run = withAlpha(words) ?? orderAtEnd(words);
   if (run) return run;
   for (const span of [3, 2, 1]) {
     if (n < span) continue;
@@ -206,6 +226,7 @@ function reading(file: string, { base, kept, noise, normalDirection }: Words, fo
     role: found?.role ?? null,
     perhaps: found?.perhaps ?? [],
     order: found?.order ?? null,
+    alpha: found?.alpha ?? (found?.role === 'baseColor' && /transparency$/i.test(base) ? 'opacity' : null),
     normalDirection: normalDirection ?? gluedDirection(file),
   };
 }
