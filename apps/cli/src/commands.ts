@@ -32,6 +32,7 @@ import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, 
 import path from 'node:path';
 import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
+import { hookUp } from './hook-up';
 import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory, mips } from './maps';
 import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
@@ -238,6 +239,11 @@ export const COMMANDS: Record<string, Command> = {
     run: unwrap,
     usage: 'unwrap FILE --out OUT.glb [--repack] [--level N] [--set N]',
     help: 'adds a set of texture coordinates: the mesh cut into islands that lie flat, or with --repack the islands of a set laid out again',
+  },
+  hookup: {
+    run: hookUp,
+    usage: 'hookup MESH MAPS… --out FILE.glb [--wear SLOT=SET …] [--set N] [--doubtful] [--json]',
+    help: 'puts finished maps on the slots of a mesh, matched by name, and writes it as binary glTF with its materials; a set is what names of files have in common; --wear says which slot wears which, --set by which texture coordinates; files with an open question are left out unless --doubtful takes what is proposed',
   },
   import: {
     run: importFiles,

@@ -2,7 +2,7 @@
 import type { AskedKind, JobOf, JobRequest } from '@pebble/contracts';
 import { jobPath } from '@pebble/contracts';
 import type { SentFile } from '@pebble/core';
-import { lookRequests, meshesAmong, namedBlobs, planImport, planQuestions, planRequests, withCarried } from '@pebble/usecases';
+import { lookRequests, meshesAmong, namedBlobs, planImport, planQuestions, planRequests, settleUnasked, withCarried } from '@pebble/usecases';
 import { openAsBlob } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
@@ -68,16 +68,8 @@ export async function importFiles(args: string[], cwd: string, print: Print): Pr
   plan.origin = { author: values['author'] ?? '', source: values['source'] ?? '', licence: values['licence'] ?? '' };
   let left = plan.refused.length;
   for (const { problem } of plan.refused) print(problem ?? '');
-  for (const row of plan.rows) {
-    const unsure = !row.settled || row.normalDirection === 'unknown';
-    if (row.holds && (!unsure || on.has('doubtful'))) {
-      row.settled = true;
-      if (row.normalDirection === 'unknown') row.normalDirection = 'y+';
-      continue;
-    }
-    const asked = row.findings.find((f) => f.severity === 'question')?.message ?? 'neither name nor content says what it holds';
-    print(`${row.file.fileName}: left out. ${asked}`);
-    row.holds = 'skip';
+  for (const { fileName, why } of settleUnasked(plan, on.has('doubtful'))) {
+    print(`${fileName}: left out. ${why}`);
     left++;
   }
   // Meshes without pictures, or none that can be read: there is no surface to make.

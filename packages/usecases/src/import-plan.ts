@@ -127,6 +127,26 @@ export function planQuestions(plan: ImportPlan): string[] {
   return questions;
 }
 
+/**
+ * Settles a plan where nobody can be asked: files with an open question are left out, or what is proposed is taken. What alpha
+ * might hold is left out where nothing says it.
+ * @returns files that are left out, and what would have to be said of them
+ */
+export function settleUnasked(plan: ImportPlan, takeProposals: boolean): { fileName: string; why: string }[] {
+  return plan.rows.flatMap((row) => {
+    const unsure = !row.settled || row.normalDirection === 'unknown';
+    row.alpha ??= 'skip';
+    if (row.holds && (!unsure || takeProposals)) {
+      row.settled = true;
+      if (row.normalDirection === 'unknown') row.normalDirection = 'y+';
+      return [];
+    }
+    row.holds = 'skip';
+    const asked = row.findings.find((f) => f.severity === 'question')?.message ?? 'neither name nor content says what it holds';
+    return [{ fileName: row.file.fileName, why: asked }];
+  });
+}
+
 /** Surfaces that one job imports: several jobs share the cores, and what is done is on the wall while others go on. */
 const SURFACES_A_JOB = 4;
 /** Files that one job looks at. */

@@ -25,16 +25,23 @@ export interface IncomingSurface {
   origin?: SurfaceOrigin;
 }
 
+/** Maps that were made of files, as the surface keeps them and as their roles have them. */
+export interface MadeMaps {
+  maps: SurfaceDocument['maps'];
+  pixels: MapSet;
+  facts: SurfaceFacts;
+}
+
 /**
- * Makes a surface of files: every one is decoded, so that nothing half-readable gets in; stage pixels and a thumbnail
- * are kept. @throws UseCaseError naming the file that cannot be read or the role that is given twice.
+ * Makes the maps of a surface of files: every one is decoded, so that nothing half-readable gets in.
+ * @throws UseCaseError naming the file that cannot be read or the role that is given twice.
  */
-export async function importSurface(ports: Ports, incoming: IncomingSurface, report: Report): Promise<SurfaceDocument> {
+export async function mapsOfFiles(ports: Ports, incoming: Omit<IncomingSurface, 'origin'>, report: Report): Promise<MadeMaps> {
   const maps: SurfaceDocument['maps'] = {};
   const pixels: MapSet = {};
   const facts = { sizeM: incoming.sizeM, reliefM: incoming.reliefM, mid: 0.5 };
   for (const [i, file] of incoming.maps.entries()) {
-    const told: Report = (done, note) => report((i + done) / (incoming.maps.length + 1), note);
+    const told: Report = (done, note) => report((i + done) / incoming.maps.length, note);
     told(0, file.fileName);
     const label = ROLE_FACTS[file.role].label.toLowerCase();
     if (maps[file.role])
@@ -55,7 +62,17 @@ export async function importSurface(ports: Ports, incoming: IncomingSurface, rep
     maps[role] = fed.entry;
     pixels[role] = fed.image;
   }
-  report(incoming.maps.length / (incoming.maps.length + 1), 'thumbnail');
+  return { maps, pixels, facts };
+}
+
+/**
+ * Makes a surface of files; stage pixels and a thumbnail are kept.
+ * @throws UseCaseError naming the file that cannot be read or the role that is given twice.
+ */
+export async function importSurface(ports: Ports, incoming: IncomingSurface, report: Report): Promise<SurfaceDocument> {
+  const share = incoming.maps.length / (incoming.maps.length + 1);
+  const { maps, pixels, facts } = await mapsOfFiles(ports, incoming, (done, note) => report(done * share, note));
+  report(share, 'thumbnail');
   const made = await finish(ports, { name: incoming.name, ...facts }, maps, pixels, null, sizeNotes(pixels));
   return incoming.origin ? { ...made, origin: incoming.origin } : made;
 }

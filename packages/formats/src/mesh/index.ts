@@ -2,6 +2,7 @@
 export { readGltf } from './gltf';
 export { readObj } from './obj';
 export { writeGlb } from './write';
+export * from './materials';
 export { withTangents } from './finish';
 export * from './kinds';
 export * from './names';

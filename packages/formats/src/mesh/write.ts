@@ -1,29 +1,29 @@
 // Binary glTF 2.0 out: a node for each level of detail, one for each part under it.
-import type { Document as GltfDocument } from '@gltf-transform/core';
 import { Document, WebIO } from '@gltf-transform/core';
+import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import type { Model } from '@pebble/core';
 import { setsOf } from '@pebble/core';
+import type { GlbMaterial } from './materials';
+import { GlbMaterials } from './materials';
 
 type Type = 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4';
 
-/** A model as one file: parts keep their names, placements and all their sets, slots become materials, numbers stay float32. */
-export async function writeGlb(name: string, model: Model): Promise<Uint8Array> {
+/**
+ * A model as one file: parts keep their names, placements and all their sets, slots become materials, numbers stay float32.
+ * @param given materials by slot; slots without one are plain
+ */
+export async function writeGlb(name: string, model: Model, given: ReadonlyMap<string, GlbMaterial> = new Map()): Promise<Uint8Array> {
   const document = new Document();
   document.getRoot().getAsset().generator = 'Jaunty Pebble';
   const buffer = document.createBuffer();
   const scene = document.createScene(model.title);
   document.getRoot().setDefaultScene(scene);
-  const materials = new Map<string, ReturnType<GltfDocument['createMaterial']>>();
-  const material = (slot: string) => {
-    let made = materials.get(slot);
-    if (!made) materials.set(slot, (made = document.createMaterial(slot).setRoughnessFactor(0.8).setMetallicFactor(0)));
-    return made;
-  };
+  const materials = new GlbMaterials(document, given);
   model.lods.forEach((parts, lod) => {
     const root = document.createNode(lod ? `${name}_lod${lod}` : name).setExtras({ lod });
     scene.addChild(root);
     for (const part of parts) {
-      const primitive = document.createPrimitive().setMaterial(material(part.slot));
+      const primitive = document.createPrimitive().setMaterial(materials.of(part.slot));
       const accessor = (data: Float32Array | Uint32Array, type: Type) =>
         document.createAccessor().setType(type).setArray(data.slice()).setBuffer(buffer);
       primitive.setAttribute('POSITION', accessor(part.mesh.position, 'VEC3'));
@@ -38,5 +38,5 @@ export async function writeGlb(name: string, model: Model): Promise<Uint8Array> 
       root.addChild(part.placement ? node.setMatrix([...part.placement] as Parameters<typeof node.setMatrix>[0]) : node);
     }
   });
-  return new WebIO().writeBinary(document);
+  return new WebIO().registerExtensions(KHRONOS_EXTENSIONS).writeBinary(document);
 }

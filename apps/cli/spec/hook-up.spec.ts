@@ -1,0 +1,131 @@
+import type { Texture } from '@gltf-transform/core';
+import { WebIO } from '@gltf-transform/core';
+import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
+import type { Image, Model, Part } from '@pebble/core';
+import { makeImage, makeRandom } from '@pebble/core';
+import { writeGlb } from '@pebble/formats/mesh';
+import { nodeCodec } from '@pebble/formats/node';
+import { validateBytes } from 'gltf-validator';
+import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { UsageError, run } from '../src/commands';
+
+const SIDE = 32;
+
+function panel(slot: string, x: number, over: Partial<Part> = {}): Part {
+  const corners = [0, 1, 2, 3].map((i) => [i % 2, i >> 1] as const);
+  const texcoord = new Float32Array(corners.flatMap(([u, v]) => [u, 1 - v]));
+  return {
+    name: `${slot} panel`,
+    slot,
+    sets: [texcoord],
+    mesh: {
+      position: new Float32Array(corners.flatMap(([u, v]) => [x + u, v, 0])),
+      normal: new Float32Array(corners.flatMap(() => [0, 0, 1])),
+      tangent: new Float32Array(corners.flatMap(() => [1, 0, 0, 1])),
+      texcoord,
+      geomcolor: new Float32Array(16).fill(1),
+      index: Uint32Array.of(0, 1, 3, 0, 3, 2),
+    } as Part['mesh'],
+    ...over,
+  };
+}
+
+describe('a mesh hooked up on the command line', () => {
+  let dir: string;
+  let printed: string[] = [];
+  const jaunty = async (...args: string[]) => {
+    printed = [];
+    await run(args, dir, (t) => printed.push(t));
+  };
+  const problem = (...args: string[]) =>
+    jaunty(...args).then(
+      () => fail('nothing was thrown') as never,
+      (e: Error) => e,
+    );
+  const random = makeRandom(3);
+  const noise = (channels: number, lo: number, hi: number): Image =>
+    makeImage({ width: SIDE, height: SIDE, channels, data: new Uint8Array(SIDE * SIDE * channels).map(() => lo + random() * (hi - lo)) });
+  const originals = new Map<string, Image>();
+  const put = async (name: string, image: Image) => {
+    originals.set(name, image);
+    await writeFile(path.join(dir, name), await nodeCodec.encode(image));
+  };
+  beforeAll(async () => {
+    dir = await mkdtemp(path.join(os.tmpdir(), 'pebble-cli-hook-'));
+    const model: Model = { title: 'cart', lods: [[panel('M_Cart_Body', 0), panel('M_Cart_Wheels', 1.1)], [panel('M_Cart_Body', 0)]] };
+    await writeFile(path.join(dir, 'cart.glb'), await writeGlb('cart', model));
+    await writeFile(path.join(dir, 'bare.glb'), await writeGlb('bare', { title: '', lods: [[panel('body', 0, { sets: [] })]] }));
+    await put('cart_body_basecolor_opacity.png', noise(4, 30, 220));
+    await put('cart_body_roughness.png', noise(1, 90, 200));
+    await put('cart_body_occlusion.png', noise(1, 100, 255));
+    await put('cart_body_emissive.png', noise(3, 0, 90));
+    await put('cart_wheels_basecolor.png', noise(3, 30, 220));
+    await put('cart_wheels_metallic.png', noise(1, 0, 255));
+  });
+  afterAll(() => rm(dir, { recursive: true }));
+  const maps = async () => (await readdir(dir)).filter((f) => /^cart_.*png$/.test(f)).sort();
+  const pixels = async (texture: Texture | null) => nodeCodec.decode(texture?.getImage() as Uint8Array, 'data');
+  /** Samples of one channel. */
+  const channel = ({ data, channels }: Image, c: number) => Array.from({ length: SIDE * SIDE }, (_, i) => data[i * channels + c]);
+  const original = (name: string, c = 0) => channel(originals.get(name) as Image, c);
+
+  it('is a file that other programs read: each slot in its own maps, byte for byte, by its own coordinates', async () => {
+    await jaunty('hookup', 'cart.glb', ...(await maps()), '--out', 'out/cart.glb');
+    expect(printed).toEqual(['M_Cart_Body: Cart body (baseColor, orm, emissive)', 'M_Cart_Wheels: Cart wheels (baseColor, orm)']);
+    const bytes = new Uint8Array(await readFile(path.join(dir, 'out/cart.glb')));
+    const { issues } = await validateBytes(bytes);
+    expect(issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+    const root = (await new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(bytes)).getRoot();
+    const [body, wheels] = ['M_Cart_Body', 'M_Cart_Wheels'].map((name) => root.listMaterials().find((m) => m.getName() === name)!);
+    const base = await pixels(body.getBaseColorTexture());
+    for (const c of [0, 1, 2, 3]) expect(channel(base, c)).toEqual(original('cart_body_basecolor_opacity.png', c));
+    const orm = await pixels(body.getMetallicRoughnessTexture());
+    expect(channel(orm, 0)).toEqual(original('cart_body_occlusion.png'));
+    expect(channel(orm, 1)).toEqual(original('cart_body_roughness.png'));
+    // Nothing says that it is metal.
+    expect(new Set(channel(orm, 2))).toEqual(new Set([0]));
+    expect(body.getOcclusionTexture()).toBe(body.getMetallicRoughnessTexture());
+    expect([body.getAlphaMode(), body.getEmissiveFactor()]).toEqual(['MASK', [1, 1, 1]]);
+    const glow = await pixels(body.getEmissiveTexture());
+    for (const c of [0, 1, 2]) expect(channel(glow, c)).toEqual(original('cart_body_emissive.png', c));
+    const metal = await pixels(wheels.getMetallicRoughnessTexture());
+    expect(channel(metal, 2)).toEqual(original('cart_wheels_metallic.png'));
+    expect(new Set(channel(metal, 1))).toEqual(new Set([204]));
+    expect([wheels.getAlphaMode(), wheels.getOcclusionTexture(), wheels.getNormalTexture()]).toEqual(['OPAQUE', null, null]);
+    expect(root.listTextures().length).toBe(5);
+    // The reduced level wears the same.
+    expect(root.listNodes().filter((n) => n.getMesh()).length).toBe(3);
+    // The same input, the same bytes.
+    await jaunty('hookup', 'cart.glb', ...(await maps()), '--out', 'again/cart.glb');
+    expect(new Uint8Array(await readFile(path.join(dir, 'again/cart.glb')))).toEqual(bytes);
+  });
+  it('follows what is said of slots, tells of what is left out, and exits with it', async () => {
+    await jaunty('hookup', 'cart.glb', ...(await maps()), '--out', 'said.glb', '--wear', 'M_Cart_Wheels=cart_body', '--json');
+    const told = JSON.parse(printed[0]) as { slots: { slot: string; wears: string }[] };
+    expect(told.slots.map((s) => s.wears)).toEqual(['Cart wheels', 'Cart body']);
+    await writeFile(path.join(dir, 'bad.png'), 'no picture');
+    const error = await problem('hookup', 'cart.glb', 'bad.png', ...(await maps()), '--out', 'partly.glb');
+    expect(error.message).toBe('1 of 7 files were left out');
+    expect(printed.join()).toMatch(/bad\.png: this is no image of a kind that is read/);
+  });
+  it('is refused with what to do: no coordinates, no match, no such slot', async () => {
+    const all = await maps();
+    expect((await problem('hookup', 'bare.glb', ...all, '--out', 'x.glb')).message).toMatch(/body panel has no texture coordinates.*Unwrap it first/);
+    expect((await problem('hookup', 'cart.glb', ...all, '--out', 'x.glb', '--set', '2')).message).toMatch(/no set 2 of texture coordinates/);
+    expect((await problem('hookup', 'cart.glb', ...all, '--out', 'x.glb', '--wear', 'roof=cart_body')).message).toMatch(
+      /no slot called roof; it has M_Cart_Body, M_Cart_Wheels/,
+    );
+    expect((await problem('hookup', 'cart.glb', ...all, '--out', 'x.glb', '--wear', 'M_Cart_Body=slate')).message).toMatch(
+      /no set called slate; there are/,
+    );
+    expect(await problem('hookup', 'cart.glb', '--out', 'x.glb')).toBeInstanceOf(UsageError);
+    await writeFile(path.join(dir, 'oak_basecolor.png'), await nodeCodec.encode(noise(3, 0, 200)));
+    await writeFile(path.join(dir, 'slate_basecolor.png'), await nodeCodec.encode(noise(3, 0, 200)));
+    expect((await problem('hookup', 'cart.glb', 'oak_basecolor.png', 'slate_basecolor.png', '--out', 'x.glb', '--doubtful')).message).toMatch(
+      /No set belongs to a slot by its name.*Oak.*--wear/,
+    );
+    expect((await readdir(dir)).includes('x.glb')).toBeFalse();
+  });
+});
