@@ -119,14 +119,24 @@ describe('planning an import', () => {
     expect(planRequest(made).surfaces.map((s) => [s.name, s.origin?.author])).toEqual([['A', 'A. Perera']]);
   });
   it('shares work among jobs: surfaces whole, files of one surface together', () => {
-    const names = Array.from(
-      { length: 60 },
-      (_, i) => `lot${Math.floor(i / 6)}_${['baseColor', 'normal', 'height', 'rough', 'ao', 'metal'][i % 6]}.png`,
-    );
-    const looks = lookRequests(names.map((n) => file(n)));
-    expect(looks.map((r) => r.files.length)).toEqual([24, 24, 12]);
-    expect(looks.flatMap((r) => r.files.map((f) => f.fileName)).sort()).toEqual([...names].sort());
-    expect(planRequests(plan(names)).map((r) => r.surfaces.length)).toEqual([4, 4, 2]);
+    const lots = (surfaces: number) =>
+      Array.from(
+        { length: surfaces * 6 },
+        (_, i) => `lot${Math.floor(i / 6)}_${['baseColor', 'normal', 'height', 'rough', 'ao', 'metal'][i % 6]}.png`,
+      );
+    for (const [surfaces, files, made] of [
+      [1, [6], [1]],
+      [3, [6, 6, 6], [1, 1, 1]],
+      [10, [12, 12, 12, 12, 12], [3, 3, 3, 1]],
+      // Of many there are many jobs: what is done is there while others go on.
+      [40, Array.from({ length: 10 }, () => 24), Array.from({ length: 10 }, () => 4)],
+    ] as const) {
+      const names = lots(surfaces);
+      const looks = lookRequests(names.map((n) => file(n)));
+      expect(looks.map((r) => r.files.length)).toEqual([...files]);
+      expect(looks.flatMap((r) => r.files.map((f) => f.fileName)).sort()).toEqual([...names].sort());
+      expect(planRequests(plan(names)).map((r) => r.surfaces.length)).toEqual([...made]);
+    }
   });
   it('hands findings on where the role is what was recognised', () => {
     const lossy: Finding = { code: 'normal-lossy', severity: 'warning', message: 'x', confidence: 1 };

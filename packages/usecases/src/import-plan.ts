@@ -147,19 +147,24 @@ export function settleUnasked(plan: ImportPlan, takeProposals: boolean): { fileN
   });
 }
 
-/** Surfaces that one job imports: several jobs share the cores, and what is done is on the wall while others go on. */
+/**
+ * Surfaces that one job imports, and files that one looks at, at most: several jobs share the cores, and what is done is there
+ * while others go on. Few things are shared out to so many jobs as well.
+ */
 const SURFACES_A_JOB = 4;
-/** Files that one job looks at. */
 const FILES_A_JOB = 25;
+const JOBS = 4;
+const shared = (count: number, most: number): number => Math.max(1, Math.min(most, Math.ceil(count / JOBS)));
 
 /** Files in requests to look at them; those that begin alike stay together, as they speak for one another. */
 export function lookRequests<T extends { fileName: string }>(files: readonly T[]): { files: T[] }[] {
   const stems = surfaceStems(files.map((f) => f.fileName)).map((s) => s.toLowerCase());
   const out: { files: T[] }[] = [];
+  const most = shared(files.length, FILES_A_JOB);
   for (const stem of new Set(stems)) {
     const group = files.filter((_, i) => stems[i] === stem);
     const last = out.at(-1);
-    if (last && last.files.length + group.length <= FILES_A_JOB) last.files.push(...group);
+    if (last && last.files.length + group.length <= most) last.files.push(...group);
     else out.push({ files: group });
   }
   return out;
@@ -176,7 +181,6 @@ export function planRequests(plan: ImportPlan): { surfaces: IncomingSurface[] }[
     const maps = plan.rows.flatMap((r) => (r.group === key ? mapsOf(r) : []));
     return { name: name.trim(), sizeM, reliefM, maps, ...origin };
   });
-  return Array.from({ length: Math.ceil(surfaces.length / SURFACES_A_JOB) }, (_, i) => ({
-    surfaces: surfaces.slice(i * SURFACES_A_JOB, (i + 1) * SURFACES_A_JOB),
-  }));
+  const most = shared(surfaces.length, SURFACES_A_JOB);
+  return Array.from({ length: Math.ceil(surfaces.length / most) }, (_, i) => ({ surfaces: surfaces.slice(i * most, (i + 1) * most) }));
 }

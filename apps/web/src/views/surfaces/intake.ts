@@ -2,7 +2,7 @@ import { Injectable, computed, inject, signal } from '@angular/core';
 import type { JobView, RemapRequest, UploadedFile } from '@pebble/contracts';
 import type { LookedAt, MapEntry, MapSource, Role, SentFile } from '@pebble/core';
 import { ROLE_FACTS, readName } from '@pebble/core';
-import { isMeshName } from '@pebble/formats/mesh-names';
+import { isCompanionName, isMeshName } from '@pebble/formats/mesh-names';
 import type { IncomingSurface } from '@pebble/usecases';
 import { lookRequests, meshesAmong, namedBlobs, recipeOfMap, withCarried } from '@pebble/usecases';
 import { ApiService } from '../../services/api.service';
@@ -66,28 +66,28 @@ export class Intake {
   });
 
   /**
-   * Sends files and looks at them, those of a surface together. Looking begins while others are still sent, unless there are
-   * meshes among them: which pictures these carry is only known when they are read.
+   * Sends files and looks at them, those of a surface together. Looking begins while others are still sent and meshes are read;
+   * pictures that a mesh turns out to carry are looked at as what it says of them.
    */
   async take(given: readonly File[]): Promise<void> {
     if (!given.length || this.stage().at !== 'idle') return;
     // Folders give their files in any order; people look for names.
     const files = [...given].sort((a, b) => byName(a.name, b.name));
     const jobs: (string | null)[] = [];
-    const early = files.some((f) => isMeshName(f.name)) ? [] : lookRequests(this.unknown(files)).map((r) => r.files.map((f) => f.file));
+    const pictures = files.filter(({ name }) => !isMeshName(name) && !isCompanionName(name));
+    const early = lookRequests(this.unknown(pictures)).map((r) => r.files.map((f) => f.file));
     const others = files.filter((f) => !early.some((group) => group.includes(f)));
     const begun = new Set<string>();
     const all = await this.send([...early, others], async (uploaded, group) => {
       const readable = group < early.length ? namedBlobs(uploaded) : [];
-      readable.forEach((f) => begun.add(f.fileName));
+      readable.forEach((f) => begun.add(keyOf(f)));
       if (readable.length) jobs.push((await this.jobs.start('look', { files: readable }))?.id ?? null);
     });
-    if (!all) return jobs.forEach((id) => id && void this.jobs.cancel(id));
+    const sent = all && (await this.readMeshes(all));
+    if (!all || !sent?.length) return jobs.forEach((id) => id && void this.jobs.cancel(id));
     const { meshes } = meshesAmong(all).request;
-    const sent = await this.readMeshes(all);
-    if (!sent?.length) return;
     const known = this.knownMaps(sent);
-    const rest = namedBlobs(sent).filter((f) => !begun.has(f.fileName) && !known.some((k) => k.file.fileName === f.fileName));
+    const rest = namedBlobs(sent).filter((f) => !begun.has(keyOf(f)) && !known.some((k) => k.file.fileName === f.fileName));
     for (const request of lookRequests(rest)) jobs.push((await this.jobs.start('look', request))?.id ?? null);
     const looked = await this.lookedAt(jobs, begun.size + rest.length);
     this.stage.set(looked ? { at: 'asking', files: sent, looked, known, meshes: meshes.map((m) => m.blob) } : { at: 'idle' });
@@ -238,6 +238,9 @@ export class Intake {
   remap = (surface: string, label: string, changes: RemapRequest['changes']) =>
     this.jobs.start('remap', { label: label.slice(0, 200), changes }, surface);
 }
+
+/** Two files may have one name, and one picture two. */
+const keyOf = ({ blob, fileName }: { blob: string; fileName: string }): string => `${blob} ${fileName}`;
 
 /** Requests of at most this many files and bytes: what is sent is safe, and cancelling loses little. */
 const BATCH = { files: 20, bytes: 64 * 2 ** 20 };
