@@ -48,6 +48,35 @@ export async function furnaceTest(): Promise<{ name: string; lo: number; hi: num
   return out;
 }
 
+/** The same through a thin wall and under a coat: what one takes of the light the other gives back. */
+export async function furnaceBeside(): Promise<{ name: string; lo: number; hi: number }[]> {
+  const side = 64;
+  const canvas = Object.assign(document.createElement('canvas'), { width: side, height: side });
+  const stage = new Stage(canvas, computeLight({ sky: furnace, key: NO_KEY }, 16, 8, 16));
+  stage.panes = PANE;
+  stage.look = lookOf({ orbit: { ...frameOrbit(2), distance: 1.6 }, turn: 0.4, exposure: 0.5 });
+  stage.setSpecimen(makeSpecimen('sphere', 2), makeFlat(1, 2));
+  const out = [];
+  for (const [name, extras] of [
+    ['nothing', {}],
+    ['half through', { transmission: 0.5 }],
+    ['all through', { transmission: 1 }],
+    ['coated', { clearcoat: 1 }],
+    ['coated and through', { clearcoat: 0.7, transmission: 0.6 }],
+    ['in a crevice', { cavity: 0 }],
+    ['light of its own', { emissive: 0.25 }],
+  ] as [string, Record<string, number>][]) {
+    await showMaterial(stage, [1, 1, 1], 0.3, 0, extras);
+    const shown = pixels(stage.gl, side, side);
+    const greens: number[] = [];
+    for (let y = 14; y < side - 14; y++) for (let x = 14; x < side - 14; x++) greens.push(shown[(y * side + x) * 4 + 1]);
+    const decode = (v: number) => ((v / 255 + 0.055) / 1.055) ** 2.4 / 0.5;
+    out.push({ name, lo: decode(Math.min(...greens)), hi: decode(Math.max(...greens)) });
+  }
+  stage.dispose();
+  return out;
+}
+
 /** A ball of one material under each sky with its key light: what the stage shows against what the core works out, in 255ths. */
 export async function balls(): Promise<{ name: string; worst: number; mean: number }[]> {
   const side = 64;

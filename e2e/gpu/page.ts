@@ -38,7 +38,7 @@ import { paintedMask } from './mask-cases.js';
 import { pieces } from './piece-cases.js';
 import { lost } from './lost-cases.js';
 import { smoothed } from './smooth-cases.js';
-import { balls, furnaceTest, parallax, shadows } from './light-cases.js';
+import { balls, furnaceBeside, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, bare, lookOf, pixels, settled, stageOutputs } from './stage-page.js';
 
 export interface Agreement {
@@ -384,6 +384,7 @@ Object.assign(window, {
     live,
     drawnCases,
     furnaceTest,
+    furnaceBeside,
     balls,
     shadows,
     parallax,

@@ -23,6 +23,7 @@ interface Exports {
   live(): Promise<{ p99: number; most: number }>;
   drawnCases(): Promise<DrawnCases>;
   furnaceTest(): Promise<{ name: string; lo: number; hi: number }[]>;
+  furnaceBeside(): Promise<{ name: string; lo: number; hi: number }[]>;
   balls(): Promise<{ name: string; worst: number; mean: number }[]>;
   shadows(): Promise<{ below: [number, number]; beside: [number, number]; pulled: number }>;
   parallax(): Promise<{ plain: number; parallax: number }>;
@@ -176,6 +177,17 @@ describe('GPU and CPU', () => {
     for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceTest())) {
       expect(lo).withContext(name).toBeGreaterThan(0.98);
       expect(hi).withContext(name).toBeLessThan(1.02);
+    }
+  });
+  it('pass it through thin walls, under coats and in crevices as well, and add light of their own', async () => {
+    for (const { name, lo, hi } of await page.evaluate(() => pebble.furnaceBeside())) {
+      const wanted = name === 'light of its own' ? 1.25 : 1;
+      expect(lo)
+        .withContext(name)
+        .toBeGreaterThan(wanted - 0.025);
+      expect(hi)
+        .withContext(name)
+        .toBeLessThan(wanted + 0.02);
     }
   });
   it('agree on balls under every sky, key light included, turned', async () => {

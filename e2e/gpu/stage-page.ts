@@ -38,7 +38,14 @@ export const lookOf = (over: Partial<StageLook>): StageLook => ({
 export const PANE = { specimen: { x: 0, y: 0, width: 1, height: 1 }, flat: { x: 0, y: 0, width: 0, height: 0 } };
 
 /** Puts one plain material on the stage and waits for its picture. */
-export async function showMaterial(stage: Stage, albedo: readonly number[], rough: number, metal: number): Promise<void> {
+/** @param extras grey values of roles beside the usual six */
+export async function showMaterial(
+  stage: Stage,
+  albedo: readonly number[],
+  rough: number,
+  metal: number,
+  extras: Readonly<Record<string, number>> = {},
+): Promise<void> {
   const b = new Builder();
   const outputs = {
     baseColor: b.constant(...albedo),
@@ -49,6 +56,7 @@ export async function showMaterial(stage: Stage, albedo: readonly number[], roug
     height: b.constant(0),
     specular: b.constant(0.5),
     identity: b.constant(1, 1, 1),
+    ...Object.fromEntries(Object.entries(extras).map(([role, v]) => [role, role === 'emissive' ? b.constant(v, v, v) : b.constant(v)])),
   };
   const done = settled(stage);
   stage.setProgram({ program: bare(emitGlsl(outputs, 'live', LIGHT_UNITS)), values: { rough: [rough], metal: [metal] }, slots: NO_SLOTS });
@@ -56,6 +64,11 @@ export async function showMaterial(stage: Stage, albedo: readonly number[], roug
 }
 
 /** What the stage draws of a blend, by the names that its shader knows. */
-export const stageOutputs = ({ channels, specular, identity }: LoweredBlend): MaterialGraph['outputs'] => ({ ...channels, specular, identity });
+export const stageOutputs = ({ channels, extras, specular, identity }: LoweredBlend): MaterialGraph['outputs'] => ({
+  ...channels,
+  ...extras,
+  specular,
+  identity,
+});
 /** A program ahead of which nothing is worked out. */
 export const bare = (glsl: GlslProgram, hoisted: readonly Hoisted[] = []) => ({ glsl, hoisted, graph: null });

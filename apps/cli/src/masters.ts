@@ -1,6 +1,6 @@
 import type { GraphContext, GraphError, MasterDocument, Material, Sources } from '@pebble/core';
 import {
-  EXTRA_OUTPUTS,
+  EXTRA_ROLES,
   FormulaError,
   BLEND_ROLES,
   Builder,
@@ -105,7 +105,7 @@ function setValue(document: MasterDocument, text: string): void {
   }
 }
 
-export const MAP_ROLES = [...BLEND_ROLES, ...EXTRA_OUTPUTS] as const;
+export const MAP_ROLES = [...BLEND_ROLES, ...EXTRA_ROLES] as const;
 const SHOWN = ['surface', 'set'];
 
 /** Ways in which a master leaves, by name. */

@@ -1,4 +1,4 @@
-import { BLEND_ROLES, COLOUR_MODES, MAX_LAYERS, MAX_FINER, MAX_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
+import { DRAWN_AS, MATERIAL_ROLES, COLOUR_MODES, MAX_LAYERS, MAX_FINER, MAX_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
 import { HASH, colour, flag, id, keyed, number, object, optional, order, seed, text, unit, whole } from './shapes';
 
 const common = {
@@ -112,7 +112,7 @@ const layer = object({
   untouched: {
     type: 'object',
     additionalProperties: false,
-    properties: Object.fromEntries(BLEND_ROLES.map((role) => [role, { const: true }])) as Record<(typeof BLEND_ROLES)[number], { const: true }>,
+    properties: Object.fromEntries(MATERIAL_ROLES.map((role) => [role, { const: true }])) as Record<(typeof MATERIAL_ROLES)[number], { const: true }>,
   },
   look,
   seam,
@@ -137,4 +137,11 @@ const always = object({
   groups: { ...keyed(object({ name: text, on: flag, coverage: COVERAGE_SCHEMA } as const)), maxProperties: MAX_LAYERS },
   coverages: { ...keyed(object({ name: text, coverage: COVERAGE_SCHEMA } as const)), maxProperties: 64 },
 } as const);
-export const BLEND_SCHEMA = { ...always, properties: { ...always.properties, paint: { ...keyed(painted), maxProperties: 64 } } } as const;
+export const BLEND_SCHEMA = {
+  ...always,
+  properties: {
+    ...always.properties,
+    paint: { ...keyed(painted), maxProperties: 64 },
+    drawn: object({ as: { enum: DRAWN_AS }, cut: unit } as const),
+  },
+} as const;

@@ -104,7 +104,7 @@ export const PROJECT_SCHEMA = object({
 const formats = { enum: FORMATS } as const;
 const target = object({
   kind: { const: 'target' },
-  version: { const: 1 },
+  version: { const: 2 },
   name: text,
   samples: whole(1, 256),
   operations: whole(1, 100000),

@@ -1,6 +1,6 @@
 import type { DrawnAs, GlslProgram, MeshInput } from '@pebble/core';
 import {
-  EXTRA_OUTPUTS,
+  EXTRA_ROLES,
   HARMONIC_TERMS,
   LEVELS_PER_UNIT,
   LOBE_LEANS,
@@ -16,7 +16,8 @@ import { SHADOW_GLSL } from './shadow';
 
 /** What the stage shows; the order is the number in the shader. From `vertices` on nothing of the blend is worked out. */
 export const CHANNELS = [
-  ...(['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights', 'emissive', 'opacity', 'subsurface'] as const),
+  ...(['lit', 'baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height', 'weights'] as const),
+  ...EXTRA_ROLES,
   ...(['vertices', 'vertexR', 'vertexG', 'vertexB', 'vertexA'] as const),
 ] as const;
 const VERTICES = CHANNELS.indexOf('vertices');
@@ -78,9 +79,12 @@ vec3 radiance(vec3 d, float rough) {
   float at = clamp(rough * ${f(LEVELS_PER_UNIT)}, 0.0, u_levels - 1.0); float l = floor(at);
   return mix(textureLod(t_light, vec3(uv, l), 0.0).rgb, textureLod(t_light, vec3(uv, min(l + 1.0, u_levels - 1.0)), 0.0).rgb, at - l); }
 vec3 along(vec3 n, vec3 v, float nv, float sine, float at, float rough) { float s = sin(at) / sine; return radiance(n * (cos(at) + nv * s) - v * s, rough); }
+// Of light from all around, what is mirrored back several times; the share that is mirrored at all.
+vec3 again(vec3 f0, vec3 single, vec2 split) { float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0; return single * average * missing / (1.0 - average * missing); }
+vec3 mirrored(vec3 f0, vec2 split) { vec3 single = f0 * split.x + split.y; return single + again(f0, single, split); }
 vec3 environment(vec3 base, float metal, vec2 split, vec3 mirror, vec3 even) {
-  vec3 f0 = mix(vec3(dielectric), base, metal); vec3 single = f0 * split.x + split.y; float missing = 1.0 - split.x - split.y; vec3 average = f0 + (1.0 - f0) / 21.0;
-  vec3 multiple = single * average * missing / (1.0 - average * missing); return single * mirror + (multiple + base * (1.0 - metal) * (1.0 - single - multiple)) * even; }
+  vec3 f0 = mix(vec3(dielectric), base, metal); vec3 single = f0 * split.x + split.y;
+  vec3 multiple = again(f0, single, split); return single * mirror + (multiple + base * (1.0 - metal) * (1.0 - single - multiple)) * even; }
 // Light that enters wraps around: as much comes out over all directions as before.
 vec3 keyLight(vec3 base, float metal, float rough, float through, vec3 n, vec3 v, vec3 l) {
   float nl = dot(n, l); float wrap = through * 0.5; float scattered = max(0.0, (nl + wrap) / ((1.0 + wrap) * (1.0 + wrap))); if (scattered <= 0.0) return vec3(0.0); vec3 h = normalize(l + v); float nv = max(dot(n, v), 1e-3); float nh = max(dot(n, h), 0.0); float vh = max(dot(v, h), 0.0);
@@ -105,6 +109,37 @@ vec3 tone(vec3 x) { vec3 s = ${f(TONE_KNEE)} + ${f(1 - TONE_KNEE)} * (1.0 - exp(
 vec3 encode(vec3 x) { x = clamp(x, 0.0, 1.0); return mix(x * 12.92, 1.055 * pow(max(x, vec3(1e-6)), vec3(1.0 / 2.4)) - 0.055, vec3(greaterThan(x, vec3(0.0031308)))); }
 `;
 
+/** A coat of varnish: F0 and roughness of glTF's KHR_materials_clearcoat at an index of refraction of 1.5, nearly smooth. */
+const COAT = { f0: 0.04, rough: 0.05 };
+
+/**
+ * What a place shows beside its lit face, as far as the program gives it, each part by itself so that it costs nothing elsewhere:
+ * what shines through a thin wall (KHR_materials_transmission: instead of what is scattered back), a clear coat over all of it, and
+ * light of its own.
+ */
+function beside(gives: (name: string) => boolean): { base: string; over: string } {
+  const through = gives('transmission');
+  const coated = gives('clearcoat');
+  return {
+    // Metals let nothing through.
+    base: through ? 'baseColor * (1.0 - transmission * (1.0 - metallic))' : 'baseColor',
+    over: [
+      ...(through
+        ? [
+            `vec2 pb_split = texture(t_table, vec3(vec2(clamp(dot(world, eyeward), 1e-3, 1.0), roughness) * ${f((TABLE_SIZE - 1) / TABLE_SIZE)} + ${f(0.5 / TABLE_SIZE)}, 0.0)).xy;`,
+            'shown += transmission * (1.0 - metallic) * (1.0 - mirrored(vec3(dielectric), pb_split)) * baseColor * radiance(turned(-eyeward), roughness);',
+          ]
+        : []),
+      ...(coated
+        ? [
+            `float pb_facing = clamp(dot(n, eyeward), 1e-3, 1.0); float pb_coat = clearcoat * (${f(COAT.f0)} + ${f(1 - COAT.f0)} * pow(1.0 - pb_facing, 5.0)); shown = shown * (1.0 - pb_coat) + pb_coat * occlusion * radiance(turned(reflect(-eyeward, n)), ${f(COAT.rough)});`,
+          ]
+        : []),
+      ...(gives('emissive') ? ['shown += emissive;'] : []),
+    ].join(' '),
+  };
+}
+
 /** The key light counts in part: its sky holds some of it already. */
 export const KEY_SHARE = 0.6;
 
@@ -126,6 +161,7 @@ void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 -
 export function stageFragment(program: GlslProgram, parallax = false, drawn: DrawnAs = 'solid', seen = false): string {
   const names = program.outputs.map((o) => o.name).join(', ');
   const gives = (name: string) => program.outputs.some((o) => o.name === name);
+  const { base, over } = beside(gives);
   // What no mesh carries: the flat is looked at from straight above, as what is baked is.
   const looks = program.inputs.includes('viewdirection');
   const measures = program.inputs.includes('viewdistance');
@@ -155,16 +191,17 @@ ${SHADOW_GLSL}
 void main() {
   ${seen ? 'if (!pb_seen()) discard;' : ''}
   if (u_channel >= ${VERTICES}) { colour = vec4(u_channel == ${VERTICES} ? in_geomcolor.rgb : vec3(in_geomcolor[u_channel - ${VERTICES + 1}]), 1.0); return; }
-  vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity; vec3 emissive = vec3(0.0); float opacity = 1.0; float subsurface = 0.0;
+  vec3 baseColor; vec3 normal; float roughness; float occlusion; float metallic; float height; float specular; vec3 identity; vec3 emissive = vec3(0.0); float opacity = 1.0; float transmission = 0.0; float subsurface = 0.0; float clearcoat = 0.0; float cavity = 1.0;
   vec3 n = u_level ? vec3(0.0, 1.0, 0.0) : normalize(in_normal); vec3 along = u_level ? vec3(1.0, 0.0, 0.0) : in_tangent.xyz; vec3 t = normalize(along - n * dot(n, along)); vec3 b = cross(n, t) * (u_level ? 1.0 : in_tangent.w);${drawn === 'solid' ? '' : '\n  if (!u_level && !gl_FrontFacing) n = -n;'}
   ${looks ? 'in_viewdirection = u_level ? vec3(0.0, 1.0, 0.0) : normalize(u_eye - v_place);' : ''}
   ${measures ? 'in_viewdistance = u_level ? 1.0 : distance(u_eye, v_place);' : ''}
   ${evaluate}
-  dielectric = 0.08 * specular;
+  // What lies in a crevice mirrors nothing that comes head-on.
+  dielectric = 0.08 * specular${gives('cavity') ? ' * cavity' : ''};
   vec3 world = normalize(t * normal.x + b * normal.y + n * normal.z);
   vec3 shown;
   // Curves are long; what goes through one waits for it.
-  if (u_channel == 0) { shown = (lit(baseColor, world, roughness, metallic, occlusion, subsurface, normalize(u_eye - v_place), arrives(v_place, n))${gives('emissive') ? ' + emissive' : ''}) * u_exposure; if (u_mapped) shown = tone(shown); }
+  if (u_channel == 0) { vec3 eyeward = normalize(u_eye - v_place); shown = lit(${base}, world, roughness, metallic, occlusion, subsurface, eyeward, arrives(v_place, n)); ${over} shown *= u_exposure; if (u_mapped) shown = tone(shown); }
   else if (u_channel == 1) shown = baseColor;
   else if (u_channel == 2) shown = normal * 0.5 + 0.5;
   else if (u_channel == 3) shown = vec3(roughness);
@@ -172,7 +209,7 @@ void main() {
   else if (u_channel == 5) shown = vec3(metallic);
   else if (u_channel == 6) shown = vec3(clamp((height - u_bounds.x) / (u_bounds.y - u_bounds.x), 0.0, 1.0));
   else if (u_channel == 7) shown = identity;
-${EXTRA_OUTPUTS.map((name) => `  else if (u_channel == ${CHANNELS.indexOf(name)}) shown = vec3(${name});`).join('\n')}
+${EXTRA_ROLES.map((name) => `  else if (u_channel == ${CHANNELS.indexOf(name)}) shown = vec3(${name});`).join('\n')}
   if (u_channel < 2 || u_channel == 7 || u_channel == ${CHANNELS.indexOf('emissive')}) shown = encode(shown);
   if (u_channel == 7) shown *= 0.72 + 0.28 * occlusion * clamp(0.6 + dot(shown, vec3(0.3, 0.5, 0.2)), 0.0, 1.0);
   ${OVER[drawn]}

@@ -1,7 +1,7 @@
 import type {
   AnyDocument,
   BlendDocument,
-  BlendRole,
+  MaterialRole,
   MapRole,
   BlendSurface,
   CuePicture,
@@ -18,7 +18,7 @@ import type {
   SurfaceDocument,
 } from '@pebble/core';
 import {
-  BLEND_ROLES,
+  MATERIAL_ROLES,
   BlendMaterials,
   FLAT_GROUND,
   SectionCutter,
@@ -140,7 +140,7 @@ export async function placeStack(
   stack: Stack,
   blend: BlendDocument,
   specimens: Readonly<Record<string, SpecimenDocument>>,
-  roles: readonly BlendRole[],
+  roles: readonly MaterialRole[],
   place?: MeshPlace | null,
 ): Promise<Placed> {
   const materials = new BlendMaterials();
@@ -150,7 +150,7 @@ export async function placeStack(
   return { material: materials.of(stack, { standing: on.standing }), on };
 }
 /** The same of a blend document. @throws UseCaseError as `stackOf` too */
-export const placeBlend = (ports: MeshPorts, blend: BlendDocument, library: Library, roles: readonly BlendRole[], place?: MeshPlace | null) =>
+export const placeBlend = (ports: MeshPorts, blend: BlendDocument, library: Library, roles: readonly MaterialRole[], place?: MeshPlace | null) =>
   placeStack(ports, stackOf(blend, library), blend, library.specimens ?? {}, roles, place);
 
 /** Evaluates a blend document to maps. */
@@ -158,10 +158,10 @@ export async function evaluateBlendDocument(
   ports: Ports,
   blend: BlendDocument,
   library: Library,
-  { size, roles, place }: { size: number; roles: readonly BlendRole[]; place?: MeshPlace | null },
+  { size, roles, place }: { size: number; roles: readonly MaterialRole[]; place?: MeshPlace | null },
   report: Report,
-): Promise<Placed & { maps: Partial<Record<BlendRole, Image>> }> {
-  const wanted = BLEND_ROLES.filter((role) => role === 'height' || roles.includes(role));
+): Promise<Placed & { maps: Partial<Record<MaterialRole, Image>> }> {
+  const wanted = MATERIAL_ROLES.filter((role) => role === 'height' || roles.includes(role));
   const placed = await placeBlend(ports, blend, library, roles, place);
   const from = await gather(placed.material, readerOf(ports, library), wanted, (done, id) => report(0.3 * done, library.surfaces[id].name));
   const step: Report = (done, note) => report(0.3 + 0.7 * done, note);

@@ -23,13 +23,14 @@ import {
   collisions,
   fillTemplate,
   inOrder,
-  isBlendRole,
+  isMaterialRole,
   makeImage,
   makeStack,
   nameProblem,
   nameSlug,
   placeName,
   rowPacker,
+  stackExtras,
   tallOf,
   templateProblem,
   withNeutral,
@@ -69,9 +70,12 @@ export const rolesOf = (file: RecipeFile): Role[] => [
   ...new Set(Object.values(file.channels).flatMap((route) => (route.from === 'map' ? [route.role] : []))),
 ];
 
-/** Roles that a surface or blend can give. */
-export function availableRoles(source: AnyDocument): readonly Role[] {
-  return source.kind === 'surface' ? (Object.keys(source.maps) as Role[]) : source.kind === 'blend' ? BLEND_ROLES : [];
+/** Roles that a surface or blend can give: of a blend those that its layers bring beside the usual six. */
+export function availableRoles(source: AnyDocument, documents: Documents): readonly Role[] {
+  if (source.kind === 'surface') return Object.keys(source.maps) as Role[];
+  if (source.kind !== 'blend') return [];
+  const { surfaces, blends } = libraryOf(documents);
+  return [...BLEND_ROLES, ...stackExtras(makeStack(source, blendSurfaces(surfaces), blends))];
 }
 
 const emptyBlend = (source: AnyDocument): string | null =>
@@ -99,7 +103,7 @@ function wantedFiles(recipe: RecipeDocument, documents: Documents): Wanted[] {
     const stack = source.kind === 'blend' ? makeStack(source, known, library.blends) : null;
     const material: Material | null = stack?.layers.length ? blendMaterial(stack) : null;
     return inOrder(recipe.files).flatMap(({ id: fileId, ...file }) => {
-      const roles = rolesOf(file).filter(isBlendRole);
+      const roles = rolesOf(file).filter(isMaterialRole);
       const places = material && source.kind === 'blend' ? picturePlaces(material, roles, source, library.specimens ?? {}) : [null];
       return places.map((place) => ({
         sourceId,
@@ -124,11 +128,12 @@ export function packedSize(source: AnyDocument, side: number): { width: number; 
 /** Everything a recipe will write, with what is wrong, before anything is started. */
 export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
   const badTemplate = templateProblem(recipe.template);
+  const have = new Map(Object.keys(recipe.sources).flatMap((id) => (documents[id] ? [[id, availableRoles(documents[id], documents)] as const] : [])));
   const files = wantedFiles(recipe, documents).map(({ sourceId, source, fileId, file, place, note, several }): PlannedFile => {
     const called = several && place ? `${source.name} ${placeName(place)}` : source.name;
     const name = `${fillTemplate(recipe.template, { set: nameSlug(called), file: nameSlug(file.label), size: String(recipe.size) })}.png`;
     const asked = rolesOf(file);
-    const missing = asked.filter((role) => !availableRoles(source).includes(role));
+    const missing = asked.filter((role) => !have.get(sourceId)?.includes(role));
     const labels = missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ');
     const channels = channelCount(file.channels);
     const { width, height } = packedSize(source, recipe.size);
@@ -188,7 +193,7 @@ export async function* packRecipe(
     const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, library, { size: recipe.size, roles, place }, step);
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
-      const have = availableRoles(documents[sourceId]);
+      const have = availableRoles(documents[sourceId], documents);
       const channels = withNeutral(recipe.files[file.fileId].channels, (role) => have.includes(role));
       const content = async () => inDirection(await open(rolesOf(recipe.files[file.fileId])), exportNormal);
       yield { name: file.name, content: () => encodePacked(ports.codec, channels, content, file) };
@@ -230,7 +235,7 @@ async function openSource(
   report: Report,
 ): Promise<(roles: readonly Role[]) => Promise<OpenMaps>> {
   if (source.kind === 'surface') return (wanted) => openMaps(ports, source, wanted);
-  const maps: MapSet = (await evaluateBlendDocument(ports, source, library, { size, roles: roles.filter(isBlendRole), place }, report)).maps;
+  const maps: MapSet = (await evaluateBlendDocument(ports, source, library, { size, roles: roles.filter(isMaterialRole), place }, report)).maps;
   return async (wanted) =>
     Object.fromEntries(Object.entries(maps).flatMap(([role, map]) => (wanted.includes(role as Role) ? [[role, asRows(map)]] : [])));
 }

@@ -1,6 +1,6 @@
 // A blend made a surface: evaluated to maps that stand on their own, over its square or into the texture of a mesh.
-import type { AssetSlot, BlendDocument, BlendRole, Image, MapSet, MeshPlace, SurfaceDocument, SurfaceFacts } from '@pebble/core';
-import { BLEND_ROLES, ROLE_FACTS, blendMaterial, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
+import type { AssetSlot, BlendDocument, Image, MaterialRole, MapSet, MeshPlace, SurfaceDocument, SurfaceFacts } from '@pebble/core';
+import { MATERIAL_ROLES, ROLE_FACTS, blendMaterial, givenRoles, materialFacts, nameSlug, placeName, resize, seamRatio } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import type { Library } from './blends';
 import { evaluateSquare, gather, placeBlend, readerOf, stackOf } from './blends';
@@ -29,7 +29,7 @@ export interface SurfaceRequest {
 }
 
 /** Roles that say something: one value all over is what a surface without the map has too, when it is the neutral one. */
-const says = (role: BlendRole, { data, channels, depth }: Image): boolean => {
+const says = (role: MaterialRole, { data, channels, depth }: Image): boolean => {
   const full = depth === 8 ? 255 : 65535;
   const { neutral } = ROLE_FACTS[role];
   for (let i = channels; i < data.length; i++) if (data[i] !== data[i - channels]) return true;
@@ -64,9 +64,10 @@ export async function surfaceOfBlend(
   const mesh = onto === undefined ? null : await meshOf(ports, blend, library, onto, slot);
   const placed = mesh
     ? { material: blendMaterial(stackOf(blend, library), { standing: mesh.standing }), on: null }
-    : await placeBlend(ports, blend, library, BLEND_ROLES, place);
+    : await placeBlend(ports, blend, library, MATERIAL_ROLES, place);
   const { material } = placed;
-  const groups: BlendRole[][] = size > ALL_AT_ONCE ? BLEND_ROLES.map((role) => [role]) : [[...BLEND_ROLES]];
+  const given = givenRoles(material.near);
+  const groups: MaterialRole[][] = size > ALL_AT_ONCE ? given.map((role) => [role]) : [given];
   const maps: SurfaceDocument['maps'] = {};
   const small: MapSet = {};
   const left: string[] = [];

@@ -1,3 +1,5 @@
+import type { Material } from '@pebble/core';
+import { EXTRA_ROLES, ROLE_FACTS, givenRoles } from '@pebble/core';
 import type { StageChannel } from '@pebble/stage';
 
 /** The channels that anything on the stage can be looked at in. */
@@ -10,9 +12,8 @@ export const CHANNELS: readonly { id: StageChannel; name: string }[] = [
   { id: 'metallic', name: 'Metallic' },
   { id: 'height', name: 'Height' },
 ];
-/** Those that only some materials have. */
-export const EXTRAS = [
-  { id: 'emissive', name: 'Emissive' },
-  { id: 'opacity', name: 'Opacity' },
-  { id: 'subsurface', name: 'Subsurface' },
-] as const;
+/** The channels that a material can be looked at in: those that only some have where it gives them. */
+export const channelsOf = (material: Material | null): readonly { id: StageChannel; name: string }[] => {
+  const given = material ? givenRoles(material.near) : [];
+  return [...CHANNELS, ...EXTRA_ROLES.flatMap((id) => (given.includes(id) ? [{ id, name: ROLE_FACTS[id].label }] : []))];
+};

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 import type { Image, MapSet, MeshPlace, PackedSurface, PictureWeight, Role, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, Recent, extractChannel, idColours, isBlendRole, packChannels, resize, tileRepetition, withNeutral } from '@pebble/core';
+import { ROLE_FACTS, Recent, extractChannel, idColours, isMaterialRole, packChannels, resize, tileRepetition, withNeutral } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
@@ -17,7 +17,9 @@ type Handler<K extends keyof ComputeRequests> = Handlers<ComputeRequests>[K];
 
 const pack: Handler<'pack'> = async ({ maps, size }) => {
   const packed: PackedSurface = packSurface(await stageImages(maps), size);
-  const transfer = [...packed.colour, ...packed.shape, ...packed.height, ...packed.rare, ...(packed.glow ?? [])].map((l) => l.data.buffer as ArrayBuffer);
+  const transfer = [...packed.colour, ...packed.shape, ...packed.height, ...packed.rare, ...(packed.glow ?? [])].map(
+    (l) => l.data.buffer as ArrayBuffer,
+  );
   return { result: packed, transfer: [...new Set(transfer)] };
 };
 
@@ -80,7 +82,7 @@ async function makePreviewMaps(
     painted: async (blob) => small(await webCodec.decode(await bytesOf(blob), 'data')),
   };
   const model = async (bytes: Uint8Array) => (await (await import('@pebble/formats/mesh')).readGltf(bytes)).model;
-  const wanted = roles.filter(isBlendRole);
+  const wanted = roles.filter(isMaterialRole);
   const placed = await placeBlend({ blobs: { get: bytesOf }, model }, source, { surfaces, blends, specimens }, wanted, place);
   return evaluateSquare({}, placed, await gather(placed.material, reader, roles, () => undefined), size, wanted, () => undefined);
 }

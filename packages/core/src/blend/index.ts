@@ -3,7 +3,7 @@
 export * from './stack';
 export * from './values';
 export * from './lower';
-export { SurfaceMaps, mixedShading } from './layer-maps';
+export { SurfaceMaps, mixedExtras, mixedShading } from './layer-maps';
 export type { Shading } from './layer-maps';
 export { flooded } from './water';
 export * from './material';

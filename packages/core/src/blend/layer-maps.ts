@@ -1,13 +1,18 @@
 import type { Builder, DagNode, ImageChannel } from '../compile';
 import { UNIT } from '../compile';
-import type { BlendRole, Role } from '../surface';
-import { ROLE_FACTS } from '../surface';
+import type { BlendRole, ExtraRole, Role } from '../surface';
+import { EXTRA_ROLES, ROLE_FACTS } from '../surface';
 import type { StackLayer } from './stack';
-import { usesLevels, usesRoughness, usesTint } from './stack';
+import { extraSlots, usesLevels, usesRoughness, usesTint } from './stack';
+import type { CuePicture } from '../coverage';
+
+export type Extras = Partial<Record<ExtraRole, DagNode>>;
 
 /** What a layer is at a point, or several are together. Height is in metres; colour is linear light. */
 export interface Shading {
   channels: Record<BlendRole, DagNode>;
+  /** Roles that only some surfaces have: what is not there is neutral. A specular level that is said stands in `specular` too. */
+  extras: Extras;
   /** glTF specular at an index of refraction of 1.5 being one half: F0 of what is no metal is 0.08 times it. */
   specular: DagNode;
   /** Standard deviation of the heights under a pixel, in metres. */
@@ -29,6 +34,12 @@ function turned(b: Builder, normal: DagNode, p: string): DagNode {
   return b.combine(b.subtract(b.multiply(c, x), b.multiply(s, y)), b.add(b.multiply(s, x), b.multiply(c, y)), z);
 }
 
+/** The roles that either of two shadings has, by a weight: where one has none, its neutral stands. */
+export function mixedExtras(b: Builder, below: Extras, top: Extras, w: DagNode): Extras {
+  const of = (extras: Extras, role: ExtraRole) => extras[role] ?? b.constant(...ROLE_FACTS[role].neutral);
+  return Object.fromEntries(EXTRA_ROLES.flatMap((role) => (below[role] || top[role] ? [[role, b.mix(of(below, role), of(top, role), w)]] : [])));
+}
+
 /** One shading over another by a weight: colour in linear light, normals in slope space, occlusion darkened where both are seen. */
 export function mixedShading(b: Builder, below: Shading, top: Shading, w: DagNode, contact: DagNode): Shading {
   const [under, over] = [below.channels, top.channels];
@@ -41,15 +52,23 @@ export function mixedShading(b: Builder, below: Shading, top: Shading, w: DagNod
       occlusion: b.node('seamshade', [b.mix(under.occlusion, over.occlusion, w), contact, w]),
       height: b.mix(under.height, over.height, w),
     },
-    specular: b.mix(below.specular, top.specular, w),
+    ...withSpecular(mixedExtras(b, below.extras, top.extras, w), b.mix(below.specular, top.specular, w)),
     spread: b.mix(below.spread, top.spread, w),
   };
 }
+
+/** Extras with a specular level: where one is said among them, it is this one. */
+export const withSpecular = (extras: Extras, specular: DagNode): Pick<Shading, 'extras' | 'specular'> => ({
+  extras: extras.specular ? { ...extras, specular } : extras,
+  specular,
+});
 
 /** Which maps are looked up, and the numbers that make metres of their heights. */
 export interface MapsOf {
   slot: number;
   roles: ReadonlySet<Role>;
+  /** Slots of pictures of the roles that have no texture with the others. */
+  pictures: ReadonlyMap<Role, number>;
   /** Metres between stored 0 and 1, and metres of stored 0. */
   relief: DagNode;
   lowest: DagNode;
@@ -79,12 +98,13 @@ export class SurfaceMaps {
       : b.node('image', [this.uv, level], source);
   }
 
-  private level(channel: ImageChannel): DagNode {
+  private level(channel: ImageChannel, slot = this.of.slot): DagNode {
     const { b } = this;
     if (!this.far) return b.constant(0);
     const d = (axis: 'x' | 'y') => b.derivative(this.uv, axis);
-    const key = channel === 'spread' ? 'height' : channel;
-    if (!this.levels.has(key)) this.levels.set(key, b.node('imagelevel', [d('x'), d('y')], { slot: this.of.slot, channel: key }));
+    const map = channel === 'spread' ? 'height' : channel;
+    const key = `${map} ${slot}`;
+    if (!this.levels.has(key)) this.levels.set(key, b.node('imagelevel', [d('x'), d('y')], { slot, channel: map }));
     return this.levels.get(key) as DagNode;
   }
 
@@ -99,6 +119,18 @@ export class SurfaceMaps {
   readonly height = (detail?: DagNode): DagNode =>
     this.b.add(this.b.multiply(this.sample('height', 'height', detail), this.of.relief), this.of.lowest);
 
+  /** Roles beside the usual six, as far as the surface has them. */
+  private extras(): Extras {
+    const { b, of, uv } = this;
+    const found: Extras = {};
+    for (const role of EXTRA_ROLES) {
+      const picture = of.pictures.get(role);
+      if (role === 'emissive' && of.roles.has(role)) found[role] = b.node('image', [uv, this.level(role)], { slot: of.slot, channel: role });
+      else if (picture !== undefined) found[role] = b.node('image', [uv, this.level('mask', picture)], { slot: picture, channel: 'mask' });
+    }
+    return found;
+  }
+
   /** All of it. @param strength of the normal */
   look(strength: DagNode): Shading {
     const { b } = this;
@@ -110,7 +142,9 @@ export class SurfaceMaps {
       metallic: this.sample('metallic', 'metallic'),
       height: this.height(),
     };
-    return { channels, specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread: b.multiply(this.sample('spread', 'height'), this.of.relief) };
+    const extras = this.extras();
+    const specular = extras.specular ?? b.constant(ROLE_FACTS.specular.neutral[0]);
+    return { channels, extras, specular, spread: b.multiply(this.sample('spread', 'height'), this.of.relief) };
   }
 }
 
@@ -124,9 +158,11 @@ export class LayerMaps {
     private readonly prefix: string,
     uv: DagNode,
     far: boolean,
+    masks: readonly CuePicture[],
   ) {
     const of = {
       slot: layer.slot,
+      pictures: layer.surfaceId === null ? new Map<Role, number>() : extraSlots(masks, layer.surfaceId, layer.surface?.roles ?? new Set<Role>()),
       roles: layer.surface?.roles ?? new Set<Role>(),
       relief: b.value(`${prefix}relief`),
       lowest: b.value(`${prefix}lowest`),
@@ -171,7 +207,7 @@ export function constantLook(b: Builder, entry: StackLayer, p: string): Shading 
     metallic: b.value(`${p}metal`, 'float', UNIT),
     height: b.value(`${p}level`),
   };
-  return { channels: adjusted(b, entry, p, channels), specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread: b.constant(0) };
+  return { channels: adjusted(b, entry, p, channels), extras: {}, specular: b.constant(ROLE_FACTS.specular.neutral[0]), spread: b.constant(0) };
 }
 
 /** What a blend that serves as a layer looks like, turned as it lies. */

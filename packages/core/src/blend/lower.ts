@@ -4,11 +4,11 @@ import type { Site } from '../coverage';
 import { lowerCoverage, lowerCues } from '../coverage';
 import type { ColourMode } from '../document';
 import { IDENTITY_HUES, srgbToLinear } from '../image';
-import type { BlendRole } from '../surface';
+import type { BlendRole, ExtraRole } from '../surface';
 import { BLEND_ROLES } from '../surface';
 import type { LayerProbe } from '../material';
 import type { Shading } from './layer-maps';
-import { LayerMaps, constantLook, innerLook, laidAt, mixedShading } from './layer-maps';
+import { LayerMaps, constantLook, innerLook, laidAt, mixedShading, withSpecular } from './layer-maps';
 import type { Stack, StackLayer } from './stack';
 import { coveragePrefix, picturesOfStack, prefixOf } from './stack';
 import { detailOf } from './values';
@@ -85,14 +85,15 @@ class Lowering {
         identity = b.mix(identity, hue(i), cover);
         return;
       }
-      const { look, smoothing } = this.own(entry, p, uv);
-      if (i === 0) return this.lay(probes, steps, (below = look), look.channels, smoothing);
+      const { look, smoothing } = this.own(entry, p, uv, stack.masks);
+      const shown = { ...look.channels, ...look.extras };
+      if (i === 0) return this.lay(probes, steps, (below = look), shown, smoothing);
       const lands = (own: DagNode, under: DagNode) => this.landing(entry, p, own, under, uv);
       const landed = lands(look.channels.height, below.channels.height);
       const c = coverage();
       const landing: Step = (change, share) => b.add(smoothing(share), b.multiply(this.follow(p), change));
       const weight = this.weighing(entry, p, { coverage: c, landed, below, spread: look.spread, steps: [...steps, landing] });
-      probes.push({ coverage: c, height: landed, weight, cues: cues(), own: look.channels });
+      probes.push({ coverage: c, height: landed, weight, cues: cues(), own: shown });
       steps.push(this.reached(entry, (change, share) => b.mix(change, landing(change, share), weight)));
       const bent = entry.layer.seam.normal > 0 ? this.seamSlope(p, uv, landed, below.channels.height, weight) : null;
       below = this.compose(entry, p, below, { ...look, channels: { ...look.channels, height: landed } }, weight, bent);
@@ -125,21 +126,21 @@ class Lowering {
       metallic: b.constant(0),
       height: b.constant(0),
     };
-    return { channels, specular: b.constant(0.25), spread: b.constant(0) };
+    return { channels, extras: {}, specular: b.constant(0.25), spread: b.constant(0) };
   }
 
   private pictureLevel = (uv: DagNode, slot: number): DagNode =>
     this.b.node('imagelevel', [this.b.derivative(uv, 'x'), this.b.derivative(uv, 'y')], { slot, channel: 'mask' });
 
   /** What a layer is by itself, and what leaving small relief out does to its height. */
-  private own(entry: StackLayer, p: string, uv: DagNode): { look: Shading; smoothing: Smoothing } {
+  private own(entry: StackLayer, p: string, uv: DagNode, masks: Stack['masks']): { look: Shading; smoothing: Smoothing } {
     const { b } = this;
     if (entry.layer.shows.kind === 'constant') return { look: constantLook(b, entry, p), smoothing: this.steady };
     if (entry.inner) {
       const inner = this.stack(entry.inner, p, laidAt(b, entry, p, uv));
       return { look: innerLook(b, entry, p, inner), smoothing: inner.smoothing };
     }
-    const maps = new LayerMaps(b, entry, p, uv, this.far);
+    const maps = new LayerMaps(b, entry, p, uv, this.far, masks);
     return { look: maps.look(), smoothing: (share) => b.subtract(maps.height(share()), maps.height()) };
   }
 
@@ -208,5 +209,11 @@ class Lowering {
 /** What a layer leaves untouched stays what it was below: the same node, so bit for bit. */
 function kept({ layer }: Pick<StackLayer, 'layer'>, below: Shading, look: Shading): Shading {
   const channels = Object.fromEntries(BLEND_ROLES.map((role: BlendRole) => [role, (layer.untouched[role] ? below : look).channels[role]]));
-  return { ...look, channels: channels as Shading['channels'] };
+  const touched = Object.entries(look.extras).filter(([role]) => !layer.untouched[role as ExtraRole]);
+  const left = Object.entries(below.extras).filter(([role]) => layer.untouched[role as ExtraRole]);
+  return {
+    ...look,
+    channels: channels as Shading['channels'],
+    ...withSpecular(Object.fromEntries([...touched, ...left]), layer.untouched.specular ? below.specular : look.specular),
+  };
 }

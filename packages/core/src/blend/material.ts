@@ -1,10 +1,10 @@
 import { optimise } from '../compile';
 import type { Laid, Material, MaterialGraph, MaterialReads } from '../material';
-import { readsOf } from '../material';
+import { SOLID, readsOf } from '../material';
 import { Recent } from '../recent';
 import { lowerBlend } from './lower';
 import type { Stack } from './stack';
-import { stackShape } from './stack';
+import { stackExtras, stackShape } from './stack';
 import type { ValueOptions } from './values';
 import { stackValues } from './values';
 
@@ -41,6 +41,7 @@ export class BlendMaterials {
       get reads() {
         return (shaped.reads ??= readsOf(optimise(this.far.outputs).outputs));
       },
+      drawn: stackExtras(stack).includes('opacity') ? stack.drawn : SOLID,
       slots: { surfaces: stack.slots, masks: stack.masks, ids: stack.ids },
       laid: { surfaces: surfacesLaid(stack), masks: masksLaid(stack) },
       bounds: { lo: stack.lo, hi: stack.hi },
@@ -58,8 +59,8 @@ export class BlendMaterials {
 export const blendMaterial = (stack: Stack, options?: ValueOptions): Material => new BlendMaterials().of(stack, options);
 
 function lowered(stack: Stack, far: boolean): MaterialGraph {
-  const { channels, specular, identity, probes } = lowerBlend(stack, { far });
-  return { outputs: { ...channels, specular, identity }, probes };
+  const { channels, extras, specular, identity, probes } = lowerBlend(stack, { far });
+  return { outputs: { ...channels, ...extras, specular, identity }, specularFed: extras.specular !== undefined, probes };
 }
 
 /** Surfaces that layers show, those of blends inside as often as these are laid. */

@@ -3,8 +3,10 @@ import { coverageShape, cueKind, evenCoverage, pictureKey, pictureOf, picturesOf
 import type { BlendDocument, Layer, LayerLook } from '../document';
 import { DEFAULT_LOOK, coverageOf } from '../document';
 import { inOrder } from '../order';
-import type { Laid, MaterialProblem } from '../material';
-import type { Role, SurfaceFacts } from '../surface';
+import type { Drawn, Laid, MaterialProblem } from '../material';
+import { SOLID } from '../material';
+import type { ExtraRole, Role, SurfaceFacts } from '../surface';
+import { EXTRA_ROLES } from '../surface';
 
 /** What a blend needs to know of a surface to compile: its size and which maps it has. */
 export interface BlendSurface extends SurfaceFacts {
@@ -18,6 +20,8 @@ export interface StackLayer {
   coverages: readonly Coverage[];
   /** What it shows: a surface, a blend of its own, or neither (constant values, water). */
   surface: BlendSurface | null;
+  /** Id of the surface. */
+  surfaceId: string | null;
   inner: Stack | null;
   /** Which of the distinct surfaces it shows; −1 when it shows none. */
   slot: number;
@@ -44,6 +48,8 @@ export interface Laying {
 export interface Stack {
   extentM: number;
   standsAtM: number;
+  /** How it goes over what is behind it. */
+  drawn: Drawn;
   layers: StackLayer[];
   /** Ids of the distinct surfaces, by slot; pictures that cues read, by theirs. Shared with the blends inside. */
   slots: string[];
@@ -127,6 +133,29 @@ export function slotIn<T>(list: T[], item: T, same = (other: T): boolean => othe
   return found < 0 ? list.push(item) - 1 : found;
 }
 
+const extraPicture = (surface: string, role: Role): CuePicture => ({ kind: 'map', surface, role, channel: 0 });
+/** Grey roles beside the usual six are pictures by themselves, as masks are; emissive colours have a texture of their own. */
+const pictured = (roles: ReadonlySet<Role>): ExtraRole[] => EXTRA_ROLES.filter((role) => role !== 'emissive' && roles.has(role));
+
+/** Gives slots to the grey roles that a surface has beside the usual six. */
+export function pictureExtras(masks: CuePicture[], surface: string, roles: ReadonlySet<Role>): void {
+  for (const role of pictured(roles))
+    slotIn<CuePicture>(masks, extraPicture(surface, role), (p) => pictureKey(p) === pictureKey(extraPicture(surface, role)));
+}
+/** Slots of these. */
+export const extraSlots = (masks: readonly CuePicture[], surface: string, roles: ReadonlySet<Role>): Map<Role, number> =>
+  new Map(pictured(roles).map((role) => [role, masks.findIndex((p) => pictureKey(p) === pictureKey(extraPicture(surface, role)))]));
+
+/** Roles beside the usual six that a stack gives: those that any of its layers brings. */
+export const stackExtras = (stack: Stack): ExtraRole[] => {
+  const has = (role: ExtraRole): boolean =>
+    stack.layers.some(
+      ({ surface, inner, layer }, i) =>
+        (i === 0 || !layer.untouched[role]) && (surface?.roles.has(role) || (inner !== null && stackExtras(inner).includes(role))),
+    );
+  return EXTRA_ROLES.filter(has);
+};
+
 function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Stack {
   const all = inOrder(blend.layers);
   const solo = all.filter((l) => l.solo);
@@ -173,7 +202,8 @@ function stackOf(blend: BlendDocument, making: Making, path: readonly BlendDocum
   }
   const { lo, hi } = lifted ?? { lo: 0, hi: 0 };
   const { slots, masks, ids, problems } = making;
-  return { extentM: blend.extentM, standsAtM: blend.standsAtM, layers, slots, masks, ids, problems, lo, hi: Math.max(hi, lo + 1e-6) };
+  const drawn: Drawn = blend.drawn ?? { as: 'cut-out', cut: SOLID.cut };
+  return { extentM: blend.extentM, standsAtM: blend.standsAtM, drawn, layers, slots, masks, ids, problems, lo, hi: Math.max(hi, lo + 1e-6) };
 }
 
 /** Whether a layer over another one can change its height anywhere: others' seams do not heed one that cannot. */
@@ -188,7 +218,7 @@ const masksOf = (coverage: Coverage, { masks }: Making): Laid[] =>
     return slot < 0 ? [] : [{ slot, repeats: cueKind(cue.kind).repeats?.(cue) ?? 1 }];
   });
 
-type Content = Pick<StackLayer, 'surface' | 'inner' | 'slot'> & { own: Bounds; sizeM: number; tall: number };
+type Content = Pick<StackLayer, 'surface' | 'surfaceId' | 'inner' | 'slot'> & { own: Bounds; sizeM: number; tall: number };
 
 /** What a layer shows, with the bounds of its own height; null, and a problem said, where it cannot be shown. */
 function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Making, path: readonly BlendDocument[]): Content | null {
@@ -198,7 +228,7 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
   };
   if (++making.count > MAX_FLATTENED)
     return refuse('too-many-layers', `more than ${MAX_FLATTENED} layers, those of blends inside counted. Bake a blend to a surface`);
-  const even = { surface: null, inner: null, slot: -1, sizeM: blend.extentM, tall: 1 };
+  const even = { surface: null, surfaceId: null, inner: null, slot: -1, sizeM: blend.extentM, tall: 1 };
   const { shows } = layer;
   if (shows.kind === 'water') return { ...even, own: { lo: shows.levelM, hi: shows.levelM } };
   if (shows.kind === 'constant') return { ...even, own: { lo: shows.heightM, hi: shows.heightM } };
@@ -213,14 +243,15 @@ function contentOf(id: string, layer: Layer, blend: BlendDocument, making: Makin
         message: `${layer.name} has no height map: it meets others as a level plane. Make one from its normal or its colour`,
       });
     const own = { lo: -surface.mid * surface.reliefM, hi: (1 - surface.mid) * surface.reliefM };
-    return { surface, inner: null, slot, own, sizeM: surface.sizeM, tall: surface.tall ?? 1 };
+    pictureExtras(making.masks, shows.surface, surface.roles);
+    return { surface, surfaceId: shows.surface, inner: null, slot, own, sizeM: surface.sizeM, tall: surface.tall ?? 1 };
   }
   const other = making.blends[shows.blend];
   if (!other) return refuse('missing-surface', 'its blend no longer exists. Choose another, or remove the layer');
   if (path.includes(other)) return refuse('cycle', `${other.name} holds this blend, so it cannot be a layer of it. Choose another`);
   const inner = stackOf(other, making, [...path, other]);
   if (!inner.layers.length) return refuse('missing-surface', `${other.name} has no layer to show. Open it and switch one on`);
-  return { surface: null, inner, slot: -1, own: { lo: inner.lo, hi: inner.hi }, sizeM: other.extentM, tall: 1 };
+  return { surface: null, surfaceId: null, inner, slot: -1, own: { lo: inner.lo, hi: inner.hi }, sizeM: other.extentM, tall: 1 };
 }
 
 /** Says which coverage or group of the blend a layer names that is not there. */
@@ -287,7 +318,11 @@ export function stackShape(stack: Stack): string {
   return stack.layers
     .map((l, i) => {
       const { layer } = l;
-      const content = l.inner ? `(${stackShape(l.inner)})` : l.surface ? `${l.slot}[${[...l.surface.roles].sort().join()}]` : layer.shows.kind;
+      const content = l.inner
+        ? `(${stackShape(l.inner)})`
+        : l.surface
+          ? `${l.slot}[${[...l.surface.roles].sort().join()}]${[...extraSlots(stack.masks, l.surfaceId ?? '', l.surface.roles).values()].join()}`
+          : layer.shows.kind;
       const look = [usesTint(layer.look), usesLevels(layer.look), usesRoughness(layer.look), l.laid.b !== 0].map(Number).join('');
       if (i === 0) return `${content}${look}`;
       const seam = [layer.seam.broken.byM !== 0, layer.seam.detailM > 0, layer.seam.normal > 0].map(Number).join('');

@@ -1,6 +1,7 @@
 import type { Builder, DagNode } from '../compile';
 import { UNIT } from '../compile';
-import type { Shading } from './layer-maps';
+import type { Extras, Shading } from './layer-maps';
+import { mixedExtras, withSpecular } from './layer-maps';
 
 /** Depth over which water begins to cover what it lies on, in metres. */
 const SHORE_M = 0.004;
@@ -35,6 +36,8 @@ export interface Flood {
   /** Height over a bed of a height. */
   filled: (bed: DagNode) => DagNode;
 }
+
+const pick = (extras: Extras, role: keyof Extras): Extras => (extras[role] ? { [role]: extras[role] } : {});
 
 /**
  * Standing water over what lies below. The coverage raises the level from the lowest place below to the stated one, so
@@ -80,7 +83,11 @@ export function flooded(b: Builder, water: WaterNodes, below: Shading, coverage:
         metallic: b.mix(channels.metallic, zero, cover),
         height: filled(channels.height),
       },
-      specular: b.mix(below.specular, b.constant(SPECULAR), cover),
+      // What lies below glows through, and is cut out as it was; what its face alone is ends under a film.
+      ...withSpecular(
+        { ...mixedExtras(b, below.extras, {}, cover), ...pick(below.extras, 'emissive'), ...pick(below.extras, 'opacity') },
+        b.mix(below.specular, b.constant(SPECULAR), cover),
+      ),
       spread: b.mix(below.spread, zero, cover),
     },
   };

@@ -6,7 +6,7 @@ import type { BlockFormat } from './memory';
 /** A runtime profile: what one material may cost there, and how maps are kept. A document, so that own ones can be made. */
 export interface TargetDocument {
   kind: 'target';
-  version: 1;
+  version: 2;
   name: string;
   samples: number;
   operations: number;
@@ -28,7 +28,7 @@ export const formatsBy = (colour: BlockFormat, normal: BlockFormat, grey: BlockF
     BlockFormat
   >;
 
-const target = (over: Omit<TargetDocument, 'kind' | 'version'>): TargetDocument => ({ kind: 'target', version: 1, ...over });
+const target = (over: Omit<TargetDocument, 'kind' | 'version'>): TargetDocument => ({ kind: 'target', version: 2, ...over });
 const MB = 1e6;
 
 /**

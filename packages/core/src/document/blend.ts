@@ -1,6 +1,7 @@
 import type { Coverage } from '../coverage';
 import { nextOrder } from '../order';
-import type { BlendRole } from '../surface';
+import type { MaterialRole } from '../surface';
+import type { DrawnAs } from './master';
 
 export interface Seam {
   /** 0 hard … 1 plain mix. */
@@ -85,7 +86,7 @@ export interface Layer {
   group: string | null;
   mode: ColourMode;
   /** Roles that it leaves as they are below. */
-  untouched: Partial<Record<BlendRole, true>>;
+  untouched: Partial<Record<MaterialRole, true>>;
   look: LayerLook;
   seam: Seam;
 }
@@ -128,6 +129,8 @@ export interface BlendDocument {
   layers: Record<string, Layer>;
   groups: Record<string, LayerGroup>;
   coverages: Record<string, NamedCoverage>;
+  /** How it goes over what is behind it where a layer brings opacity, and the opacity below which a cut-out is not drawn: cut out at one half unless stated. */
+  drawn?: { as: DrawnAs; cut: number };
   /** What was painted for this blend, by specimen. */
   paint?: Record<string, PaintedVertices>;
 }

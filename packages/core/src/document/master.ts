@@ -1,5 +1,5 @@
-import { BLEND_ROLES } from '../surface';
-import type { BlendRole, Role } from '../surface';
+import { BLEND_ROLES, EXTRA_ROLES } from '../surface';
+import type { BlendRole, ExtraRole, Role } from '../surface';
 
 /** Where an input gets what it works on. An input that is not there takes what its step starts with. */
 export type Source =
@@ -50,13 +50,9 @@ export interface MasterSwitch {
   on: boolean;
 }
 
-/** Outputs that only some materials have: light of their own, how much they cover, how much light enters them. */
-export const EXTRA_OUTPUTS = ['emissive', 'opacity', 'subsurface'] as const;
-export type ExtraOutput = (typeof EXTRA_OUTPUTS)[number];
-
 /** What graphs give: all of a surface, and channels that stand in for those of it. */
-export const MASTER_OUTPUTS = ['surface', ...BLEND_ROLES, ...EXTRA_OUTPUTS] as const;
-export type MasterOutput = 'surface' | BlendRole | ExtraOutput;
+export const MASTER_OUTPUTS = ['surface', ...BLEND_ROLES, ...EXTRA_ROLES] as const;
+export type MasterOutput = 'surface' | BlendRole | ExtraRole;
 
 /** How what a master gives is drawn: over everything behind it, not where opacity is below the cut, mixed with it by opacity, or added to it. */
 export const DRAWN_AS = ['solid', 'cut-out', 'glass', 'additive'] as const;

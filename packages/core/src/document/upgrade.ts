@@ -10,7 +10,7 @@ export const DOCUMENT_VERSIONS: Record<DocumentKind, number> = {
   surface: 1,
   blend: 3,
   recipe: 1,
-  target: 1,
+  target: 2,
   specimen: 1,
   asset: 1,
   master: 2,
@@ -67,12 +67,20 @@ const blendOf2 = (body: Loose, isBlend: (id: string) => boolean): Loose => ({
 /** What masters have since version 1, as it was before. */
 const MASTER_SINCE_1 = { version: 2, drawn: 'solid', cut: 0.5, loopS: 4, variants: {} };
 
+/** A target of version 1 did not know clear coats: they are kept as it keeps masks. */
+const targetOf1 = (body: Loose): Loose => ({
+  ...body,
+  version: 2,
+  formats: isLoose(body['formats']) ? { ...body['formats'], clearcoat: body['formats']['mask'] } : body['formats'],
+});
+
 /**
  * The same document in the version that is written today. What is current already, or not known, comes back as it is.
  * @param isBlend whether an id is that of a blend: documents before version 3 do not say
  */
 export function upgraded(body: unknown, isBlend: (id: string) => boolean = () => false): AnyDocument {
   if (isLoose(body) && body['kind'] === 'master' && body['version'] === 1) return { ...body, ...MASTER_SINCE_1 } as unknown as MasterDocument;
+  if (isLoose(body) && body['kind'] === 'target' && body['version'] === 1) return targetOf1(body) as unknown as AnyDocument;
   if (!isLoose(body) || body['kind'] !== 'blend') return body as AnyDocument;
   const second = body['version'] === 1 ? blendOf1(body) : body;
   return (second['version'] === 2 ? blendOf2(second, isBlend) : second) as unknown as BlendDocument;

@@ -1,6 +1,6 @@
 import type { DagNode } from '../compile';
 import type { Shading } from '../blend';
-import { SurfaceMaps, slotIn } from '../blend';
+import { SurfaceMaps, extraSlots, pictureExtras, slotIn } from '../blend';
 import type { BlendRole } from '../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../surface';
 import type { GraphContext, StepOutput, StepSite, SurfaceValue } from './step';
@@ -21,5 +21,7 @@ export function laidSurface(
   const of = ({ surfaces }: GraphContext) => surfaces[id] ?? facts;
   const relief = value('relief', 'float', (_, c) => ({ [`${prefix}relief`]: [of(c).reliefM] }));
   const lowest = value('lowest', 'float', (_, c) => ({ [`${prefix}lowest`]: [-of(c).mid * of(c).reliefM] }));
-  return new SurfaceMaps(b, { slot: slotIn(lists.slots, id), roles: facts.roles, relief, lowest }, uv, far).look(strength);
+  const slot = slotIn(lists.slots, id);
+  pictureExtras(lists.masks, id, facts.roles);
+  return new SurfaceMaps(b, { slot, roles: facts.roles, pictures: extraSlots(lists.masks, id, facts.roles), relief, lowest }, uv, far).look(strength);
 }

@@ -1,12 +1,12 @@
 import type { DagNode } from '../compile';
 import { Builder, channelOf, evaluateOnce, footprintName, operation as registered, optimise, readsMap, slotOf, topological } from '../compile';
-import type { ExtraOutput, MasterDocument } from '../document';
+import type { MasterDocument } from '../document';
 import { linkTo } from '../document';
 import type { Laid, Material, MaterialGraph, MaterialProblem, MaterialSlots } from '../material';
 import { givenOutputs, readsOf, texturesOf } from '../material';
 import { inOrder } from '../order';
 import { Recent } from '../recent';
-import type { BlendRole } from '../surface';
+import type { BlendRole, ExtraRole } from '../surface';
 import { BLEND_ROLES } from '../surface';
 import { intervalOf } from './interval';
 import { GraphLowering, readValues } from './lower';
@@ -37,7 +37,7 @@ export interface LoweredMaster {
 }
 
 /** Channels as they leave a graph: held in their ranges, nothing being no number. */
-function heldOf(b: Builder, role: BlendRole | ExtraOutput, node: DagNode): DagNode {
+function heldOf(b: Builder, role: BlendRole | ExtraRole, node: DagNode): DagNode {
   if (role === 'normal') return registered(node.op).unit ? node : b.node('overnormal', [b.constant(0, 0, 1), node]);
   const [low, high] = role === 'height' ? [-HIGHEST, HIGHEST] : [0, role === 'emissive' ? BRIGHTEST : 1];
   return b.node('hold', [node, b.constant(low), b.constant(high)]);
@@ -45,10 +45,11 @@ function heldOf(b: Builder, role: BlendRole | ExtraOutput, node: DagNode): DagNo
 
 function outputsOf(lowering: GraphLowering, document: MasterDocument): MaterialGraph['outputs'] {
   const { b } = lowering;
-  const { channels, specular } = shadingOf(lowering, document);
+  const { channels, extras: own, specular } = shadingOf(lowering, document);
   const held = Object.fromEntries(BLEND_ROLES.map((role) => [role, heldOf(b, role, channels[role])])) as Record<BlendRole, DagNode>;
-  const extras = Object.entries(extrasOf(lowering, document)).map(([name, node]) => [name, heldOf(b, name as ExtraOutput, node)]);
-  return { ...held, ...(Object.fromEntries(extras) as Partial<Record<ExtraOutput, DagNode>>), specular, identity: held.baseColor };
+  const fed = Object.entries({ ...own, ...extrasOf(lowering, document) });
+  const extras: Partial<Record<ExtraRole, DagNode>> = Object.fromEntries(fed.map(([name, node]) => [name, heldOf(b, name as ExtraRole, node)]));
+  return { specular, ...held, ...extras, identity: held.baseColor };
 }
 
 /** Lowers a document: its outputs, and each operation by itself. */

@@ -1,18 +1,17 @@
 import type { DagNode } from '../compile';
 import type { Shading } from '../blend';
-import type { ExtraOutput, MasterDocument, MasterOutput } from '../document';
-import { EXTRA_OUTPUTS } from '../document';
-import type { BlendRole } from '../surface';
-import { BLEND_ROLES, ROLE_FACTS } from '../surface';
+import type { MasterDocument, MasterOutput } from '../document';
+import type { BlendRole, ExtraRole } from '../surface';
+import { BLEND_ROLES, EXTRA_ROLES, ROLE_FACTS } from '../surface';
 import { neutralShading } from './neutral';
 import type { GraphValue, Lowering } from './step';
 import { GraphError, isSurface } from './step';
 
-/** What a master gives beside its surface, as far as something feeds it. @throws GraphError */
-export function extrasOf(lowering: Lowering, { outputs }: MasterDocument): Partial<Record<ExtraOutput, DagNode>> {
+/** What feeds a master's outputs beside the usual six by themselves. @throws GraphError */
+export function extrasOf(lowering: Lowering, { outputs }: MasterDocument): Partial<Record<ExtraRole, DagNode>> {
   const { b } = lowering;
-  const found: Partial<Record<ExtraOutput, DagNode>> = {};
-  for (const name of EXTRA_OUTPUTS) {
+  const found: Partial<Record<ExtraRole, DagNode>> = {};
+  for (const name of EXTRA_ROLES) {
     const source = outputs[name];
     if (!source) continue;
     const node = lowering.source(source, { operation: '', port: name });

@@ -1,7 +1,5 @@
-import type { MasterDocument, Source } from '../document';
+import type { MasterDocument } from '../document';
 import { linkTo, makeMaster, makeOperation } from '../document';
-import type { ExtraOutput } from '../document';
-import { EXTRA_OUTPUTS } from '../document';
 import type { Role, SurfaceFacts } from '../surface';
 
 /** What wearing a surface needs to know of it. */
@@ -15,19 +13,11 @@ export interface WornSurface extends Pick<SurfaceFacts, 'sizeM'> {
  * has a map of opacity, it is cut out by it.
  * @param id of the surface
  */
-export function wornSurface(id: string, { name, sizeM, maps }: WornSurface, specimen = 'patch'): MasterDocument {
-  const extras = EXTRA_OUTPUTS.filter((role) => maps[role]);
-  const image = (role: ExtraOutput, i: number) => makeOperation('image', i + 2, { settings: { surface: id, role } });
-  const outputs: Partial<Record<'surface' | ExtraOutput, Source>> = { surface: linkTo('maps') };
-  for (const role of extras) outputs[role] = linkTo(role);
-  return makeMaster(name, {
+export const wornSurface = (id: string, { name, sizeM, maps }: WornSurface, specimen = 'patch'): MasterDocument =>
+  makeMaster(name, {
     extentM: sizeM,
     specimen,
-    operations: {
-      maps: makeOperation('surface', 1, { settings: { surface: id } }),
-      ...Object.fromEntries(extras.map((role, i) => [role, image(role, i)])),
-    },
-    outputs,
+    operations: { maps: makeOperation('surface', 1, { settings: { surface: id } }) },
+    outputs: { surface: linkTo('maps') },
     drawn: maps.opacity ? 'cut-out' : 'solid',
   });
-}

@@ -1,12 +1,16 @@
 import type { CpuProgram, DagNode, GBuffer, Sources } from '../compile';
 import { COMPONENTS, lineDomain } from '../compile';
-import type { BlendRole } from '../surface';
-import { BLEND_ROLES, ROLE_FACTS } from '../surface';
+import type { BlendRole, ExtraRole, MaterialRole } from '../surface';
+import { MATERIAL_ROLES, ROLE_FACTS } from '../surface';
+import { givenRoles } from './live';
 import type { LayerProbe, Material } from './material';
 import { MaterialPrograms } from './programs';
 
 /** Places at which a material is looked into: as many as `texcoord` has pairs. */
 export type Places = Required<Pick<GBuffer, 'texcoord'>> & Omit<GBuffer, 'texcoord'>;
+
+/** What is there of each role: the usual six, and those that something brings. */
+export type Channels = Record<BlendRole, number[]> & Partial<Record<ExtraRole, number[]>>;
 
 /** What a cue looked at, in its unit, and what it gave. */
 export interface CueAccount {
@@ -25,13 +29,13 @@ export interface LayerAccount {
   weight: number;
   share: number;
   /** What the layer is by itself, colour in linear light; null for water. */
-  own: Record<BlendRole, number[]> | null;
+  own: Channels | null;
   /** Mip level of its height map that the footprint asks for; 0 for layers without maps. */
   level: number;
 }
 export interface Account {
   layers: LayerAccount[];
-  result: Record<BlendRole, number[]>;
+  result: Channels;
 }
 
 /** As much of a material as it takes. */
@@ -39,12 +43,17 @@ export type Accountable = Pick<Material, 'key' | 'values' | 'layers' | 'far'>;
 
 const cueName = (kind: 'x' | 'v', layer: number, coverage: number, cue: number) => `${kind}${layer}_${coverage}_${cue}`;
 
-function outputsOf({ far: { outputs, probes } }: Accountable): Record<string, DagNode> {
+/** Roles that a layer brings. */
+const ownRoles = ({ own }: LayerProbe): MaterialRole[] => MATERIAL_ROLES.filter((role) => own?.[role]);
+
+function outputsOf({ far }: Accountable): Record<string, DagNode> {
+  const { outputs, probes } = far;
   const out: Record<string, DagNode> = {};
-  for (const role of BLEND_ROLES) out[`r_${role}`] = outputs[role];
-  probes.forEach(({ coverage, height, weight, own, cues }, i) => {
+  for (const role of givenRoles(far)) out[`r_${role}`] = outputs[role] as DagNode;
+  probes.forEach((probe, i) => {
+    const { coverage, height, weight, own, cues } = probe;
     Object.assign(out, { [`c${i}`]: coverage, [`h${i}`]: height, [`w${i}`]: weight });
-    if (own) for (const role of BLEND_ROLES) out[`o${i}_${role}`] = own[role];
+    for (const role of ownRoles(probe)) out[`o${i}_${role}`] = own?.[role] as DagNode;
     cues.forEach((list, k) =>
       list.forEach(({ input, value }, n) => {
         if (input) out[cueName('x', i, k, n)] = input;
@@ -78,10 +87,10 @@ export class Accountant {
 }
 
 function oneOf(material: Accountable, sources: Sources, read: (name: string, component?: number) => number, footprint: number): Account {
-  const roles = (prefix: string) =>
+  const roles = (prefix: string, of: readonly MaterialRole[]) =>
     Object.fromEntries(
-      BLEND_ROLES.map((role) => [role, Array.from({ length: ROLE_FACTS[role].components }, (_, c) => read(`${prefix}${role}`, c))]),
-    ) as Record<BlendRole, number[]>;
+      of.map((role) => [role, Array.from({ length: ROLE_FACTS[role].components }, (_, c) => read(`${prefix}${role}`, c))]),
+    ) as Channels;
   const probes = material.far.probes;
   const layers = material.layers.map(({ id, heights }, i): LayerAccount => {
     const probe: LayerProbe = probes[i];
@@ -95,7 +104,7 @@ function oneOf(material: Accountable, sources: Sources, read: (name: string, com
       height: read(`h${i}`),
       weight: read(`w${i}`),
       share: 0,
-      own: probe.own ? roles(`o${i}_`) : null,
+      own: probe.own ? roles(`o${i}_`, ownRoles(probe)) : null,
       level: width ? Math.max(0, Math.log2(Math.max(1e-9, footprint * width))) : 0,
     };
   });
@@ -104,7 +113,7 @@ function oneOf(material: Accountable, sources: Sources, read: (name: string, com
     layer.share = layer === layers[0] ? left : layer.weight * left;
     left *= 1 - layer.weight;
   }
-  return { layers, result: roles('r_') };
+  return { layers, result: roles('r_', givenRoles(material.far)) };
 }
 
 /** A cue of a layer: in which of the coverages that limit it. Null is all that limits the layer, together. */

@@ -1,6 +1,7 @@
 import type { DagNode, GlslProgram, Hoisted, Price } from '../compile';
 import { emitGlsl, optimise, priceOf } from '../compile';
-import { EXTRA_OUTPUTS } from '../document';
+import type { MaterialRole } from '../surface';
+import { EXTRA_ROLES, MATERIAL_ROLES } from '../surface';
 import type { Drawn, Material, MaterialGraph } from './material';
 
 /** What the stage draws a material by. */
@@ -23,14 +24,21 @@ export function liveProgram({ far, drawn }: Material, parallax: boolean, unitsBe
   return {
     glsl: emitGlsl(outputs, 'live', unitsBeside, parallax),
     hoisted,
-    graph: EXTRA_OUTPUTS.some((name) => far.outputs[name]) ? null : far.outputs,
+    graph: EXTRA_ROLES.some((name) => name !== 'specular' && far.outputs[name]) ? null : far.outputs,
     drawn,
   };
 }
 
-/** What a material gives. What the stage draws beside that costs nothing where it is not looked at, and a target does not draw it. */
-export const givenOutputs = ({ outputs }: Pick<MaterialGraph, 'outputs'>): Record<string, DagNode> =>
-  Object.fromEntries(Object.entries(outputs).filter(([name]) => name !== 'identity' && name !== 'specular'));
+/** Roles that a material gives: the usual six, and those that something brings. */
+export const givenRoles = ({ outputs, specularFed }: Pick<MaterialGraph, 'outputs' | 'specularFed'>): MaterialRole[] =>
+  MATERIAL_ROLES.filter((role) => outputs[role] && (role !== 'specular' || specularFed));
+
+/**
+ * What a material gives. What the stage draws beside that costs nothing where it is not looked at, and a target does not draw it:
+ * the hue of what is seen, and the specular level where no map feeds it.
+ */
+export const givenOutputs = ({ outputs, specularFed }: Pick<MaterialGraph, 'outputs' | 'specularFed'>): Record<string, DagNode> =>
+  Object.fromEntries(Object.entries(outputs).filter(([name]) => name !== 'identity' && (name !== 'specular' || specularFed)));
 
 /** What a material costs at every pixel. */
 export const materialPrice = ({ far, values }: Material): Price => priceOf(optimise(givenOutputs(far), { hoist: true }).outputs, values);

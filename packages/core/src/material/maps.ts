@@ -1,9 +1,8 @@
 import { Builder, CpuProgram, optimise } from '../compile';
 import type { DagNode, Domain, Sources, Tile, Values } from '../compile';
-import type { ExtraOutput } from '../document';
 import type { Image } from '../image';
 import { makeImage, makeSamples, srgbByte } from '../image';
-import type { BlendRole, SurfaceFacts } from '../surface';
+import type { BlendRole, MaterialRole, SurfaceFacts } from '../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../surface';
 import type { Material } from './material';
 
@@ -15,7 +14,7 @@ export const materialFacts = ({ extentM, bounds: { lo, hi } }: Pick<Material, 'e
 });
 
 /** What a material can be made maps of. */
-export type MapRole = BlendRole | ExtraOutput;
+export type MapRole = MaterialRole;
 
 /** Empty maps for the result: 8-bit, height 16-bit. `shared` lets several workers fill them. */
 export function makeMaterialMaps(

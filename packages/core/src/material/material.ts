@@ -1,8 +1,8 @@
 import type { DagNode, Values } from '../compile';
 import type { CuePicture } from '../coverage';
-import type { DrawnAs, ExtraOutput } from '../document';
+import type { DrawnAs } from '../document';
 import type { MeshInput } from '../geometry';
-import type { BlendRole, Role } from '../surface';
+import type { BlendRole, ExtraRole, Role } from '../surface';
 
 /** What evaluating some outputs looks at: read from the leaves of their graph, never from a list beside it. */
 export interface MaterialReads {
@@ -29,13 +29,15 @@ export interface LayerProbe {
   /** What each cue looks at and gives, one list for each coverage that limits the layer. */
   cues: { id: string; input: DagNode | null; value: DagNode }[][];
   /** What the layer is by itself; null where it has no channels of its own, as water has not. */
-  own: Record<BlendRole, DagNode> | null;
+  own: (Record<BlendRole, DagNode> & Partial<Record<ExtraRole, DagNode>>) | null;
 }
 
 /** A material as the compiler has it. The same object as long as the key stays. */
 export interface MaterialGraph {
   /** Those that only some materials have are left out where nothing feeds them. */
-  outputs: Readonly<Record<MaterialOutput, DagNode> & Partial<Record<ExtraOutput, DagNode>>>;
+  outputs: Readonly<Record<MaterialOutput, DagNode> & Partial<Record<ExtraRole, DagNode>>>;
+  /** Whether maps or steps say the specular level: a target draws it then. */
+  specularFed?: boolean;
   /** One a layer, from the bottom; none where a material has no layers. */
   probes: readonly LayerProbe[];
 }

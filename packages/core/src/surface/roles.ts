@@ -14,6 +14,7 @@ export const ROLES = [
   'opacity',
   'transmission',
   'subsurface',
+  'clearcoat',
   'cavity',
   'curvature',
   'thickness',
@@ -27,6 +28,14 @@ export type Role = (typeof ROLES)[number];
 export const BLEND_ROLES = ['baseColor', 'normal', 'roughness', 'occlusion', 'metallic', 'height'] as const;
 export type BlendRole = (typeof BLEND_ROLES)[number];
 export const isBlendRole = (role: Role): role is BlendRole => (BLEND_ROLES as readonly Role[]).includes(role);
+
+/** Roles that only some surfaces have: they travel through blends and masters wherever something feeds them. */
+export const EXTRA_ROLES = ['emissive', 'opacity', 'transmission', 'subsurface', 'specular', 'clearcoat', 'cavity'] as const;
+export type ExtraRole = (typeof EXTRA_ROLES)[number];
+/** What a material can be made maps of. */
+export const MATERIAL_ROLES = [...BLEND_ROLES, ...EXTRA_ROLES] as const;
+export type MaterialRole = (typeof MATERIAL_ROLES)[number];
+export const isMaterialRole = (role: Role): role is MaterialRole => (MATERIAL_ROLES as readonly Role[]).includes(role);
 
 export interface RoleFacts {
   label: string;
@@ -54,6 +63,7 @@ export const ROLE_FACTS: Record<Role, RoleFacts> = {
   opacity: data('Opacity', 1),
   transmission: data('Transmission', 0),
   subsurface: data('Subsurface', 0),
+  clearcoat: data('Clear coat', 0),
   cavity: data('Cavity', 1),
   curvature: data('Curvature', 0.5),
   thickness: data('Thickness', 0.5),

@@ -1,6 +1,7 @@
 import type { DagNode, Domain, Sources, Values } from '../compile';
 import { evaluate, flatDomain, optimise } from '../compile';
-import type { ExtraOutput, MasterDocument } from '../document';
+import type { MasterDocument } from '../document';
+import type { ExtraRole } from '../surface';
 import { makeMaster } from '../document';
 import { MasterMaterials, NO_CONTEXT } from '../graph';
 
@@ -17,7 +18,7 @@ export const graph = (operations: MasterDocument['operations'], outputs: MasterD
 /** Planes of an output of a master, over the whole square, `side` texels wide. */
 export function outputOf(
   d: MasterDocument,
-  output: 'roughness' | 'baseColor' | 'height' | 'normal' | ExtraOutput,
+  output: 'roughness' | 'baseColor' | 'height' | 'normal' | ExtraRole,
   side = 4,
   context = NOTHING,
   sources = noSources,

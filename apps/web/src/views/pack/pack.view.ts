@@ -105,7 +105,7 @@ export class PackView {
   );
   readonly sourceId = computed(() => this.sources().find((s) => s.id === this.chosen())?.id ?? this.sources().at(0)?.id ?? null);
   readonly source = computed(() => this.all()[this.sourceId() ?? '']);
-  readonly rows = computed(() => sourceRows(this.source(), this.files()));
+  readonly rows = computed(() => sourceRows(this.source(), this.files(), this.known()));
   readonly plan = computed(() => {
     const recipe = this.recipe();
     return recipe ? planRecipe(recipe, this.known()) : [];

@@ -19,13 +19,13 @@ const height = { from: 'map' as const, role: 'height' as const, channel: 0 as co
 
 describe('the routing grid', () => {
   it('has a row for each component of each map, for roles that are routed but missing, and for a constant', () => {
-    const rows = sourceRows(surface, [file({ g: { from: 'map', role: 'roughness', channel: 0, invert: false } })]);
+    const rows = sourceRows(surface, [file({ g: { from: 'map', role: 'roughness', channel: 0, invert: false } })], {});
     expect(rows.map((r) => r.label)).toEqual(['Base colour R', 'Base colour G', 'Base colour B', 'Roughness', 'Height', 'A constant']);
     expect(rows.find((r) => r.label === 'Roughness')?.missing).toBeTrue();
   });
   it('marks routes, operations, losses and what is missing at the crossing', () => {
-    const [, , , , constant] = sourceRows(surface, []);
-    const row = sourceRows(surface, []).find((r) => r.label === 'Height')!;
+    const [, , , , constant] = sourceRows(surface, [], {});
+    const row = sourceRows(surface, [], {}).find((r) => r.label === 'Height')!;
     expect(crossingOf(row, file({ b: height }), 'b')).toEqual({ text: '8 bit', warning: jasmine.stringContaining('16 bits'), operated: false });
     expect(crossingOf(row, file({ b: height }, 16), 'b').text).toBe('=');
     expect(crossingOf(row, file({ b: { ...height, invert: true } }, 16), 'b')).toEqual({ text: '1 −', warning: null, operated: true });

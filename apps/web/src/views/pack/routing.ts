@@ -18,8 +18,12 @@ const HUES = ['#b03a2e', '#2e8b3d', '#2c4fb0', '#777'];
 const routeKey = (route: ChannelRoute): string => (route.from === 'map' ? `${route.role}.${route.channel}` : 'constant');
 
 /** Rows for a source: every component of every map it has, then a constant; routed roles that it lacks come too. */
-export function sourceRows(source: AnyDocument | undefined, files: readonly RecipeFile[]): SourceRow[] {
-  const have = source ? availableRoles(source) : [];
+export function sourceRows(
+  source: AnyDocument | undefined,
+  files: readonly RecipeFile[],
+  documents: Readonly<Record<string, AnyDocument>>,
+): SourceRow[] {
+  const have = source ? availableRoles(source, documents) : [];
   const used = files.flatMap((f) => Object.values(f.channels)).flatMap((r) => (r.from === 'map' ? [r.role] : []));
   const order = Object.keys(ROLE_FACTS) as Role[];
   const roles = order.filter((r) => have.includes(r) || used.includes(r));

@@ -1,6 +1,7 @@
 // Channels and conditions that need more than one registered operation, or none.
 import type { Builder, DagNode } from '../../compile';
 import { COMPONENTS } from '../../compile';
+import { mixedExtras } from '../../blend';
 import { BLEND_ROLES } from '../../surface';
 import type { GraphStep, GraphValue } from '../step';
 import { isSurface } from '../step';
@@ -14,7 +15,9 @@ function eitherOf(b: Builder, off: GraphValue, on: GraphValue, share: DagNode): 
   const mix = (from: DagNode, to: DagNode) => b.mix(from, to, share);
   const [a, z] = [off.surface, on.surface];
   const channels = Object.fromEntries(BLEND_ROLES.map((role) => [role, mix(a.channels[role], z.channels[role])])) as typeof a.channels;
-  return { surface: { channels, specular: mix(a.specular, z.specular), spread: mix(a.spread, z.spread) } };
+  return {
+    surface: { channels, extras: mixedExtras(b, a.extras, z.extras, share), specular: mix(a.specular, z.specular), spread: mix(a.spread, z.spread) },
+  };
 }
 
 export const CHANNELS: GraphStep[] = [

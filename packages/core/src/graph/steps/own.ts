@@ -1,6 +1,7 @@
 // A master as one operation of another: its parameters are inputs, its outputs and published values are outputs.
 import type { MasterDocument, MasterOperation, MasterParameter } from '../../document';
-import { EXTRA_OUTPUTS, MASTER_OUTPUTS, linkTo } from '../../document';
+import { MASTER_OUTPUTS, linkTo } from '../../document';
+import { EXTRA_ROLES } from '../../surface';
 import { linearOf } from '../../image';
 import { inOrder } from '../../order';
 import { masterKey, reached } from '../key';
@@ -70,7 +71,7 @@ const inputOf = ({ id, name, holds }: MasterParameter & { id: string }): StepInp
 
 /** Outputs that not every master has, of one that has them. */
 const extraOutputs = ({ outputs }: MasterDocument): StepOutput[] =>
-  EXTRA_OUTPUTS.filter((name) => outputs[name]).map((name) => ({ name, type: name === 'emissive' ? 'vec3' : 'float' }));
+  EXTRA_ROLES.filter((name) => outputs[name]).map((name) => ({ name, type: name === 'emissive' ? 'vec3' : 'float' }));
 
 /** Everything in a master that something of it is read by. */
 const needed = (master: MasterDocument): Set<string> =>

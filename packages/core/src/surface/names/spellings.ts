@@ -15,6 +15,7 @@ const SPELLINGS: Record<Role, string> = {
   opacity: 'opacity alpha transparency opac cutout transp opa alphamask',
   transmission: 'transmission transmissive trans',
   subsurface: 'subsurface sss scatter scattering subsurfacescattering translucency translucent',
+  clearcoat: 'clearcoat clearcoatmask clearcoatweight coat varnish lacquer',
   cavity: 'cavity cav cavities crevice crevices',
   curvature: 'curvature curv curve convexity crv',
   thickness: 'thickness thick thk thickn',
@@ -27,7 +28,7 @@ const SPELLINGS: Record<Role, string> = {
 export const WEAK: ReadonlySet<string> = new Set(
   (
     'base color colour col colors metal met rough smooth gloss glossy glow mask masks alpha ambient trans thick scatter bump curve position pos ' +
-    'spec emit displace ht hm rou ruff glo occ illum translucent translucency id ids cutout crevice crevices elevation parallax cav'
+    'coat varnish lacquer spec emit displace ht hm rou ruff glo occ illum translucent translucency id ids cutout crevice crevices elevation parallax cav'
   ).split(' '),
 );
 

@@ -1,6 +1,18 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import type { BlendRole, ColourMode, Extra, Layer } from '@pebble/core';
-import { BLEND_ROLES, COLOUR_MODES, ROLE_FACTS, constantOf, laidOver, shownId, usesLevels, usesRoughness, usesTint, waterOf } from '@pebble/core';
+import type { ColourMode, Extra, Layer, MaterialRole } from '@pebble/core';
+import {
+  BLEND_ROLES,
+  COLOUR_MODES,
+  ROLE_FACTS,
+  constantOf,
+  laidOver,
+  shownId,
+  stackExtras,
+  usesLevels,
+  usesRoughness,
+  usesTint,
+  waterOf,
+} from '@pebble/core';
 import { BlendModel } from '../blend-model';
 import { CONSTANT_FIELDS, LOOK_FIELDS, MORE_SEAM_FIELDS, PLACE_FIELDS } from './layer-fields';
 import { LayerToken } from './layer-token';
@@ -80,7 +92,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
             }
             <h4>Touches</h4>
             <div class="roles">
-              @for (r of roles; track r.id) {
+              @for (r of roles(); track r.id) {
                 <label class="check"
                   ><input type="checkbox" [checked]="!layer.untouched[r.id]" (change)="touch(r.id, $any($event.target).checked)" />
                   {{ r.name }}</label
@@ -152,7 +164,11 @@ export class LayerCard {
   readonly constantOf = constantOf;
   readonly waterOf = waterOf;
   readonly shownId = shownId;
-  readonly roles = BLEND_ROLES.map((id) => ({ id, name: ROLE_FACTS[id].label }));
+  /** Channels that the blend has: a layer may keep off those that others bring, too. */
+  readonly roles = computed(() => {
+    const stack = this.model.stack();
+    return [...BLEND_ROLES, ...(stack ? stackExtras(stack) : [])].map((id) => ({ id, name: ROLE_FACTS[id].label }));
+  });
   private readonly prices = inject(Prices);
   readonly price = (extra: Extra): string => this.prices.extra(extra);
   readonly modes = computed(() => COLOUR_MODES.map((id) => ({ id, word: MODE_WORDS[id], price: id === 'mix' ? '' : ` (${this.price(id)})` })));
@@ -183,7 +199,7 @@ export class LayerCard {
   setTint = (tint: string): void => this.edit('tint', (l) => void (l.look.tint = tint));
   setConstant = (baseColor: string): void =>
     this.edit('base colour', ({ shows }) => void (shows.kind === 'constant' && (shows.baseColor = baseColor)));
-  touch(role: BlendRole, on: boolean): void {
+  touch(role: MaterialRole, on: boolean): void {
     this.edit(on ? `touch ${role}` : `leave ${role} as it is`, (l) => {
       if (on) delete l.untouched[role];
       else l.untouched[role] = true;

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, inject, linkedSignal } from '@angular/core';
 import { mdiClose, mdiPinOutline } from '@mdi/js';
-import type { Account, BlendRole, LayerAccount } from '@pebble/core';
-import { BLEND_ROLES, ROLE_FACTS, cueText, linearToSrgb } from '@pebble/core';
+import type { Account, LayerAccount, MaterialRole } from '@pebble/core';
+import { EXTRA_ROLES, MATERIAL_ROLES, ROLE_FACTS, cueText, linearToSrgb } from '@pebble/core';
 import { Icon } from '../../../ui/icon';
 import { Accounts } from '../../../stage/accounts';
 import { BlendModel } from '../blend-model';
@@ -68,8 +68,7 @@ import { closedByEscape } from '../../../ui/escape';
                 <tr class="cue">
                   <td colspan="6">
                     texels: <span class="chip" [style.background]="colour(row.own.baseColor)"></span> roughness {{ row.own.roughness[0].toFixed(2) }},
-                    occlusion {{ row.own.occlusion[0].toFixed(2) }}, metallic
-                    {{ row.own.metallic[0].toFixed(2) }}
+                    occlusion {{ row.own.occlusion[0].toFixed(2) }}, metallic {{ row.own.metallic[0].toFixed(2) }}{{ extras(row.own) }}
                   </td>
                 </tr>
               }
@@ -203,14 +202,19 @@ export class AccountCard {
   readonly results = computed(() => {
     const current = this.current();
     if (!current) return [];
-    const text = (role: BlendRole, { result }: Account) =>
-      role === 'height' ? `${(result.height[0] * 1000).toFixed(1)} mm` : result[role].map((v) => v.toFixed(2)).join(' ');
-    return BLEND_ROLES.filter((r) => r !== 'baseColor' && r !== 'normal').map((role) => ({
+    const text = (role: MaterialRole, { result }: Account) =>
+      role === 'height' ? `${(result.height[0] * 1000).toFixed(1)} mm` : (result[role] ?? []).map((v) => v.toFixed(2)).join(' ');
+    return MATERIAL_ROLES.filter((r) => r !== 'baseColor' && r !== 'normal' && current.account.result[r]).map((role) => ({
       name: ROLE_FACTS[role].label.toLowerCase(),
       text: text(role, current.account),
-      change: change(current.before?.result[role][0], current.account.result[role][0], role === 'height' ? 1000 : 1),
+      change: change(current.before?.result[role]?.[0], current.account.result[role]?.[0] ?? 0, role === 'height' ? 1000 : 1),
     }));
   });
+  /** What a layer brings beside the usual six. */
+  extras = (own: NonNullable<LayerAccount['own']>): string =>
+    EXTRA_ROLES.flatMap((role) =>
+      own[role] ? [`, ${ROLE_FACTS[role].label.toLowerCase()} ${own[role].map((v) => v.toFixed(2)).join(' ')}`] : [],
+    ).join('');
   percent = (v: number): string => `${(v * 100).toFixed(0)} %`;
   colour = (linear: readonly number[]): string => `rgb(${linear.map((v) => Math.round(linearToSrgb(Math.min(1, Math.max(0, v))) * 255)).join(' ')})`;
 }

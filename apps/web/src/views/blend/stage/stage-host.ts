@@ -11,7 +11,7 @@ import { Actions, useActions } from '../../../ui/actions';
 import { ScrubField } from '../../../ui/scrub-field';
 import { AccountCard } from './account-card';
 import { Accounts } from '../../../stage/accounts';
-import { CHANNELS } from '../../../stage/channels';
+import { channelsOf } from '../../../stage/channels';
 import { BlendModel } from '../blend-model';
 import { Compare } from '../compare/compare';
 import { CompareLayer } from '../compare/compare-layer';
@@ -34,7 +34,6 @@ import { SPLIT, StageScene } from '../../../stage/stage-scene';
 import { EXTENT, StageSpecimen } from '../../../stage/stage-specimen';
 
 const RADIANS = Math.PI / 180;
-const BLEND_CHANNELS: typeof CHANNELS = [...CHANNELS, { id: 'weights', name: 'Layers' }];
 
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
@@ -50,7 +49,7 @@ export class StageHost {
   private readonly canvas = viewChild<ElementRef<HTMLCanvasElement>>('canvas');
   private readonly specimenPane = viewChild.required<ElementRef<HTMLElement>>('specimen');
   readonly hovered = output<number | null>();
-  readonly channels = BLEND_CHANNELS;
+  readonly channels = computed(() => [...channelsOf(this.model.shaped().material), { id: 'weights' as const, name: 'Layers' }]);
   /** What flat and section can show, by name. */
   readonly placeNames = computed(() => [...this.on.places().map(placeName), EXTENT]);
   readonly on = inject(StageSpecimen);
@@ -179,8 +178,9 @@ export class StageHost {
     this.scene.channel.set(channel);
   }
   nextChannel(): void {
-    const at = BLEND_CHANNELS.findIndex((c) => c.id === this.scene.channel());
-    this.show(BLEND_CHANNELS[(at + 1) % BLEND_CHANNELS.length].id);
+    const all = this.channels();
+    const at = all.findIndex((c) => c.id === this.scene.channel());
+    this.show(all[(at + 1) % all.length].id);
   }
   frameSpecimen(): void {
     this.scene.reframe();

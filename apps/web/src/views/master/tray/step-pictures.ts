@@ -2,7 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, linkedSig
 import { Latest } from '../../../ui/latest';
 import { MasterService } from '../../../services/master.service';
 import { NoticesService } from '../../../services/notices.service';
-import { CHANNELS, EXTRAS } from '../../../stage/channels';
+import { channelsOf } from '../../../stage/channels';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
 import { SpecimenPick } from '../../../stage/specimen-pick';
@@ -181,7 +181,7 @@ export class StepPictures {
   /** Whether the strip of time is out: where something moves unless somebody put it away. */
   readonly timing = linkedSignal<boolean, boolean | null>({ source: this.motion.moves, computation: () => null });
   readonly timed = computed(() => this.timing() ?? this.motion.moves());
-  readonly channels = computed(() => [...CHANNELS, ...EXTRAS.filter(({ id }) => this.model.master()?.outputs[id])]);
+  readonly channels = computed(() => channelsOf(this.model.shaped().material));
   readonly choices: readonly { id: Shows; name: string; action: ActionId; help: string }[] = [
     { id: 'result', name: 'Whole', action: 'result', help: 'The outputs of the master' },
     { id: 'step', name: 'Step', action: 'step', help: 'What the chosen operation gives, the rest going on as it is' },

@@ -6,7 +6,7 @@ import { Accounts } from '../../../stage/accounts';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
 import { AssetSource } from '../../../stage/asset-source';
-import { CHANNELS, EXTRAS } from '../../../stage/channels';
+import { channelsOf } from '../../../stage/channels';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Pointing } from '../../../stage/pointing';
@@ -140,7 +140,7 @@ export class Worn {
   readonly light = inject(LightService);
   private readonly model = inject(SpecimenModel);
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
-  readonly channels = computed(() => [...CHANNELS, ...EXTRAS.filter(({ id }) => this.source.material()?.near.outputs[id])]);
+  readonly channels = computed(() => channelsOf(this.source.shaped().material));
   readonly waits = computed(() => !!this.source.material() && !this.source.slots());
 
   constructor() {
