@@ -12,6 +12,7 @@ import type { Agreement } from './page';
 interface Exports {
   operations(): Promise<Agreement[]>;
   blends(): Promise<Agreement[]>;
+  extras(): Promise<Agreement[]>;
   random(from: number, count: number): Promise<Agreement[]>;
   graphs(seed: number, count: number): Promise<Agreement[]>;
   effects(): Promise<EffectCase<Agreement>[]>;
@@ -57,6 +58,12 @@ describe('GPU and CPU', () => {
   });
   it('agree on whole blends in exact mode: near, far with mips, enlarged', async () => {
     for (const a of await page.evaluate(() => pebble.blends())) {
+      expect(a.finite).withContext(a.name).toBeTrue();
+      expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
+    }
+  });
+  it('agree on roles beside the usual six: colours of their own, pictures by themselves, near and far', async () => {
+    for (const a of await page.evaluate(() => pebble.extras())) {
       expect(a.finite).withContext(a.name).toBeTrue();
       expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
     }

@@ -73,7 +73,7 @@ export function packIds(image: Image, size: number): PackedPicture {
 
 /** The map itself where it has the channels that are wanted, a new image of them else; what is missing takes what is neutral. */
 function withChannels(map: Image | undefined, size: number, channels: number, neutral: readonly number[], colourSpace: ColourSpace = 'data'): Image {
-  if (map?.channels === channels) return map;
+  if (map?.channels === channels && map.colourSpace === colourSpace) return map;
   const out = makeImage({ width: size, height: size, channels, colourSpace });
   put(
     out,

@@ -2,7 +2,7 @@
 import fc from 'fast-check';
 import type { BlendDocument, Layer } from '../document';
 import { COLOUR_MODES, DEFAULT_CONSTANT, DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeLayer } from '../document';
-import { BLEND_ROLES } from '../surface';
+import { MATERIAL_ROLES } from '../surface';
 import { anyCoverage } from './any-cue';
 
 const to = (min: number, max: number) => fc.integer({ min: 0, max: 1000 }).map((k) => min + ((max - min) * k) / 1000);
@@ -56,7 +56,7 @@ const anyLayer = (surfaces: readonly string[]): fc.Arbitrary<Omit<Layer, 'order'
       strength: seldom(1, to(0, 1)),
       coverage: anyCoverage(undefined, 3, 1),
       mode: fc.constantFrom(...COLOUR_MODES),
-      untouched: fc.subarray([...BLEND_ROLES], { maxLength: 2 }).map((roles) => Object.fromEntries(roles.map((r) => [r, true as const]))),
+      untouched: fc.subarray([...MATERIAL_ROLES], { maxLength: 4 }).map((roles) => Object.fromEntries(roles.map((r) => [r, true as const]))),
       look,
       seam,
     })
