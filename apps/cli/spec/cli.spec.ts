@@ -201,4 +201,34 @@ describe('the command line', () => {
     expect(call().status).toBe(2);
     expect(call('--help').status).toBe(0);
   });
+
+  it('packs a folder by a recipe that was saved: every file of it, what is missing being said', async () => {
+    await jaunty('generate', 'river-gravel', '--seed', '4', '--size', '32', '--out', 'gravel');
+    const from = (role: string, over: object = {}) => ({ from: 'map', role, channel: 0, invert: false, ...over });
+    const recipe = {
+      kind: 'recipe',
+      version: 1,
+      name: 'Own',
+      template: '{set}_{file}_{size}',
+      size: 16,
+      sources: {},
+      files: {
+        a: { order: 1, label: 'orm', depth: 8, channels: { r: from('occlusion'), g: from('roughness', { levels: { low: 0.2, high: 0.8, mid: 0.5 } }), b: from('metallic') } },
+        b: { order: 2, label: 'height', depth: 8, dither: true, channels: { r: from('height') } },
+        c: { order: 3, label: 'glow', depth: 8, channels: { r: from('emissive') } },
+      },
+    };
+    await writeFile(path.join(dir, 'own.recipe.json'), JSON.stringify(recipe));
+    printed.length = 0;
+    await jaunty('pack', '--from', 'gravel', '--recipe', 'own.recipe.json', '--out', 'byrecipe');
+    expect((await readdir(path.join(dir, 'byrecipe'))).sort()).toEqual(['gravel_height_16.png', 'gravel_orm_16.png']);
+    expect(printed).toContain('gravel_glow_16.png: left out, gravel has no emissive map');
+    const orm = await nodeCodec.decode(await readFile(path.join(dir, 'byrecipe/gravel_orm_16.png')), 'data');
+    expect([orm.width, orm.height, orm.channels]).toEqual([16, 16, 3]);
+    await writeFile(path.join(dir, 'bad.recipe.json'), JSON.stringify({ ...recipe, template: '../{file}' }));
+    await expectAsync(jaunty('pack', '--from', 'gravel', '--recipe', 'bad.recipe.json', '--out', 'x')).toBeRejectedWithError(/slash/);
+    await writeFile(path.join(dir, 'bad.recipe.json'), JSON.stringify({ ...recipe, size: 0 }));
+    await expectAsync(jaunty('pack', '--from', 'gravel', '--recipe', 'bad.recipe.json', '--out', 'x')).toBeRejectedWithError(/size/);
+    await expectAsync(jaunty('pack', '--from', 'gravel', '--out', 'x')).toBeRejectedWithError(/--layout, or a --recipe/);
+  });
 });

@@ -17,6 +17,12 @@ import {
   surfaceSheet,
   tallOf,
   SKIES,
+  collisions,
+  fillTemplate,
+  inOrder,
+  nameProblem,
+  nameSlug,
+  templateProblem,
   SPECIMENS,
   SPECIMEN_MODELS,
   STEPS,
@@ -28,8 +34,9 @@ import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
 import { encodePacked, evaluateSquare, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
-import { forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
+import { findMaps, forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
+import { readDocument } from './beside';
 import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
 import { hookUp } from './hook-up';
@@ -93,7 +100,9 @@ async function specimen(args: string[], cwd: string): Promise<void> {
 }
 
 async function pack(args: string[], cwd: string, print: Print): Promise<void> {
-  const { values } = options(args, ['from', 'layout', 'out', 'size'], ['from', 'layout', 'out']);
+  const { values } = options(args, ['from', 'layout', 'recipe', 'out', 'size'], ['from', 'out']);
+  if ((values['layout'] === undefined) === (values['recipe'] === undefined)) throw new UsageError('Give a --layout, or a --recipe');
+  if (values['recipe'] !== undefined) return packFolder(values, cwd, print);
   const channels = layoutOf(values);
   const wanted = rolesOf({ order: 0, label: '', depth: 8, channels });
   const maps = await openFolder(path.resolve(cwd, values['from']), wanted);
@@ -110,6 +119,44 @@ async function pack(args: string[], cwd: string, print: Print): Promise<void> {
     path.resolve(cwd, values['out']),
     encodePacked(nodeCodec, full, async () => maps, { ...size, depth: 8 }),
   );
+}
+
+/** All files of a recipe from the maps of a folder. */
+async function packFolder(values: Record<string, string>, cwd: string, print: Print): Promise<void> {
+  const recipe = await readDocument(path.resolve(cwd, values['recipe']), 'recipe');
+  const from = path.resolve(cwd, values['from']);
+  const files = inOrder(recipe.files);
+  const have = new Set((await findMaps(from)).keys());
+  const size = sizeOf(values, recipe.size);
+  const wrong = templateProblem(recipe.template);
+  if (wrong) throw new Error(`${values['recipe']}: ${wrong}`);
+  const set = nameSlug(path.basename(from));
+  const named = files.map((file) => ({
+    file,
+    name: `${fillTemplate(recipe.template, { set, file: nameSlug(file.label), size: String(size) })}.png`,
+  }));
+  const bad = named.map(({ name }) => nameProblem(name)).find((p) => p !== null) ?? null;
+  const [twice] = collisions(named.map((n) => n.name));
+  if (bad || twice) throw new Error(`${values['recipe']}: ${bad ?? `two files would be called ${twice}. Add {file} to the name`}`);
+  for (const { file, name } of named) {
+    const wanted = rolesOf(file);
+    const missing = wanted.filter((role) => !have.has(role));
+    if (wanted.length && missing.length === wanted.length) {
+      print(`${name}: left out, ${values['from']} has no ${missing.join(', ')} map`);
+      continue;
+    }
+    for (const role of missing) print(`${name}: there is no ${role} map, the neutral value stands there`);
+    const maps = await openFolder(from, wanted);
+    const shape = Object.values(maps).map((m) => m.height / m.width);
+    const tall = shape[0] ?? 1;
+    const of = (share: number) => Math.max(1, Math.round(size * Math.min(1, share)));
+    const full = withNeutral(file.channels, (role) => maps[role] !== undefined);
+    await writeWhole(
+      path.join(path.resolve(cwd, values['out']), name),
+      encodePacked(nodeCodec, full, async () => maps, { width: of(1 / tall), height: of(tall), depth: file.depth, dither: file.dither }),
+    );
+    print(name);
+  }
 }
 
 async function unpack(args: string[], cwd: string): Promise<void> {
@@ -170,8 +217,9 @@ export const COMMANDS: Record<string, Command> = {
   },
   pack: {
     run: pack,
-    usage: 'pack --from DIR --layout "r=occlusion,g=roughness,b=metallic" --out FILE.png [--size N]',
-    help: 'joins channels of the maps of a folder; a channel is role, role.r|g|b|a, 1-role or a number 0–1',
+    usage:
+      'pack --from DIR --layout "r=occlusion,g=roughness,b=metallic" --out FILE.png [--size N] | pack --from DIR --recipe FILE.json --out DIR [--size N]',
+    help: 'joins channels of the maps of a folder; a channel is role, role.r|g|b|a, 1-role or a number 0–1; or writes all files of a recipe that was saved from the application',
   },
   unpack: { run: unpack, usage: 'unpack FILE.png --layout … --out DIR', help: 'the inverse of pack, one file a role' },
   blend: {

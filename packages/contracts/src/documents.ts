@@ -136,30 +136,28 @@ const word = { type: 'string', maxLength: 400 } as const;
 export const ORIGIN = object({ author: word, source: word, licence: word } as const);
 export const SURFACE_SCHEMA = { ...surface, properties: { ...surface.properties, origin: ORIGIN } } as const;
 
+const mapRoute = object({ from: { const: 'map' }, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, invert: { type: 'boolean' } } as const);
+const levels = object({ low: unit, high: unit, mid: number(0.01, 0.99) } as const);
 const route = {
   oneOf: [
-    object({ from: { const: 'map' }, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, invert: { type: 'boolean' } } as const),
+    { ...mapRoute, properties: { ...mapRoute.properties, space: { enum: ['linear', 'srgb'] }, levels } },
     object({ from: { const: 'constant' }, value: unit } as const),
   ],
 } as const;
 
+const recipeFile = object({
+  order,
+  label: text,
+  depth: { enum: [8, 16] },
+  channels: { type: 'object', additionalProperties: false, properties: { r: route, g: route, b: route, a: route } },
+} as const);
 export const RECIPE_SCHEMA = object({
   kind: { const: 'recipe' },
   version: { const: 1 },
   name: text,
   template: { type: 'string', minLength: 1, maxLength: 120 },
   size: whole(1, 16384),
-  files: {
-    ...keyed(
-      object({
-        order,
-        label: text,
-        depth: { enum: [8, 16] },
-        channels: { type: 'object', additionalProperties: false, properties: { r: route, g: route, b: route, a: route } },
-      } as const),
-    ),
-    maxProperties: 32,
-  },
+  files: { ...keyed({ ...recipeFile, properties: { ...recipeFile.properties, dither: { type: 'boolean' } } } as const), maxProperties: 32 },
   sources: keyed(object({ order } as const)),
 } as const);
 

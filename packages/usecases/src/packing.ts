@@ -53,6 +53,7 @@ export interface PlannedFile {
   width: number;
   height: number;
   depth: 8 | 16;
+  dither: boolean;
   channels: 1 | 3 | 4;
   /** Bytes before compression: the most that the PNG can be, give or take its header. */
   rawBytes: number;
@@ -145,6 +146,7 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
       width,
       height,
       depth: file.depth,
+      dither: file.dither ?? false,
       channels,
       rawBytes: (width * height * channels * file.depth) / 8,
       place,

@@ -93,7 +93,7 @@ async function packedFor(args: ComputeRequests['preview']['args']): Promise<Imag
   return packChannels(
     withNeutral(args.file.channels, (role) => maps[role] !== undefined),
     maps,
-    { ...packedSize(args.source, args.size), depth: args.file.depth },
+    { ...packedSize(args.source, args.size), depth: args.file.depth, dither: args.file.dither },
   );
 }
 async function weightOf(packed: Image): Promise<PictureWeight> {

@@ -125,8 +125,19 @@ export interface SpecimenDocument {
   origin?: SurfaceOrigin;
 }
 
+/** A channel of a map that feeds one of a file, and what happens to it on the way: the colour space, the levels, the turning over. */
+export interface MapRoute {
+  from: 'map';
+  role: Role;
+  channel: 0 | 1 | 2 | 3;
+  invert: boolean;
+  /** Stored sRGB to linear light, or linear light to sRGB. */
+  space?: 'linear' | 'srgb';
+  /** What becomes 0 and 1, and what of what lies between becomes one half. */
+  levels?: { low: number; high: number; mid: number };
+}
 /** What feeds one channel of an output file. */
-export type ChannelRoute = { from: 'map'; role: Role; channel: 0 | 1 | 2 | 3; invert: boolean } | { from: 'constant'; value: number };
+export type ChannelRoute = MapRoute | { from: 'constant'; value: number };
 
 export const OUTPUT_CHANNELS = ['r', 'g', 'b', 'a'] as const;
 export type OutputChannel = (typeof OUTPUT_CHANNELS)[number];
@@ -136,6 +147,8 @@ export interface RecipeFile {
   /** The `{file}` token of the name template. */
   label: string;
   depth: 8 | 16;
+  /** Finer steps than the file's are spread over neighbours (ordered, the same each time). */
+  dither?: boolean;
   channels: Partial<Record<OutputChannel, ChannelRoute>>;
 }
 

@@ -2,7 +2,7 @@ import { Builder, CpuProgram, optimise } from '../compile';
 import type { DagNode, Domain, Sources, Tile, Values } from '../compile';
 import type { Image } from '../image';
 import { makeImage, makeSamples, srgbByte } from '../image';
-import type { BlendRole, MaterialRole, SurfaceFacts } from '../surface';
+import type { MaterialRole, SurfaceFacts } from '../surface';
 import { BLEND_ROLES, ROLE_FACTS } from '../surface';
 import type { Material } from './material';
 

@@ -4,3 +4,6 @@ export * from './layout';
 export * from './names';
 export * from './weight';
 export * from './mips';
+export * from './steps';
+export * from './losses';
+export * from './ready';

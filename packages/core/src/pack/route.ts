@@ -1,8 +1,9 @@
-import type { ChannelRoute, OutputChannel, RecipeFile } from '../document';
+import type { ChannelRoute, MapRoute, OutputChannel, RecipeFile } from '../document';
 import { OUTPUT_CHANNELS } from '../document';
 import type { Image, RowImage } from '../image';
 import { asRows, fullScale, linearToSrgb, makeImage, makeSamples, readWhole, resize } from '../image';
 import type { MapSet, Role } from '../surface';
+import { changes, ditherAt, routeTable, routed } from './steps';
 import { ROLE_FACTS } from '../surface';
 
 /** What went wrong with a channel of an output. */
@@ -26,7 +27,7 @@ export function channelCount(channels: RecipeFile['channels']): 1 | 3 | 4 {
 export function isColourFile(channels: RecipeFile['channels'], maps: PackMaps): boolean {
   return (['r', 'g', 'b'] as const).every((c, i) => {
     const route = channels[c];
-    return route?.from === 'map' && route.channel === i && !route.invert && maps[route.role]?.colourSpace === 'srgb';
+    return route?.from === 'map' && route.channel === i && !route.invert && !changes(route) && maps[route.role]?.colourSpace === 'srgb';
   });
 }
 
@@ -42,8 +43,7 @@ export function withNeutral(channels: RecipeFile['channels'], has: (role: Role) 
   return Object.fromEntries(
     Object.entries(channels).map(([name, route]): [string, ChannelRoute] => {
       if (route.from !== 'map' || has(route.role)) return [name, route];
-      const value = neutralStored(route.role, route.channel);
-      return [name, { from: 'constant', value: route.invert ? 1 - value : value }];
+      return [name, { from: 'constant', value: routed(route, neutralStored(route.role, route.channel)) }];
     }),
   );
 }
@@ -52,6 +52,8 @@ export interface PackTarget {
   width: number;
   height: number;
   depth: 8 | 16;
+  /** Finer steps than the file's are spread over neighbours. */
+  dither?: boolean;
 }
 
 /** Maps to join, each whole or read by rows. */
@@ -68,7 +70,6 @@ export interface RowPacker {
   rows(first: number, end: number): Promise<Uint8Array | Uint16Array>;
 }
 
-type MapRoute = ChannelRoute & { from: 'map' };
 /** What fills one channel of an output. */
 type Feed<T> = { kind: 'map'; map: T; route: MapRoute } | { kind: 'constant'; value: number };
 
@@ -89,13 +90,17 @@ function join<T extends Image | RowImage>(
   feeds: readonly Feed<T>[],
   samples: ReadonlyMap<T, Image>,
   pixels: number,
-  depth: 8 | 16,
+  { depth, width, dither = false }: Pick<PackTarget, 'depth' | 'width' | 'dither'>,
+  top = 0,
 ): Uint8Array | Uint16Array {
   const out = makeSamples(depth, pixels * feeds.length) as Uint8Array | Uint16Array;
   if (joinGreys(out, feeds, samples)) return out;
   feeds.forEach((feed, c) => {
-    if (feed.kind === 'map') copyChannel(out, feeds.length, c, depth, samples.get(feed.map) as Image, feed.route);
-    else for (let i = c; i < out.length; i += feeds.length) out[i] = feed.value;
+    const map = feed.kind === 'map' ? (samples.get(feed.map) as Image) : null;
+    if (feed.kind === 'map' && map && (changes(feed.route) || (dither && map.depth > depth)))
+      stepChannel(out, feeds.length, c, map, feed.route, { depth, width, dither }, top);
+    else if (feed.kind === 'map' && map) copyChannel(out, feeds.length, c, depth, map, feed.route);
+    else if (feed.kind === 'constant') for (let i = c; i < out.length; i += feeds.length) out[i] = feed.value;
   });
   return out;
 }
@@ -109,7 +114,8 @@ function joinGreys<T extends Image | RowImage>(out: Uint8Array | Uint16Array, fe
   const inputs: Uint8Array[] = [];
   for (const feed of feeds) {
     const map = feed.kind === 'map' ? samples.get(feed.map) : undefined;
-    if (map?.channels !== 1 || !(map.data instanceof Uint8Array) || map.data.byteOffset % 4) return false;
+    if (map?.channels !== 1 || (feed.kind === 'map' && changes(feed.route)) || !(map.data instanceof Uint8Array) || map.data.byteOffset % 4)
+      return false;
     inputs.push(map.data);
   }
   const pixels = out.length / 3;
@@ -160,7 +166,7 @@ export function rowPacker(channels: RecipeFile['channels'], maps: PackMaps, targ
           return [map, { ...input, height: end - first, data: await input.rows(first, end) }] as const;
         }),
       );
-      return join(feeds, new Map(strips), (end - first) * width, depth);
+      return join(feeds, new Map(strips), (end - first) * width, target, first);
     },
   };
 }
@@ -171,7 +177,26 @@ export function packChannels(channels: RecipeFile['channels'], maps: MapSet, tar
   const feeds = feedsOf(channels, maps, depth);
   const sized = new Map(mapsOf(feeds).map((map) => [map, resize(map, width, height)]));
   const colourSpace = isColourFile(channels, maps) ? 'srgb' : 'data';
-  return makeImage({ width, height, channels: feeds.length, depth, colourSpace, data: join(feeds, sized, width * height, depth) });
+  return makeImage({ width, height, channels: feeds.length, depth, colourSpace, data: join(feeds, sized, width * height, target) });
+}
+
+/** The same with steps between map and file, and with finer steps spread over neighbours where that is asked for. */
+function stepChannel(
+  data: Uint8Array | Uint16Array,
+  k: number,
+  c: number,
+  map: Image,
+  route: MapRoute,
+  { depth, width, dither }: Pick<PackTarget, 'depth' | 'width' | 'dither'>,
+  top: number,
+): void {
+  const full = fullScale(depth);
+  const table = map.depth === 32 ? null : routeTable(route, map.depth, depth);
+  const { data: from, channels: stride } = map;
+  for (let i = c, j = route.channel, at = 0; i < data.length; i += k, j += stride, at++) {
+    const value = table ? table[from[j]] : routed(route, Math.min(1, Math.max(0, from[j]))) * full;
+    data[i] = Math.min(full, Math.max(0, Math.floor(value + 0.5 + (dither ? ditherAt(at % width, top + Math.floor(at / width)) : 0))));
+  }
 }
 
 function source<T extends Image | RowImage>(route: MapRoute, maps: Partial<Record<Role, T>>): T {

@@ -4,10 +4,15 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
-import type { AnyDocument, ChannelRoute, OutputChannel, PictureWeight, RecipeDocument, RecipeFile } from '@pebble/core';
+import type { AnyDocument, MapRoute, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile } from '@pebble/core';
 import {
   OUTPUT_CHANNELS,
+  READY_RECIPES,
+  ROLES,
   ROLE_FACTS,
+  filesOf,
+  leftOut,
+  changes,
   inOrder,
   isColourFile,
   nameSlug,
@@ -18,7 +23,7 @@ import {
   weightAt,
 } from '@pebble/core';
 import type { PlannedFile } from '@pebble/usecases';
-import { libraryOf, planRecipe, surfacesBehind } from '@pebble/usecases';
+import { availableRoles, libraryOf, planRecipe, surfacesBehind } from '@pebble/usecases';
 import { ComputeService } from '../../services/compute.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -32,10 +37,18 @@ import type { FilePreview } from '../../workers/protocol';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
+import { saveFile } from '../../ui/save-file';
 import { ByKey } from '../../ui/latest';
 import { nameFrom } from '../../ui/name';
 import { newId } from '../../ui/new';
 
+/** Levels that change nothing. */
+const EVEN_LEVELS = { low: 0, high: 1, mid: 0.5 };
+const LEVEL_FIELDS = [
+  { key: 'low', label: 'from', about: 'What becomes 0', min: 0, max: 0.995, initial: 0 },
+  { key: 'high', label: 'to', about: 'What becomes 1', min: 0.005, max: 1, initial: 1 },
+  { key: 'mid', label: 'middle', about: 'What of the range becomes one half', min: 0.01, max: 0.99, initial: 0.5 },
+] as const;
 const PREVIEW = 256;
 /** Side of what files are weighed by, once all previews are there. */
 const WEIGHED = 512;
@@ -178,6 +191,7 @@ export class PackView {
     const key = JSON.stringify([
       file.channels,
       file.depth,
+      file.dither,
       source,
       Object.values(surfaces).map((s) => s.maps),
       blends,
@@ -219,7 +233,7 @@ export class PackView {
   crossing = crossingOf;
   channelText = (file: RecipeFile, c: OutputChannel): string => {
     const route = file.channels[c];
-    return `${c.toUpperCase()} ${!route ? '–' : route.from === 'constant' ? +route.value.toFixed(2) : `${route.invert ? '1 − ' : ''}${ROLE_FACTS[route.role].label.toLowerCase()}`}`;
+    return `${c.toUpperCase()} ${!route ? '–' : route.from === 'constant' ? +route.value.toFixed(2) : `${route.invert ? '1 − ' : ''}${changes(route) ? '~' : ''}${ROLE_FACTS[route.role].label.toLowerCase()}`}`;
   };
   pictureOf = (fileId: string, c: OutputChannel): ImageBitmap | null => this.previewOf(fileId)?.channels.find((x) => x.name === c)?.picture ?? null;
 
@@ -233,11 +247,55 @@ export class PackView {
       d.files[fileId].channels[channel] = structuredClone(row.route);
     });
   }
-  setRoute(fileId: string, channel: OutputChannel, change: Partial<Extract<ChannelRoute, { from: 'map' }>> | { value: number }, label: string): void {
+  setRoute(fileId: string, channel: OutputChannel, change: Partial<MapRoute> | { value: number }, label: string): void {
     this.edit(label, (d) => {
-      Object.assign(d.files[fileId].channels[channel] as object, change);
+      const route = d.files[fileId].channels[channel] as object;
+      // What is unset is taken away: it would not be written.
+      for (const [key, value] of Object.entries(change))
+        if (value === undefined) delete (route as Record<string, unknown>)[key];
+        else (route as Record<string, unknown>)[key] = value;
     });
   }
+  /** What else a route's colour space may be. */
+  spacesOf = ({ role, space }: MapRoute): { label: string; to: MapRoute['space'] }[] =>
+    space
+      ? [{ label: 'As it is stored', to: undefined }]
+      : ROLE_FACTS[role].colourSpace === 'srgb'
+        ? [{ label: 'As linear light', to: 'linear' }]
+        : [{ label: 'Stored as sRGB', to: 'srgb' }];
+  readonly levelFields = LEVEL_FIELDS;
+  levelsOf = ({ levels }: MapRoute): NonNullable<MapRoute['levels']> => levels ?? EVEN_LEVELS;
+  private changeLevel(d: RecipeDocument, fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
+    const route = d.files[fileId].channels[channel];
+    if (route?.from !== 'map') return;
+    const levels = { ...this.levelsOf(route), [key]: value };
+    if (JSON.stringify(levels) === JSON.stringify(EVEN_LEVELS)) delete route.levels;
+    else route.levels = levels;
+  }
+  draftLevel(fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
+    const id = this.recipeId();
+    if (id) this.documents.draft(id, 'recipe', (d) => this.changeLevel(d, fileId, channel, key, value));
+  }
+  setLevel(fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
+    this.edit(`Levels: ${key} ${value.toFixed(3)}`, (d) => this.changeLevel(d, fileId, channel, key, value));
+  }
+  setDither = (id: string, on: boolean): void =>
+    this.edit(on ? 'Dither' : 'Do not dither', (d) => {
+      if (on) d.files[id].dither = true;
+      else delete d.files[id].dither;
+    });
+  /** What of the shown source goes into no file, and why that may be well. */
+  readonly left = computed(() => {
+    const source = this.source();
+    if (source?.kind !== 'surface' && source?.kind !== 'blend') return null;
+    const even = new Set(
+      source.kind === 'surface'
+        ? ROLES.filter((role) => source.maps[role]?.channels === 1 && source.maps[role]?.findings?.some((f) => f.code === 'channel-constant'))
+        : [],
+    );
+    const list = leftOut(this.files(), availableRoles(source, this.known()), even, null);
+    return list.length ? `Left out: ${list.map(({ role, why }) => `${ROLE_FACTS[role].label.toLowerCase()}, which ${why}`).join('; ')}.` : null;
+  });
   draftConstant(fileId: string, channel: OutputChannel, value: number): void {
     const id = this.recipeId();
     if (id)
@@ -300,12 +358,38 @@ export class PackView {
     });
   }
 
-  async create(): Promise<void> {
+  readonly ready = READY_RECIPES;
+  async create(ready?: ReadyRecipe): Promise<void> {
     try {
-      const first = this.blends().at(0)?.id ?? this.surfaces().at(0)?.id;
-      this.asked.set(await this.documents.create({ ...structuredClone(FRESH), sources: first ? { [first]: { order: 1 } } : {} }, 'New recipe'));
+      const first = this.sourceId() ?? this.blends().at(0)?.id ?? this.surfaces().at(0)?.id;
+      const body = {
+        ...structuredClone(FRESH),
+        ...(ready ? { name: ready.name, files: filesOf(ready) } : {}),
+        sources: first ? { [first]: { order: 1 } } : {},
+      };
+      this.asked.set(await this.documents.create(body, ready ? `New recipe: ${ready.name}` : 'New recipe'));
     } catch (error) {
       this.notices.error(error);
+    }
+  }
+
+  /** The recipe without what it packs here: others have other surfaces. */
+  exportRecipe(): void {
+    const recipe = this.recipe();
+    if (recipe) saveFile(`${nameSlug(recipe.name)}.recipe.json`, JSON.stringify({ ...recipe, sources: {} }, null, 2), 'application/json');
+  }
+  async importRecipe(event: Event): Promise<void> {
+    const box = event.target as HTMLInputElement;
+    const file = box.files?.[0];
+    box.value = '';
+    if (!file) return;
+    try {
+      const given = JSON.parse(await file.text()) as RecipeDocument;
+      if (given.kind !== 'recipe') throw new Error(`${file.name} is no recipe`);
+      const sources = this.recipe()?.sources ?? {};
+      this.asked.set(await this.documents.create({ ...given, sources }, `Read ${file.name}`));
+    } catch (error) {
+      this.notices.error(error instanceof SyntaxError ? `${file.name} is not JSON: ${error.message}` : error);
     }
   }
 

@@ -8,7 +8,7 @@ const surface: SurfaceDocument = {
   sizeM: 1,
   reliefM: 0.01,
   mid: 0.5,
-  maps: { baseColor: {} as never, height: {} as never },
+  maps: { baseColor: { depth: 8, colourSpace: 'srgb' } as never, height: { depth: 16, colourSpace: 'data' } as never },
   thumbnail: null,
   tone: '#808080',
   generator: null,
@@ -29,6 +29,18 @@ describe('the routing grid', () => {
     expect(crossingOf(row, file({ b: height }), 'b')).toEqual({ text: '8 bit', warning: jasmine.stringContaining('16 bits'), operated: false });
     expect(crossingOf(row, file({ b: height }, 16), 'b').text).toBe('=');
     expect(crossingOf(row, file({ b: { ...height, invert: true } }, 16), 'b')).toEqual({ text: '1 −', warning: null, operated: true });
+    expect(crossingOf(row, { ...file({ b: height }), dither: true }, 'b').warning).toBeNull();
+    expect(crossingOf(row, file({ b: { ...height, levels: { low: 0, high: 0.5, mid: 0.5 } } }, 16), 'b')).toEqual({
+      text: '~',
+      warning: null,
+      operated: true,
+    });
+    // A colour by itself is no data, the same twice is once too often.
+    const red = sourceRows(surface, [], {})[0];
+    const route = red.route as typeof height;
+    expect(crossingOf(red, file({ g: route }), 'g')).toEqual({ text: 'sRGB', warning: jasmine.stringContaining('linear light'), operated: false });
+    expect(crossingOf(red, file({ g: { ...route, space: 'linear' } }), 'g').warning).toBeNull();
+    expect(crossingOf(row, file({ r: height, b: height }, 16), 'b').text).toBe('twice');
     expect(crossingOf(row, file({ b: height }), 'r').text).toBeNull();
     expect(crossingOf(constant, file({ a: { from: 'constant', value: 0.25 } }), 'a').text).toBe('0.25');
     expect(crossingOf({ ...row, missing: true }, file({ b: height }), 'b')).toEqual({

@@ -1,5 +1,5 @@
-import type { AnyDocument, ChannelRoute, OutputChannel, RecipeFile, Role } from '@pebble/core';
-import { ROLE_FACTS, neutralStored } from '@pebble/core';
+import type { AnyDocument, ChannelRoute, OutputChannel, PackedMap, RecipeFile, Role } from '@pebble/core';
+import { ROLE_FACTS, changes, lossesAt, neutralStored, routed } from '@pebble/core';
 import { availableRoles } from '@pebble/usecases';
 
 /** A row of the routing grid: something that can feed a channel. */
@@ -10,6 +10,8 @@ export interface SourceRow {
   route: ChannelRoute;
   /** Whether the shown source has it. */
   missing: boolean;
+  /** What is known of its map; null where there is none, or it is worked out. */
+  map: PackedMap | null;
 }
 
 const COMPONENT_NAMES: Partial<Record<Role, readonly string[]>> = { normal: ['X', 'Y', 'Z'] };
@@ -37,10 +39,11 @@ export function sourceRows(
         hue: components === 1 ? HUES[3] : HUES[channel],
         route,
         missing: !have.includes(role),
+        map: source?.kind === 'surface' ? (source.maps[role] ?? null) : null,
       };
     });
   });
-  return [...rows, { key: 'constant', label: 'A constant', hue: '#bbb', route: { from: 'constant', value: 1 }, missing: false }];
+  return [...rows, { key: 'constant', label: 'A constant', hue: '#bbb', route: { from: 'constant', value: 1 }, missing: false, map: null }];
 }
 
 export interface Crossing {
@@ -57,15 +60,14 @@ export function crossingOf(row: SourceRow, file: RecipeFile, channel: OutputChan
   if (route.from === 'constant') return { text: String(+route.value.toFixed(3)), warning: null, operated: true };
   if (row.missing) {
     const stored = neutralStored(route.role, route.channel);
-    const value = String(+(route.invert ? 1 - stored : stored).toFixed(2));
+    const value = String(+routed(route, stored).toFixed(2));
     return {
       text: value,
       warning: `There is no ${ROLE_FACTS[route.role].label.toLowerCase()} map: ${value} stands everywhere`,
       operated: route.invert,
     };
   }
-  const shallow = route.role === 'height' && file.depth === 8;
-  const warning = shallow ? '8 bits hold 256 steps of height; give the file 16 bits to keep them all' : null;
-  const text = route.invert ? '1 −' : shallow ? '8 bit' : '=';
-  return { text, warning, operated: route.invert };
+  const [loss] = lossesAt(file, channel, row.map);
+  const text = `${route.invert ? '1 −' : ''}${changes(route) ? '~' : ''}` || loss?.short || '=';
+  return { text, warning: loss?.message ?? null, operated: route.invert || changes(route) };
 }
