@@ -213,7 +213,12 @@ describe('the command line', () => {
       size: 16,
       sources: {},
       files: {
-        a: { order: 1, label: 'orm', depth: 8, channels: { r: from('occlusion'), g: from('roughness', { levels: { low: 0.2, high: 0.8, mid: 0.5 } }), b: from('metallic') } },
+        a: {
+          order: 1,
+          label: 'orm',
+          depth: 8,
+          channels: { r: from('occlusion'), g: from('roughness', { levels: { low: 0.2, high: 0.8, mid: 0.5 } }), b: from('metallic') },
+        },
         b: { order: 2, label: 'height', depth: 8, dither: true, channels: { r: from('height') } },
         c: { order: 3, label: 'glow', depth: 8, channels: { r: from('emissive') } },
       },

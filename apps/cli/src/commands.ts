@@ -18,10 +18,8 @@ import {
   tallOf,
   SKIES,
   collisions,
-  fillTemplate,
   inOrder,
   nameProblem,
-  nameSlug,
   templateProblem,
   SPECIMENS,
   SPECIMEN_MODELS,
@@ -33,7 +31,7 @@ import {
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
-import { encodePacked, evaluateSquare, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
+import { encodePacked, packedName, evaluateSquare, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
 import { findMaps, forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
 import { readDocument } from './beside';
@@ -130,11 +128,7 @@ async function packFolder(values: Record<string, string>, cwd: string, print: Pr
   const size = sizeOf(values, recipe.size);
   const wrong = templateProblem(recipe.template);
   if (wrong) throw new Error(`${values['recipe']}: ${wrong}`);
-  const set = nameSlug(path.basename(from));
-  const named = files.map((file) => ({
-    file,
-    name: `${fillTemplate(recipe.template, { set, file: nameSlug(file.label), size: String(size) })}.png`,
-  }));
+  const named = files.map((file) => ({ file, name: packedName({ ...recipe, size }, file, path.basename(from), { width: size, height: size }, {}) }));
   const bad = named.map(({ name }) => nameProblem(name)).find((p) => p !== null) ?? null;
   const [twice] = collisions(named.map((n) => n.name));
   if (bad || twice) throw new Error(`${values['recipe']}: ${bad ?? `two files would be called ${twice}. Add {file} to the name`}`);

@@ -8,7 +8,7 @@ import type {
   SurfaceDocument,
   TargetDocument,
 } from '@pebble/core';
-import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, MAX_SLOTS, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
+import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, MAX_SLOTS, NAME_CASES, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import type { BLEND_SCHEMA } from './blend';
 import type { MASTER_SCHEMA } from './master';
@@ -151,7 +151,7 @@ const recipeFile = object({
   depth: { enum: [8, 16] },
   channels: { type: 'object', additionalProperties: false, properties: { r: route, g: route, b: route, a: route } },
 } as const);
-export const RECIPE_SCHEMA = object({
+const recipe = object({
   kind: { const: 'recipe' },
   version: { const: 1 },
   name: text,
@@ -160,6 +160,13 @@ export const RECIPE_SCHEMA = object({
   files: { ...keyed({ ...recipeFile, properties: { ...recipeFile.properties, dither: { type: 'boolean' } } } as const), maxProperties: 32 },
   sources: keyed(object({ order } as const)),
 } as const);
+const code = { type: 'string', pattern: '^[A-Za-z0-9]{1,8}$' } as const;
+const codes = {
+  type: 'object',
+  additionalProperties: false,
+  properties: Object.fromEntries(ROLES.map((role) => [role, code])) as Record<(typeof ROLES)[number], typeof code>,
+} as const;
+export const RECIPE_SCHEMA = { ...recipe, properties: { ...recipe.properties, case: { enum: NAME_CASES }, codes } } as const;
 
 const specimen = object({
   kind: { const: 'specimen' },

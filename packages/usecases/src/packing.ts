@@ -24,6 +24,7 @@ import {
   fillTemplate,
   inOrder,
   isMaterialRole,
+  layoutCode,
   makeImage,
   makeStack,
   nameProblem,
@@ -126,18 +127,43 @@ export function packedSize(source: AnyDocument, side: number): { width: number; 
   return { width: of(1 / tall), height: of(tall) };
 }
 
+/** How a file of a recipe is called. @param called what is packed; @param documents the project among them, where its name is wanted */
+export function packedName(
+  recipe: RecipeDocument,
+  file: RecipeFile,
+  called: string,
+  { width, height }: { width: number; height: number },
+  documents: Documents,
+): string {
+  const slug = (text: string) => nameSlug(text, recipe.case);
+  const project = Object.values(documents).find((d) => d.kind === 'project');
+  const target = project && (documents[project.target]?.name ?? project.target);
+  const values = {
+    project: slug(project?.name ?? ''),
+    set: slug(called),
+    file: slug(file.label),
+    code: layoutCode(file.channels, recipe.codes),
+    size: String(recipe.size),
+    width: String(width),
+    height: String(height),
+    target: slug(target ?? ''),
+  };
+  return `${fillTemplate(recipe.template, values)}.png`;
+}
+
 /** Everything a recipe will write, with what is wrong, before anything is started. */
 export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
   const badTemplate = templateProblem(recipe.template);
   const have = new Map(Object.keys(recipe.sources).flatMap((id) => (documents[id] ? [[id, availableRoles(documents[id], documents)] as const] : [])));
   const files = wantedFiles(recipe, documents).map(({ sourceId, source, fileId, file, place, note, several }): PlannedFile => {
     const called = several && place ? `${source.name} ${placeName(place)}` : source.name;
-    const name = `${fillTemplate(recipe.template, { set: nameSlug(called), file: nameSlug(file.label), size: String(recipe.size) })}.png`;
+
     const asked = rolesOf(file);
     const missing = asked.filter((role) => !have.get(sourceId)?.includes(role));
     const labels = missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ');
     const channels = channelCount(file.channels);
     const { width, height } = packedSize(source, recipe.size);
+    const name = packedName(recipe, file, called, { width, height }, documents);
     return {
       key: [sourceId, fileId, ...(several && place ? [placeName(place)] : [])].join('/'),
       sourceId,

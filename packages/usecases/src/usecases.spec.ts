@@ -253,6 +253,16 @@ describe('recipes', () => {
     expect(planRecipe(recipe(), { s: empty })[0].problem).toContain('no layer that is switched on');
     expect(planRecipe(recipe(), {})).toEqual([]);
   });
+  it('are named by the recipe: project, target, code and pixels among the tokens, and what is no token refused', () => {
+    const rough = { r: { from: 'map', role: 'roughness', channel: 0, invert: false } } as const;
+    const project = { kind: 'project', version: 1, name: 'Orrin Ridge', exportNormal: 'y+', exportSize: 1024, target: 'handheld' } as const;
+    const named = (over: Partial<RecipeDocument>) =>
+      planRecipe(recipe({ files: { f: { order: 1, label: 'Rough one', depth: 8, channels: rough } }, ...over }), { s: bare, p: project })[0];
+    expect(named({ template: '{project}_{set}_{code}_{width}x{height}_{target}' }).name).toMatch(/^orrin_ridge_old_wall_R_\d+x\d+_handheld\.png$/);
+    expect(named({ template: '{set}-{file}', case: 'pascal' }).name).toBe('OldWall-RoughOne.png');
+    expect(named({ template: '{set}_{code}', codes: { roughness: 'RGH' } }).name).toBe('old_wall_RGH.png');
+    expect(named({ template: '{set}_{colour}' }).problem).toMatch(/\{colour\} is not a token; use \{project\}, \{set\}/);
+  });
   it('refuse to start with a bad plan, naming the file', async () => {
     const rough = { r: { from: 'map', role: 'roughness', channel: 0, invert: false } } as const;
     const nothing = recipe({ files: { f: { order: 1, label: 'or', depth: 8, channels: rough } } });

@@ -152,12 +152,20 @@ export interface RecipeFile {
   channels: Partial<Record<OutputChannel, ChannelRoute>>;
 }
 
+/** How words of a name are joined: `terrace_stone`, `terrace-stone`, `TerraceStone`, `TERRACE_STONE`. */
+export const NAME_CASES = ['snake', 'kebab', 'pascal', 'upper'] as const;
+export type NameCase = (typeof NAME_CASES)[number];
+
 export interface RecipeDocument {
   kind: 'recipe';
   version: 1;
   name: string;
-  /** Tokens: {set} {file} {size}. */
+  /** Tokens in braces, as `NAME_TOKENS` has them. */
   template: string;
+  /** How words of a token are joined; by underscores unless stated. */
+  case?: NameCase;
+  /** Own short codes of roles for {code}. */
+  codes?: Partial<Record<Role, string>>;
   size: number;
   files: Record<string, RecipeFile>;
   /** Ids of the surfaces and blends that this recipe packs. */

@@ -1,20 +1,77 @@
-/** Words that a name template may hold in braces. */
-export const NAME_TOKENS = ['set', 'file', 'size'] as const;
-export type NameValues = Record<(typeof NAME_TOKENS)[number], string>;
+import type { NameCase, RecipeFile } from '../document';
+import { OUTPUT_CHANNELS } from '../document';
+import type { Role } from '../surface';
 
-/** A part of a name as file systems like it: `Terrace stone` → `terrace_stone`. */
-export const nameSlug = (text: string): string =>
-  text
+/** Words that a name template may hold in braces, and what stands for them. */
+export const NAME_TOKENS = {
+  project: 'the project',
+  set: 'the surface or blend, with its place where there are several',
+  file: 'what the file is called in the grid',
+  code: 'letters of what its channels hold, such as ORM',
+  size: 'the size of the recipe',
+  width: 'pixels across',
+  height: 'pixels down',
+  target: 'the target of the project',
+} as const;
+export type NameToken = keyof typeof NAME_TOKENS;
+export type NameValues = Partial<Record<NameToken, string>>;
+
+/** A part of a name as file systems like it: `Terrace stone` → `terrace_stone`, or as another rule of case has it. */
+export function nameSlug(text: string, rule: NameCase = 'snake'): string {
+  const words = text
     .normalize('NFKD')
     .replace(/[\u0300-\u036f]/g, '')
     .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '_')
-    .replace(/^_+|_+$/g, '') || 'unnamed';
+    .split(/[^a-z0-9]+/)
+    .filter(Boolean);
+  if (!words.length) return nameSlug('unnamed', rule);
+  const large = words.map((w) => w[0].toUpperCase() + w.slice(1));
+  return { snake: words.join('_'), kebab: words.join('-'), pascal: large.join(''), upper: words.join('_').toUpperCase() }[rule];
+}
+
+/** Short codes of roles in names. */
+export const ROLE_CODES: Readonly<Record<Role, string>> = {
+  baseColor: 'BC',
+  normal: 'N',
+  roughness: 'R',
+  gloss: 'G',
+  metallic: 'M',
+  specular: 'S',
+  occlusion: 'O',
+  emissive: 'E',
+  height: 'H',
+  opacity: 'A',
+  transmission: 'T',
+  subsurface: 'SS',
+  clearcoat: 'CC',
+  cavity: 'C',
+  curvature: 'CV',
+  thickness: 'TH',
+  position: 'P',
+  id: 'ID',
+  mask: 'K',
+};
+
+/**
+ * What the channels of a file hold, in letters: a role that fills several channels in a row stands once, constants do not.
+ * @example layoutCode(parseChannelLayout('r=occlusion,g=roughness,b=metallic')) // 'ORM'
+ */
+export const layoutCode = (channels: RecipeFile['channels'], codes: Partial<Record<Role, string>> = {}): string =>
+  OUTPUT_CHANNELS.flatMap((c) => {
+    const route = channels[c];
+    return route?.from === 'map' ? [route.role] : [];
+  })
+    .filter((role, i, all) => role !== all[i - 1])
+    .map((role) => codes[role] ?? ROLE_CODES[role])
+    .join('');
 
 /** What is wrong with a template, in one sentence; null when it can be used. */
 export function templateProblem(template: string): string | null {
   for (const [, token] of template.matchAll(/\{([^{}]*)\}/g))
-    if (!(NAME_TOKENS as readonly string[]).includes(token)) return `{${token}} is not a token; use ${NAME_TOKENS.map((t) => `{${t}}`).join(', ')}`;
+    if (!Object.hasOwn(NAME_TOKENS, token))
+      return `{${token}} is not a token; use ${Object.keys(NAME_TOKENS)
+        .map((t) => `{${t}}`)
+        .join(', ')}`;
   if (/[{}]/.test(template.replace(/\{[^{}]*\}/g, ''))) return 'A brace is open without its partner';
   return nameProblem(template.replace(/\{[^{}]*\}/g, 'x'));
 }
@@ -38,7 +95,7 @@ export function nameProblem(name: string): string | null {
 }
 
 export const fillTemplate = (template: string, values: NameValues): string =>
-  template.replace(/\{(\w+)\}/g, (whole, token: string) => values[token as keyof NameValues] ?? whole);
+  template.replace(/\{(\w+)\}/g, (whole, token: string) => values[token as NameToken] ?? whole);
 
 /** Groups of names that would be one file on a system that ignores case. */
 export function collisions(names: readonly string[]): string[] {

@@ -1,6 +1,22 @@
 import fc from 'fast-check';
 import type { MapRoute, RecipeFile, Role } from '../index';
-import { DITHER, READY_RECIPES, ditherAt, filesOf, leftOut, lossesAt, makeImage, packChannels, routed, rowPacker, srgbToLinear } from '../index';
+import {
+  DITHER,
+  READY_RECIPES,
+  ROLE_CODES,
+  layoutCode,
+  nameSlug,
+  parseChannelLayout,
+  ditherAt,
+  filesOf,
+  leftOut,
+  lossesAt,
+  makeImage,
+  packChannels,
+  routed,
+  rowPacker,
+  srgbToLinear,
+} from '../index';
 
 const from = (role: Role, over: Partial<MapRoute> = {}): MapRoute => ({ from: 'map', role, channel: 0, invert: false, ...over });
 const grey = (depth: 8 | 16, values: readonly number[], width = values.length) =>
@@ -116,5 +132,26 @@ describe('losses where channels cross into files', () => {
             .withContext(`${recipe.name}, ${f.label}, ${c}`)
             .toEqual([]);
         }
+  });
+});
+
+describe('names of packed files', () => {
+  it('join words by the rule of the recipe, whatever they were', () => {
+    for (const [text, snake, kebab, pascal, upper] of [
+      ['Terrace stone', 'terrace_stone', 'terrace-stone', 'TerraceStone', 'TERRACE_STONE'],
+      ['  Crème — brûlée 02!', 'creme_brulee_02', 'creme-brulee-02', 'CremeBrulee02', 'CREME_BRULEE_02'],
+      ['???', 'unnamed', 'unnamed', 'Unnamed', 'UNNAMED'],
+    ] as const)
+      expect([nameSlug(text), nameSlug(text, 'kebab'), nameSlug(text, 'pascal'), nameSlug(text, 'upper')]).toEqual([snake, kebab, pascal, upper]);
+  });
+  it('say in letters what channels hold: a map that fills several stands once, own codes stand in for ours', () => {
+    expect(layoutCode(parseChannelLayout('r=occlusion,g=1-roughness,b=metallic'))).toBe('ORM');
+    expect(layoutCode(parseChannelLayout('r=baseColor.r,g=baseColor.g,b=baseColor.b,a=opacity'))).toBe('BCA');
+    expect(layoutCode(parseChannelLayout('r=normal.r,g=normal.g,b=height,a=0.5'))).toBe('NH');
+    expect(layoutCode(parseChannelLayout('r=metallic,g=occlusion,b=metallic'))).toBe('MOM');
+    expect(layoutCode(parseChannelLayout('r=occlusion,g=roughness'), { occlusion: 'AO' })).toBe('AOR');
+    expect(layoutCode(parseChannelLayout('r=1'))).toBe('');
+    // Codes tell every two roles apart.
+    expect(new Set(Object.values(ROLE_CODES)).size).toBe(Object.keys(ROLE_CODES).length);
   });
 });

@@ -1,16 +1,24 @@
 import { PACK_SCHEMA } from '@pebble/contracts';
+import type { AnyDocument } from '@pebble/core';
 import { nameSlug } from '@pebble/core';
 import { zipStream } from '@pebble/formats';
+import type { DocumentStore } from '@pebble/usecases';
 import { UseCaseError, packRecipe, planRecipe } from '@pebble/usecases';
 import { ServiceError, notFound } from '../../store/errors';
 import type { JobDefinition } from '../kind';
+
+/** A recipe with all that it names, and the project and its targets, which names may hold. */
+async function around(documents: DocumentStore, recipe: string): Promise<Readonly<Record<string, AnyDocument>>> {
+  const others = [...(await documents.all('project')), ...(await documents.all('target'))];
+  return { ...Object.fromEntries(others.map(({ id, body }) => [id, body])), ...(await documents.reach([recipe])) };
+}
 
 export const pack: JobDefinition<'pack'> = {
   ask: {
     summary: 'Pack a recipe into a zip',
     body: PACK_SCHEMA,
     async order(request, _document, { documents }) {
-      const all = await documents.reach([request.recipe]);
+      const all = await around(documents, request.recipe);
       const recipe = all[request.recipe];
       if (recipe?.kind !== 'recipe') throw notFound('This recipe');
       const bad = planRecipe(recipe, all).find((f) => f.problem && !request.skip.includes(f.key));
@@ -19,7 +27,7 @@ export const pack: JobDefinition<'pack'> = {
     },
   },
   async run({ ports, report, documents }, { recipe: id, skip }) {
-    const all = await documents.reach([id]);
+    const all = await around(documents, id);
     const recipe = all[id];
     if (recipe?.kind !== 'recipe') throw new UseCaseError('missing-recipe', 'This recipe was deleted before it could be packed');
     const [project] = await documents.all('project');

@@ -4,14 +4,17 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
-import type { AnyDocument, MapRoute, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile } from '@pebble/core';
+import type { AnyDocument, MapRoute, NameCase, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile, Role } from '@pebble/core';
 import {
+  NAME_CASES,
+  NAME_TOKENS,
   OUTPUT_CHANNELS,
   READY_RECIPES,
   ROLES,
   ROLE_FACTS,
   filesOf,
   leftOut,
+  lossesAt,
   changes,
   inOrder,
   isColourFile,
@@ -84,6 +87,8 @@ export class PackView {
   private readonly surfaces = this.documents.list('surface');
   private readonly blends = this.documents.list('blend');
   private readonly specimens = this.documents.list('specimen');
+  private readonly projects = this.documents.list('project');
+  private readonly targets = this.documents.list('target');
   private readonly asked = signal<string | null>(null);
   private readonly chosen = signal<string | null>(null);
   readonly skipped = signal<ReadonlySet<string>>(new Set());
@@ -101,7 +106,7 @@ export class PackView {
   /** With what blends lie on. */
   private readonly known = computed<Record<string, AnyDocument>>(() => ({
     ...this.all(),
-    ...Object.fromEntries(this.specimens().map((d) => [d.id, d.body])),
+    ...Object.fromEntries([...this.specimens(), ...this.projects(), ...this.targets()].map((d) => [d.id, d.body])),
   }));
   readonly files = computed(() => inOrder(this.recipe()?.files ?? {}));
   /** What is packed, in order. */
@@ -284,6 +289,16 @@ export class PackView {
       if (on) d.files[id].dither = true;
       else delete d.files[id].dither;
     });
+  /** Whether finer steps of what feeds a file are lost unless they are dithered. */
+  dithers = (file: RecipeFile): boolean => {
+    const source = this.source();
+    const known = (role: Role) => (source?.kind === 'surface' ? (source.maps[role] ?? null) : null);
+    const plain = { ...file, dither: false };
+    return OUTPUT_CHANNELS.some((c) => {
+      const route = file.channels[c];
+      return route?.from === 'map' && lossesAt(plain, c, known(route.role)).some((l) => l.code === 'depth');
+    });
+  };
   /** What of the shown source goes into no file, and why that may be well. */
   readonly left = computed(() => {
     const source = this.source();
@@ -326,6 +341,11 @@ export class PackView {
     this.edit(`${depth} bits a channel`, (d) => {
       d.files[id].depth = depth;
     });
+  readonly cases = NAME_CASES.map((id) => ({ id, name: nameSlug('Like this', id) }));
+  readonly tokens = Object.entries(NAME_TOKENS)
+    .map(([token, about]) => `{${token}} ${about}`)
+    .join('\n');
+  setCase = (rule: NameCase): void => this.edit(`Names like ${nameSlug('this one', rule)}`, (d) => void (d.case = rule));
   setTemplate = (template: string): void => {
     if (template)
       this.edit('Name template', (d) => {
