@@ -1,8 +1,7 @@
 // Runs in the browser: cases of core on the GPU in exact mode and on the CPU, and pictures of the stage.
-import type { BlendDocument, BlendSurface, DagNode, Domain, Image, MapSet, PackedSet, PackedSurface, Stack, Values } from '@pebble/core';
+import type { BlendDocument, BlendSurface, DagNode, Domain, PackedSet, PackedSurface, Stack, Values } from '@pebble/core';
 import {
   Builder,
-  EXTRA_ROLES,
   COMPONENTS,
   allOperations,
   computeLight,
@@ -30,6 +29,9 @@ import {
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
 import { Stage, LIGHT_UNITS, evaluateExact, packIds, packMask, packSurface, passed } from '@pebble/stage';
+import type { Agreement } from './agreement.js';
+import { compare, gl } from './agreement.js';
+import { bc7, extras } from './role-cases.js';
 import { effects as effectsOf } from './effect-cases.js';
 import { aheadOf, announcedAhead, failingAhead } from './ahead-cases.js';
 import { drawnCases } from './drawn-cases.js';
@@ -41,39 +43,6 @@ import { lost } from './lost-cases.js';
 import { smoothed } from './smooth-cases.js';
 import { balls, furnaceBeside, furnaceTest, parallax, shadows } from './light-cases.js';
 import { PANE, bare, lookOf, pixels, settled, stageOutputs } from './stage-page.js';
-
-export interface Agreement {
-  name: string;
-  /** Largest |Δ| / max(1, |x|). */
-  worst: number;
-  /** Share of values past 1e-4. */
-  beyond: number;
-  finite: boolean;
-}
-
-const gl = () => {
-  const canvas = document.createElement('canvas');
-  return canvas.getContext('webgl2') as WebGL2RenderingContext;
-};
-
-function compare(name: string, cpu: Record<string, Float32Array[]>, gpu: Record<string, Float32Array[]>): Agreement {
-  let worst = 0;
-  let beyond = 0;
-  let count = 0;
-  let finite = true;
-  for (const [key, planes] of Object.entries(cpu))
-    planes.forEach((plane, c) =>
-      plane.forEach((v, i) => {
-        const w = gpu[key][c][i];
-        finite &&= Number.isFinite(v) && Number.isFinite(w);
-        const off = Math.abs(v - w) / Math.max(1, Math.abs(v));
-        if (off > worst) worst = off;
-        if (off > 1e-4) beyond++;
-        count++;
-      }),
-    );
-  return { name, worst, beyond: beyond / count, finite };
-}
 
 const N = 48;
 /** Pixel inputs that reach over the ranges that operations meet, edges included. */
@@ -250,55 +219,6 @@ async function random(from: number, count: number): Promise<Agreement[]> {
   return out;
 }
 
-/** Two layers that bring roles beside the usual six, in exact mode, near and far. */
-async function extras(): Promise<Agreement[]> {
-  const size = 32;
-  const [stone, moss] = [generateSurface('terrace-stone', { seed: 3, size }), generateSurface('cushion-moss', { seed: 5, size })];
-  const maps: Record<string, MapSet> = {
-    stone: { ...stone.maps, opacity: stone.maps.roughness, cavity: stone.maps.occlusion, emissive: stone.maps.baseColor },
-    moss: {
-      ...moss.maps,
-      subsurface: moss.maps.height,
-      emissive: moss.maps.normal,
-      transmission: moss.maps.roughness,
-      specular: moss.maps.height,
-      clearcoat: moss.maps.occlusion,
-    },
-  };
-  const known = Object.fromEntries(
-    [stone, moss].map((s, i) => {
-      const id = Object.keys(maps)[i];
-      return [id, { ...s.facts, roles: new Set(Object.keys(maps[id])) as BlendSurface['roles'] }];
-    }),
-  );
-  const blend = makeBlend('x', {
-    extentM: 1,
-    layers: {
-      a: makeLayer('stone', 'Stone', 1),
-      b: makeLayer('moss', 'Moss', 2, { coverage: { n: makeCue('noise', { centre: 0.5, width: 0.4, seed: 7 }) } }),
-    },
-  });
-  const stack = makeStack(blend, known);
-  const slots: PackedSet = {
-    surfaces: stack.slots.map((id) => packSurface(maps[id], size)),
-    masks: stack.masks.map((p) => packMask((p.kind === 'map' && maps[p.surface][p.role]) as Image, 0, size)),
-    ids: [],
-  };
-  const out: Agreement[] = [];
-  for (const [name, far, side] of [
-    ['near', false, 32],
-    ['far', true, 12],
-  ] as const) {
-    const domain = flatDomain(side, side, 1);
-    const all = stageOutputs(lowerBlend(stack, { far }));
-    const { outputs, hoisted } = optimise(Object.fromEntries(EXTRA_ROLES.map((role) => [role, all[role] as DagNode])), { hoist: true });
-    const values = frameValues(hoisted, { ...stackValues(stack), ...footprintValues(domain) });
-    const cpu = evaluate(outputs, { domain, values, sources: sourcesOfPacked(slots) });
-    out.push(compare(name, cpu, await evaluateExact(gl(), outputs, domain, values, slots)));
-  }
-  return out;
-}
-
 /** A whole blend in exact mode, near (level 0) and far (mips and spread). */
 async function blends(): Promise<Agreement[]> {
   const { blend, surfaces, packed } = threeLayers(64);
@@ -428,6 +348,7 @@ Object.assign(window, {
     bent,
     operations,
     extras,
+    bc7,
     blends,
     random,
     graphs: (seed: number, count: number) => randomGraphs(gl(), seed, count, compare),

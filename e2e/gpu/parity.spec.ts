@@ -7,12 +7,13 @@ import type { AheadCase } from './ahead-cases';
 import { drawnBare } from './bare';
 import type { DrawnCases } from './drawn-cases';
 import type { EffectCase } from './effect-cases';
-import type { Agreement } from './page';
+import type { Agreement } from './agreement';
 
 interface Exports {
   operations(): Promise<Agreement[]>;
   blends(): Promise<Agreement[]>;
   extras(): Promise<Agreement[]>;
+  bc7(): Promise<{ modes: number; differ: number; read: number } | null>;
   random(from: number, count: number): Promise<Agreement[]>;
   graphs(seed: number, count: number): Promise<Agreement[]>;
   effects(): Promise<EffectCase<Agreement>[]>;
@@ -61,6 +62,10 @@ describe('GPU and CPU', () => {
       expect(a.finite).withContext(a.name).toBeTrue();
       expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
     }
+  });
+  it('read blocks of BC7 of every mode as the browser’s own decoder does, to the bit', async () => {
+    const found = await page.evaluate(() => pebble.bc7());
+    expect(found).toEqual({ modes: 8, differ: 0, read: 64 * 64 * 64 });
   });
   it('agree on roles beside the usual six: colours of their own, pictures by themselves, near and far', async () => {
     for (const a of await page.evaluate(() => pebble.extras())) {

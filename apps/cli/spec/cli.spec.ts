@@ -236,4 +236,36 @@ describe('the command line', () => {
     await expectAsync(jaunty('pack', '--from', 'gravel', '--recipe', 'bad.recipe.json', '--out', 'x')).toBeRejectedWithError(/size/);
     await expectAsync(jaunty('pack', '--from', 'gravel', '--out', 'x')).toBeRejectedWithError(/--layout, or a --recipe/);
   });
+
+  it('writes what the ending says, with all smaller levels and in blocks where that is asked for, and measures what was lost', async () => {
+    await jaunty('generate', 'weathered-copper', '--seed', '4', '--size', '64', '--out', 'copper');
+    const orm = 'r=occlusion,g=roughness,b=metallic';
+    await jaunty('pack', '--from', 'copper', '--layout', orm, '--out', 'orm.png');
+    const meant = await nodeCodec.decode(await readFile(path.join(dir, 'orm.png')), 'data');
+    for (const name of ['orm.tga', 'orm.tiff', 'plain.ktx2']) {
+      await jaunty('pack', '--from', 'copper', '--layout', orm, '--out', name);
+      expect((await nodeCodec.decode(await readFile(path.join(dir, name)), 'data')).data)
+        .withContext(name)
+        .toEqual(meant.data);
+    }
+    await jaunty('pack', '--from', 'copper', '--layout', orm, '--out', 'orm.ktx2', '--block', 'bc7', '--mips');
+    printed.length = 0;
+    await jaunty('memory', 'orm.ktx2', '--target', 'handheld', '--json');
+    await jaunty('quality', 'orm.png', 'orm.ktx2', '--json');
+    const [, told] = printed.map((t) => JSON.parse(t) as { as: string; channels: { psnr: number | null }[] });
+    expect(told.as).toBe('data');
+    told.channels.forEach(({ psnr }) => expect(psnr ?? 99).toBeGreaterThan(25));
+    printed.length = 0;
+    await jaunty('quality', 'orm.png', 'orm.tga');
+    expect(printed).toEqual(['r: equal', 'g: equal', 'b: equal']);
+    const no = (message: RegExp, ...args: string[]) => expectAsync(jaunty(...args)).toBeRejectedWithError(message);
+    await no(/holds data, which JPEG would change.*--lossy/, 'pack', '--from', 'copper', '--layout', orm, '--out', 'orm.jpg');
+    await jaunty('pack', '--from', 'copper', '--layout', 'r=baseColor.r,g=baseColor.g,b=baseColor.b', '--out', 'base.jpg');
+    await no(/ends in no kind of file that is written/, 'pack', '--from', 'copper', '--layout', orm, '--out', 'orm.bmp');
+    await no(/Blocks are kept in KTX2/, 'pack', '--from', 'copper', '--layout', orm, '--out', 'x.png', '--block', 'BC7');
+    await no(/PNG holds no smaller levels; KTX2 does/, 'pack', '--from', 'copper', '--layout', orm, '--out', 'x.png', '--mips');
+    await no(/--block takes plain, BC1/, 'pack', '--from', 'copper', '--layout', orm, '--out', 'x.ktx2', '--block', 'ASTC');
+    await jaunty('pack', '--from', 'copper', '--layout', 'r=height', '--out', 'other.png', '--size', '32');
+    await no(/only pictures of one size can be compared/, 'quality', 'orm.png', 'other.png');
+  });
 });

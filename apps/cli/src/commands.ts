@@ -2,7 +2,6 @@ import type { GeneratedSurface, MapSet, Role, SurfaceOrder } from '@pebble/core'
 import {
   BLEND_ROLES,
   GENERATORS,
-  LayoutError,
   blendMaterial,
   computeLight,
   generateSurface,
@@ -12,32 +11,26 @@ import {
   makeLayer,
   makeStack,
   materialFacts,
-  parseChannelLayout,
   recipeOf,
   surfaceSheet,
   tallOf,
   SKIES,
-  collisions,
-  inOrder,
-  nameProblem,
-  templateProblem,
   SPECIMENS,
   SPECIMEN_MODELS,
   STEPS,
   STEP_KINDS,
   TARGETS,
-  withNeutral,
 } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import type { BandEvaluator } from '@pebble/usecases';
-import { encodePacked, packedName, evaluateSquare, ingredients, rolesOf, unpackMaps } from '@pebble/usecases';
-import { findMaps, forBlending, openFolder, readFacts, readImage, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
+import { evaluateSquare, ingredients } from '@pebble/usecases';
+import { forBlending, readFacts, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
-import { readDocument } from './beside';
 import { blendDocument, section, sentence } from './blends';
 import { importFiles } from './importing';
 import { hookUp } from './hook-up';
+import { pack, quality, unpack } from './packing';
 import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory, mips } from './maps';
 import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
@@ -45,15 +38,6 @@ import type { Command, Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
 
 export { UsageError } from './options';
-
-function layoutOf(values: Record<string, string>): ReturnType<typeof parseChannelLayout> {
-  try {
-    return parseChannelLayout(values['layout']);
-  } catch (error) {
-    if (error instanceof LayoutError) throw new UsageError(`--layout, character ${error.at + 1}: ${error.message}`);
-    throw error;
-  }
-}
 
 /** The surface that a command line asks for. */
 function orderOf(args: string[]): { order: SurfaceOrder; out: string } {
@@ -95,73 +79,6 @@ async function specimen(args: string[], cwd: string): Promise<void> {
   if (!known || rest.length) throw new UsageError(`Name one specimen: ${SPECIMENS.join(', ')}`);
   const extentM = number(values, 'extent', 1, 0.01, 1000);
   await writeWhole(path.resolve(cwd, values['out']), await writeGlb(known, SPECIMEN_MODELS[known](extentM)));
-}
-
-async function pack(args: string[], cwd: string, print: Print): Promise<void> {
-  const { values } = options(args, ['from', 'layout', 'recipe', 'out', 'size'], ['from', 'out']);
-  if ((values['layout'] === undefined) === (values['recipe'] === undefined)) throw new UsageError('Give a --layout, or a --recipe');
-  if (values['recipe'] !== undefined) return packFolder(values, cwd, print);
-  const channels = layoutOf(values);
-  const wanted = rolesOf({ order: 0, label: '', depth: 8, channels });
-  const maps = await openFolder(path.resolve(cwd, values['from']), wanted);
-  const full = withNeutral(channels, (role) => maps[role] !== undefined);
-  for (const role of wanted.filter((r) => !maps[r])) print(`${values['from']} has no ${role} map: the neutral value stands there`);
-  const sizes = Object.values(maps).map((m) => ({ width: m.width, height: m.height }));
-  const [first = { width: 1, height: 1 }] = sizes;
-  const size = values['size'] === undefined ? first : { width: sizeOf(values, 0), height: sizeOf(values, 0) };
-  if (values['size'] === undefined && sizes.some((s) => s.width !== first.width || s.height !== first.height))
-    throw new Error(
-      `The maps of ${values['from']} have different sizes (${sizes.map((s) => `${s.width} × ${s.height}`).join(', ')}); give --size to resize them`,
-    );
-  await writeWhole(
-    path.resolve(cwd, values['out']),
-    encodePacked(nodeCodec, full, async () => maps, { ...size, depth: 8 }),
-  );
-}
-
-/** All files of a recipe from the maps of a folder. */
-async function packFolder(values: Record<string, string>, cwd: string, print: Print): Promise<void> {
-  const recipe = await readDocument(path.resolve(cwd, values['recipe']), 'recipe');
-  const from = path.resolve(cwd, values['from']);
-  const files = inOrder(recipe.files);
-  const have = new Set((await findMaps(from)).keys());
-  const size = sizeOf(values, recipe.size);
-  const wrong = templateProblem(recipe.template);
-  if (wrong) throw new Error(`${values['recipe']}: ${wrong}`);
-  const named = files.map((file) => ({ file, name: packedName({ ...recipe, size }, file, path.basename(from), { width: size, height: size }, {}) }));
-  const bad = named.map(({ name }) => nameProblem(name)).find((p) => p !== null) ?? null;
-  const [twice] = collisions(named.map((n) => n.name));
-  if (bad || twice) throw new Error(`${values['recipe']}: ${bad ?? `two files would be called ${twice}. Add {file} to the name`}`);
-  for (const { file, name } of named) {
-    const wanted = rolesOf(file);
-    const missing = wanted.filter((role) => !have.has(role));
-    if (wanted.length && missing.length === wanted.length) {
-      print(`${name}: left out, ${values['from']} has no ${missing.join(', ')} map`);
-      continue;
-    }
-    for (const role of missing) print(`${name}: there is no ${role} map, the neutral value stands there`);
-    const maps = await openFolder(from, wanted);
-    const shape = Object.values(maps).map((m) => m.height / m.width);
-    const tall = shape[0] ?? 1;
-    const of = (share: number) => Math.max(1, Math.round(size * Math.min(1, share)));
-    const full = withNeutral(file.channels, (role) => maps[role] !== undefined);
-    await writeWhole(
-      path.join(path.resolve(cwd, values['out']), name),
-      encodePacked(nodeCodec, full, async () => maps, { width: of(1 / tall), height: of(tall), depth: file.depth, dither: file.dither }),
-    );
-    print(name);
-  }
-}
-
-async function unpack(args: string[], cwd: string): Promise<void> {
-  const { values, positionals } = options(args, ['layout', 'out'], ['layout', 'out']);
-  if (positionals.length !== 1) throw new UsageError('Name one file to unpack');
-  const channels = layoutOf(values);
-  const file = path.resolve(cwd, positionals[0]);
-  const maps = unpackMaps(await readImage(file, 'mask'), channels);
-  const stem = path.basename(file).replace(/\.[^.]*$/, '');
-  for (const [role, image] of Object.entries(maps))
-    await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encode(image));
 }
 
 async function blend(args: string[], cwd: string, print: Print, bands?: BandEvaluator): Promise<void> {
@@ -212,8 +129,13 @@ export const COMMANDS: Record<string, Command> = {
   pack: {
     run: pack,
     usage:
-      'pack --from DIR --layout "r=occlusion,g=roughness,b=metallic" --out FILE.png [--size N] | pack --from DIR --recipe FILE.json --out DIR [--size N]',
-    help: 'joins channels of the maps of a folder; a channel is role, role.r|g|b|a, 1-role or a number 0–1; or writes all files of a recipe that was saved from the application',
+      'pack --from DIR --layout "r=occlusion,g=roughness,b=metallic" --out FILE.png [--size N] [--depth 8|16] [--block KIND] [--mips] [--lossy] | pack --from DIR --recipe FILE.json --out DIR [--size N] [--format KIND] [--block KIND] [--mips]',
+    help: 'joins channels of the maps of a folder; a channel is role, role.r|g|b|a, 1-role or a number 0–1; or writes all files of a recipe that was saved from the application; the ending says the kind of file (png, tga, tiff, jpg, ktx2), --block how KTX2 keeps texels (plain, BC1, BC3, BC4, BC5, BC7, UASTC, ETC1S), --mips adds all smaller levels, each channel by what it holds; data goes into JPEG only by --lossy',
+  },
+  quality: {
+    run: quality,
+    usage: 'quality MEANT.png FILE [--as normal|colour|data] [--json]',
+    help: 'how far a picture is from the one that was meant: PSNR a channel, degrees between normals, ΔE2000 between colours; by the name what they are, or by --as',
   },
   unpack: { run: unpack, usage: 'unpack FILE.png --layout … --out DIR', help: 'the inverse of pack, one file a role' },
   blend: {

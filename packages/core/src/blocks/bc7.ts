@@ -111,24 +111,3 @@ export function encodeBc7(texels: ArrayLike<number>, into: Uint8Array, at: numbe
   for (const end of ends) put(end[0] & 1, 1);
   indices.forEach((index, t) => put(index, t === 0 ? 3 : 4));
 }
-
-/** 16 colours of four numbers 0–255 of a block of mode 6. @throws RangeError for another mode */
-export function decodeBc7(bytes: Uint8Array, at: number, out: Float32Array): void {
-  let bit = 0;
-  const get = (bits: number): number => {
-    let value = 0;
-    for (let i = 0; i < bits; i++, bit++) value |= ((bytes[at + (bit >> 3)] >> (bit & 7)) & 1) << i;
-    return value;
-  };
-  if (get(MODE + 1) !== 1 << MODE) throw new RangeError('Only blocks of mode 6 are read');
-  const ends = [new Array<number>(4), new Array<number>(4)];
-  for (let c = 0; c < 4; c++) for (const end of ends) end[c] = get(7) << 1;
-  for (const end of ends) {
-    const low = get(1);
-    for (let c = 0; c < 4; c++) end[c] |= low;
-  }
-  for (let t = 0; t < 16; t++) {
-    const index = get(t === 0 ? 3 : 4);
-    for (let c = 0; c < 4; c++) out[t * 4 + c] = levelOf(ends[0][c], ends[1][c], index);
-  }
-}

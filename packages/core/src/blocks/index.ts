@@ -1,6 +1,9 @@
 // The blocks room: pictures as a target holds them, four by four texels at a time.
 import { decodeBc4, encodeBc4 } from './bc4';
-import { decodeBc7, encodeBc7 } from './bc7';
+import { encodeBc7 } from './bc7';
+import { decodeBc7 } from './bc7-modes';
+
+export { decodeBc7 };
 
 /** Block formats that are worked out here: one channel, two, four. */
 const CODECS = {

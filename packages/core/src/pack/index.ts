@@ -7,3 +7,4 @@ export * from './mips';
 export * from './steps';
 export * from './losses';
 export * from './ready';
+export * from './quality';

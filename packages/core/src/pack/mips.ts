@@ -1,6 +1,9 @@
+import type { RecipeFile } from '../document';
 import type { Image } from '../image';
-import { fullScale, makeSamples, mipChain, mipCount, normalMipChain, quantise } from '../image';
-import type { Role } from '../surface';
+import { fullScale, makeSamples, mipChain, mipCount, normalMipChain, quantise, resize } from '../image';
+import type { MapSet, Role } from '../surface';
+import type { PackTarget } from './route';
+import { packChannels } from './route';
 
 /** What the smaller levels of a map hang on besides itself. */
 export interface MipContext {
@@ -158,5 +161,33 @@ export function cutoutMipChain(image: Image, cutoff: number): Image[] {
     const data = level.data.slice();
     for (let i = last; i < data.length; i += channels) data[i] = quantise((level.data[i] / full) * scale, depth);
     return { ...level, data };
+  });
+}
+
+/** What is packed into a file with its smaller levels. */
+export interface LevelTarget extends PackTarget {
+  /** Opacity below which a cut-out is not drawn: levels keep their cover. */
+  cutoff?: number;
+}
+
+/**
+ * A packed file with all of its smaller levels, each channel by what it holds. Roughness is widened by what the normal map of the
+ * same source loses, whether that is packed with it or not.
+ * @throws PackError naming the role or channel that is missing
+ */
+export function packLevels(channels: RecipeFile['channels'], maps: MapSet, target: LevelTarget): Image[] {
+  const { width, height, cutoff } = target;
+  const roles = [...new Set(Object.values(channels).flatMap((r) => (r.from === 'map' ? [r.role] : [])))];
+  const sized = (role: Role) => maps[role] && resize(maps[role], width, height);
+  const normal = roles.includes('roughness') ? sized('normal') : undefined;
+  const chains = Object.fromEntries(
+    roles.flatMap((role) => {
+      const image = role === 'normal' && normal ? normal : sized(role);
+      return image ? [[role, roleMipChain(role, image, { normal, cutoff })]] : [];
+    }),
+  ) as Partial<Record<Role, Image[]>>;
+  return Array.from({ length: mipCount(width, height) }, (_, l) => {
+    const level = Object.fromEntries(Object.entries(chains).map(([role, chain]) => [role, chain[l]])) as MapSet;
+    return packChannels(channels, level, { ...target, width: Math.max(1, width >> l), height: Math.max(1, height >> l) });
   });
 }

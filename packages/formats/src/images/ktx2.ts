@@ -8,7 +8,7 @@ export interface Ktx2Pixels {
   channels: 1 | 2 | 3 | 4;
   depth: 8 | 16 | 32;
   /** Blocks of 4 × 4, else plain samples; `half` floats become floats. */
-  blocks?: 'BC1' | 'BC3' | 'BC4' | 'BC5';
+  blocks?: 'BC1' | 'BC3' | 'BC4' | 'BC5' | 'BC7';
   half?: true;
   /** Blue comes first. */
   turned?: true;
@@ -46,6 +46,8 @@ export const KTX2_PIXELS: Readonly<Record<number, Ktx2Pixels>> = {
   138: { channels: 4, depth: 8, blocks: 'BC3' },
   139: { channels: 1, depth: 8, blocks: 'BC4' },
   141: { channels: 2, depth: 8, blocks: 'BC5' },
+  145: { channels: 4, depth: 8, blocks: 'BC7' },
+  146: { channels: 4, depth: 8, blocks: 'BC7' },
 };
 
 /** Colour models of the data format descriptor that only a transcoder reads. Source: Khronos Data Format 1.3. */

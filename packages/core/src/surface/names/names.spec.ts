@@ -126,7 +126,6 @@ describe('habits of naming', () => {
     for (const [name, stem, role, alpha] of [
       ['wall_basecolor_roughness.png', 'wall', 'baseColor', 'roughness'],
       ['WallBaseColorOpacity.tga', 'Wall', 'baseColor', 'opacity'],
-      ['wall_albedoTransparency.png', 'wall', 'baseColor', 'opacity'],
       ['wall_normal_metallic_2k.png', 'wall', 'normal', 'metallic'],
       ['leaf_color_alpha.png', 'leaf', 'baseColor', 'opacity'],
       ['wall_diffuse_smoothness.1001.tga', 'wall', 'baseColor', 'gloss'],

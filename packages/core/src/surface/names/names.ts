@@ -226,7 +226,7 @@ function reading(file: string, { base, kept, noise, normalDirection }: Words, fo
     role: found?.role ?? null,
     perhaps: found?.perhaps ?? [],
     order: found?.order ?? null,
-    alpha: found?.alpha ?? (found?.role === 'baseColor' && /transparency$/i.test(base) ? 'opacity' : null),
+    alpha: found?.alpha ?? null,
     normalDirection: normalDirection ?? gluedDirection(file),
   };
 }

@@ -1,8 +1,8 @@
-import { fullScale } from '@pebble/core';
+import { decodeBc7, fullScale } from '@pebble/core';
 
 /** Blocks of 4 × 4 texels that can be taken apart. */
-export type BlockKind = 'BC1' | 'BC3' | 'BC4' | 'BC5';
-const BYTES: Record<BlockKind, number> = { BC1: 8, BC3: 16, BC4: 8, BC5: 16 };
+export type BlockKind = 'BC1' | 'BC3' | 'BC4' | 'BC5' | 'BC7';
+const BYTES: Record<BlockKind, number> = { BC1: 8, BC3: 16, BC4: 8, BC5: 16, BC7: 16 };
 
 const spread = (v: number, bits: number): number => Math.round((v * fullScale(8)) / ((1 << bits) - 1));
 
@@ -40,10 +40,14 @@ export function decodeBlocks(data: Uint8Array, width: number, height: number, ki
     throw new RangeError(`${across * down} blocks expected, ${Math.floor(data.length / BYTES[kind])} there`);
   const out = new Uint8Array(width * height * channels);
   const block = new Uint8Array(16 * channels);
+  const texels = new Float32Array(64);
   for (let by = 0; by < down; by++)
     for (let bx = 0; bx < across; bx++) {
       const at = (by * across + bx) * BYTES[kind];
-      if (kind === 'BC1') colours(data, at, block, channels, false);
+      if (kind === 'BC7') {
+        decodeBc7(data, at, texels);
+        block.set(texels);
+      } else if (kind === 'BC1') colours(data, at, block, channels, false);
       else if (kind === 'BC3') {
         colours(data, at + 8, block, channels, true);
         ramp(data, at, block, 3, channels);
