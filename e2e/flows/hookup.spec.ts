@@ -1,5 +1,5 @@
-import type { AssetDocument, Model, Orbit, Part, SurfaceDocument } from '@pebble/core';
-import { clipMatrix, makeImage } from '@pebble/core';
+import type { AssetDocument, BlendDocument, Model, Orbit, Part, SurfaceDocument } from '@pebble/core';
+import { clipMatrix, makeBlend, makeImage, makeLayer } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { vec4 } from 'gl-matrix';
@@ -7,7 +7,7 @@ import type { Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments } from '../harness';
+import { allDocuments, api } from '../harness';
 import { stageReady } from '../on-stage';
 
 type Rgb = readonly [number, number, number];
@@ -186,5 +186,35 @@ describe('a mesh and its finished maps', () => {
     await until(async () => (await wrong(page, 'roof', 4)) === 16);
     await page.keyboard.press('Control+z');
     await until(async () => (await wrong(page, 'roof', 4)) === 0);
+  });
+  it('bring roles beside the usual six into a blend: seen by themselves, kept off by a layer, drawn as one chooses', async () => {
+    const rgba = makeImage({ width: SIDE, height: SIDE, channels: 4, colourSpace: 'srgb' });
+    // Half of it is cut away: what alpha holds is plain.
+    for (let i = 0; i < SIDE * SIDE; i++) rgba.data.set([200, 120 + ((i * 13) % 60), 40, i % SIDE < SIDE / 2 ? 255 : 0], i * 4);
+    const glow = makeImage({
+      width: SIDE,
+      height: SIDE,
+      channels: 3,
+      colourSpace: 'srgb',
+      data: new Uint8Array(SIDE * SIDE * 3).map((_, i) => [255, 128, (i * 7) % 30][i % 3]),
+    });
+    await page.goto(`${served.url}/surfaces`);
+    await page.getByTestId('pick-files').setInputFiles([await png('lantern_basecolor.png', rgba), await png('lantern_emissive.png', glow)]);
+    await page.getByLabel('What alpha of lantern_basecolor.png holds').waitFor();
+    expect(await page.getByLabel('What alpha of lantern_basecolor.png holds').inputValue()).toBe('opacity');
+    await page.getByRole('button', { name: 'Import', exact: true }).click();
+    let id = '';
+    await until(async () => (id = (await allDocuments<SurfaceDocument>(served.url)).find((d) => d.body.name === 'Lantern')?.id ?? '') !== '');
+    const body = makeBlend('Lanterns', { extentM: 1, layers: { a: makeLayer(id, 'Lantern', 1) } });
+    const { id: blend } = await api<{ id: string }>(served.url, '/documents', { body, label: 'New', opId: crypto.randomUUID() });
+    await page.goto(`${served.url}/blend/${blend}`);
+    await stageReady(page);
+    const channels = await page.getByRole('radiogroup', { name: 'Channel' }).getByRole('radio').allInnerTexts();
+    expect(channels.slice(-3)).toEqual(['Emissive', 'Opacity', 'Layers']);
+    await page.getByRole('radio', { name: 'Emissive' }).click();
+    const middle = [[0.5, 0.5]] as const;
+    await until(async () => near((await coloursAt(page, 'flat', middle))[0], [255, 128, 15]));
+    await page.getByLabel('How the blend goes over what is behind it').selectOption({ label: 'glass' });
+    await until(async () => (await allDocuments<BlendDocument>(served.url)).find((d) => d.id === blend)?.body.drawn?.as === 'glass');
   });
 });

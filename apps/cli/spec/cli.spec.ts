@@ -268,4 +268,27 @@ describe('the command line', () => {
     await jaunty('pack', '--from', 'copper', '--layout', 'r=height', '--out', 'other.png', '--size', '32');
     await no(/only pictures of one size can be compared/, 'quality', 'orm.png', 'other.png');
   });
+
+  it('unpacks by a guess where name and content are clear, and says what to give where they are not', async () => {
+    await jaunty('generate', 'roof-tile', '--seed', '4', '--size', '64', '--out', 'tile');
+    for (const [layout, name] of [
+      ['r=occlusion,g=roughness,b=metallic', 'tile_ORM.png'],
+      ['r=roughness,g=occlusion,b=height', 'tile_roughness_occlusion_height.png'],
+    ]) {
+      await jaunty('pack', '--from', 'tile', '--layout', layout, '--out', name);
+      printed.length = 0;
+      await jaunty('unpack', name, '--out', `guessed/${name}`);
+      expect(printed).toEqual([`${name}: taken for ${layout}`]);
+      const stem = name.replace('.png', '');
+      for (const role of layout.split(',').map((c) => c.split('=')[1])) {
+        const [found, meant] = [`guessed/${name}/${stem}_${role}.png`, `by/${name}/${stem}_${role}.png`];
+        await jaunty('unpack', name, '--layout', layout, '--out', `by/${name}`);
+        expect(await readFile(path.join(dir, found))).toEqual(await readFile(path.join(dir, meant)));
+      }
+    }
+    await jaunty('pack', '--from', 'tile', '--layout', 'r=occlusion,g=roughness,b=height', '--out', 'something.png');
+    await expectAsync(jaunty('unpack', 'something.png', '--out', 'x')).toBeRejectedWithError(
+      /something\.png: it is not clear what its channels hold.*--layout/,
+    );
+  });
 });

@@ -137,7 +137,11 @@ export const COMMANDS: Record<string, Command> = {
     usage: 'quality MEANT.png FILE [--as normal|colour|data] [--json]',
     help: 'how far a picture is from the one that was meant: PSNR a channel, degrees between normals, ΔE2000 between colours; by the name what they are, or by --as',
   },
-  unpack: { run: unpack, usage: 'unpack FILE.png --layout … --out DIR', help: 'the inverse of pack, one file a role' },
+  unpack: {
+    run: unpack,
+    usage: 'unpack FILE.png --out DIR [--layout …]',
+    help: 'the inverse of pack, one file a role; without a layout name and content say it, where they are clear',
+  },
   blend: {
     run: blend,
     usage: 'blend --below DIR --above DIR --coverage 0.5 --softness 0.1 --lift 0 --follow 0 --size N --out DIR',

@@ -4,14 +4,17 @@ import {
   LayoutError,
   collisions,
   compareImages,
+  guessedLayout,
   inOrder,
   isColourFile,
+  layoutText,
   nameProblem,
   packChannels,
   packLevels,
   parseChannelLayout,
   readName,
   readWhole,
+  recognise,
   templateProblem,
   withNeutral,
 } from '@pebble/core';
@@ -148,12 +151,27 @@ async function packFolder(values: Record<string, string>, on: ReadonlySet<string
   }
 }
 
-export async function unpack(args: string[], cwd: string): Promise<void> {
-  const { values, positionals } = options(args, ['layout', 'out'], ['layout', 'out']);
+/** The layout that a file seems to have. @throws Error with what to give where that is not clear */
+function guessOf(image: Image, file: string, print: Print): RecipeFile['channels'] {
+  const seen = recognise(image, { fileName: path.basename(file) });
+  const guess = guessedLayout(seen, image.channels);
+  const text = guess && layoutText(guess);
+  const question = seen.findings.find((f) => f.severity === 'question' && f.code !== 'normal-direction-unknown');
+  if (!guess || question)
+    throw new Error(
+      `${file}: it is not clear what its channels hold${question ? ` (${question.message.replace(/[.?]$/, '')})` : ''}. Say it, for instance --layout "${text ?? 'r=occlusion,g=roughness,b=metallic'}"`,
+    );
+  print(`${file}: taken for ${text}`);
+  return guess;
+}
+
+export async function unpack(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, positionals } = options(args, ['layout', 'out'], ['out']);
   if (positionals.length !== 1) throw new UsageError('Name one file to unpack');
-  const channels = layoutOf(values);
   const file = path.resolve(cwd, positionals[0]);
-  const maps = unpackMaps(await readImage(file, 'mask'), channels);
+  const image = await readImage(file, 'mask');
+  const channels = values['layout'] === undefined ? guessOf(image, positionals[0], print) : layoutOf(values);
+  const maps = unpackMaps(image, channels);
   const stem = path.basename(file).replace(/\.[^.]*$/, '');
   for (const [role, image] of Object.entries(maps))
     await writeWhole(path.join(path.resolve(cwd, values['out']), `${stem}_${role}.png`), await nodeCodec.encode(image));

@@ -1,5 +1,5 @@
-import type { Material } from '@pebble/core';
-import { EXTRA_ROLES, ROLE_FACTS, givenRoles } from '@pebble/core';
+import type { DrawnAs, Material } from '@pebble/core';
+import { DRAWN_AS, EXTRA_ROLES, ROLE_FACTS, givenRoles } from '@pebble/core';
 import type { StageChannel } from '@pebble/stage';
 
 /** The channels that anything on the stage can be looked at in. */
@@ -17,3 +17,7 @@ export const channelsOf = (material: Material | null): readonly { id: StageChann
   const given = material ? givenRoles(material.near) : [];
   return [...CHANNELS, ...EXTRA_ROLES.flatMap((id) => (given.includes(id) ? [{ id, name: ROLE_FACTS[id].label }] : []))];
 };
+
+const DRAWN_NAMES: Record<DrawnAs, string> = { solid: 'solid', 'cut-out': 'cut out', glass: 'glass', additive: 'additive card' };
+/** How something goes over what is behind it, as people choose it. */
+export const DRAWN_CHOICES = DRAWN_AS.map((id) => ({ id, name: DRAWN_NAMES[id] }));

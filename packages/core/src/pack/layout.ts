@@ -1,5 +1,8 @@
 import type { ChannelRoute, OutputChannel, RecipeFile } from '../document';
-import { isRole, ROLES } from '../surface';
+import { OUTPUT_CHANNELS } from '../document';
+import type { Recognition } from '../recognise';
+import type { Role } from '../surface';
+import { ROLE_FACTS, ROLES, isRole } from '../surface';
 
 /** A layout text that cannot be read; `at` counts characters from 0. */
 export class LayoutError extends Error {
@@ -44,4 +47,34 @@ function parseSource(text: string, at: number): ChannelRoute {
   if (!isRole(role)) throw new LayoutError(`"${role}" is not a role; roles are ${ROLES.join(', ')}`, at);
   if (match[3] && !/^[rgba]$/.test(match[3])) throw new LayoutError(`"${match[3]}" is not one of the channels r, g, b, a`, at);
   return { from: 'map', role, channel: (match[3] ? 'rgba'.indexOf(match[3]) : 0) as 0 | 1 | 2 | 3, invert: Boolean(match[1]) };
+}
+
+/** A layout as text; what a text cannot say (levels, colour spaces) is left out. */
+export const layoutText = (channels: RecipeFile['channels']): string =>
+  OUTPUT_CHANNELS.flatMap((c) => {
+    const route = channels[c];
+    if (!route) return [];
+    const wide = route.from === 'map' && ROLE_FACTS[route.role].components > 1;
+    const source =
+      route.from === 'constant' ? String(route.value) : `${route.invert ? '1-' : ''}${route.role}${wide ? `.${'rgba'[route.channel]}` : ''}`;
+    return [`${c}=${source}`];
+  }).join(',');
+
+/**
+ * The layout that a file seems to have: its packed channels, or one map with what its alpha holds. Null where nothing is known.
+ * @param channels how many the file has
+ */
+export function guessedLayout(
+  { role, packed, alpha }: Pick<Recognition, 'role' | 'packed' | 'alpha'>,
+  channels: number,
+): RecipeFile['channels'] | null {
+  const from = (of: Role, channel: number): ChannelRoute => ({ from: 'map', role: of, channel: channel as 0, invert: false });
+  if (packed) {
+    const known = OUTPUT_CHANNELS.flatMap((c) => (packed[c] ? [[c, from(packed[c], 0)] as const] : []));
+    return known.length ? Object.fromEntries(known) : null;
+  }
+  if (!role) return null;
+  const count = ROLE_FACTS[role].components === 3 ? Math.min(3, channels < 3 ? 1 : 3) : 1;
+  const own = OUTPUT_CHANNELS.slice(0, count).map((c, i) => [c, from(role, i)] as const);
+  return Object.fromEntries([...own, ...(alpha && channels === 4 ? [['a', from(alpha, 0)] as const] : [])]);
 }

@@ -4,7 +4,9 @@ import {
   DITHER,
   READY_RECIPES,
   ROLE_CODES,
+  guessedLayout,
   layoutCode,
+  layoutText,
   nameSlug,
   parseChannelLayout,
   ditherAt,
@@ -132,6 +134,29 @@ describe('losses where channels cross into files', () => {
             .withContext(`${recipe.name}, ${f.label}, ${c}`)
             .toEqual([]);
         }
+  });
+});
+
+describe('layouts as text', () => {
+  it('are read back as they were', () => {
+    for (const text of [
+      'r=occlusion,g=1-roughness,b=metallic',
+      'r=baseColor.r,g=baseColor.g,b=baseColor.b,a=opacity',
+      'g=0.5,a=1-height',
+      'r=normal.r,g=normal.g',
+    ])
+      expect(layoutText(parseChannelLayout(text))).toBe(text);
+  });
+  it('are guessed of what was recognised: packed channels, or a map with its alpha', () => {
+    const text = (seen: Parameters<typeof guessedLayout>[0], channels: number) => {
+      const found = guessedLayout(seen, channels);
+      return found && layoutText(found);
+    };
+    expect(text({ role: null, packed: { r: 'occlusion', b: 'metallic' }, alpha: null }, 3)).toBe('r=occlusion,b=metallic');
+    expect(text({ role: 'baseColor', packed: null, alpha: 'roughness' }, 4)).toBe('r=baseColor.r,g=baseColor.g,b=baseColor.b,a=roughness');
+    expect(text({ role: 'roughness', packed: null, alpha: null }, 3)).toBe('r=roughness');
+    expect(text({ role: null, packed: null, alpha: null }, 3)).toBeNull();
+    expect(text({ role: null, packed: {}, alpha: null }, 3)).toBeNull();
   });
 });
 

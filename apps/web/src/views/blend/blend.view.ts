@@ -2,6 +2,7 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, un
 import { MatMenuModule } from '@angular/material/menu';
 import { Router } from '@angular/router';
 import { mdiChevronDown } from '@mdi/js';
+import type { DrawnAs } from '@pebble/core';
 import { makeBlend } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -12,6 +13,7 @@ import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
 import { Accounts } from '../../stage/accounts';
 import { AssetModel } from '../../stage/asset-model';
+import { DRAWN_CHOICES } from '../../stage/channels';
 import { Neighbours } from '../../stage/neighbours';
 import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
@@ -130,6 +132,22 @@ export class BlendView {
   setExtent(value: number): void {
     this.draftExtent(value);
     this.model.commit(`Extent ${value.toFixed(2)} m`);
+  }
+
+  /** How it is drawn, where a layer brings opacity; null else. */
+  readonly covers = computed(() => {
+    const { material } = this.model.shaped();
+    return material?.near.outputs.opacity ? (this.model.blend()?.drawn ?? { as: 'cut-out' as const, cut: 0.5 }) : null;
+  });
+  readonly drawnChoices = DRAWN_CHOICES;
+  drawAs(as: DrawnAs): void {
+    this.model.draft((d) => void (d.drawn = { cut: d.drawn?.cut ?? 0.5, as }));
+    this.model.commit(`Drawn ${DRAWN_CHOICES.find((c) => c.id === as)?.name ?? as}`);
+  }
+  draftCut = (cut: number): void => this.model.draft((d) => void (d.drawn = { as: 'cut-out', cut }));
+  setCut(cut: number): void {
+    this.draftCut(cut);
+    this.model.commit(`Cut below ${cut.toFixed(2)}`);
   }
 
   draftAltitude = (value: number): void =>

@@ -3,6 +3,7 @@ import type { DrawnAs, MasterOutput, Overdraw, Role } from '@pebble/core';
 import { ROLE_FACTS, frameBounds, hexOf, linearOf, linearToSrgb, sourceAt, withSpans } from '@pebble/core';
 import { MeshService } from '../../../services/mesh.service';
 import { NoticesService } from '../../../services/notices.service';
+import { DRAWN_CHOICES } from '../../../stage/channels';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { Latest } from '../../../ui/latest';
 import { ScrubField } from '../../../ui/scrub-field';
@@ -11,6 +12,17 @@ import { outputTitle } from '../graph/card-text';
 import { nameOf } from '../looks';
 import { MasterModel } from '../master-model';
 import { Selection } from '../selection';
+
+const OUT_HELP: Partial<Record<MasterOutput, string>> = {
+  surface: 'All channels at once. A channel that is fed by itself stands in for that of the surface.',
+  emissive: 'Light of its own, added to what is lit; 1 is white.',
+  opacity: 'How much it covers what is behind it: choose below how it is drawn.',
+  transmission: 'How much of the light behind shines through, as through a thin wall; metals let nothing through.',
+  subsurface: 'How much light enters and comes out elsewhere: it wraps around what faces away.',
+  specular: 'How much of what is no metal mirrors head-on: one half is 4 %.',
+  clearcoat: 'How much of a smooth coat of varnish lies over all of it.',
+  cavity: 'Where it is low, nothing is mirrored head-on: cracks and pores stay dull.',
+};
 
 /** The chosen output: what feeds it, and how the whole goes over what is behind it. */
 @Component({
@@ -150,22 +162,8 @@ export class OutputCard {
         ? (master.published[source.published]?.name ?? null)
         : 'numbers';
   });
-  outHelp = (name: string): string =>
-    name === 'surface'
-      ? 'All channels at once. A channel that is fed by itself stands in for that of the surface.'
-      : name === 'emissive'
-        ? 'Light of its own, added to what is lit; 1 is white.'
-        : name === 'opacity'
-          ? 'How much it covers what is behind it: choose below how it is drawn.'
-          : name === 'subsurface'
-            ? 'How much light enters and comes out elsewhere: it wraps around what faces away.'
-            : `${ROLE_FACTS[name as Role].label}: stands in for that of the surface.`;
-  readonly drawn: readonly { id: DrawnAs; name: string }[] = [
-    { id: 'solid', name: 'solid' },
-    { id: 'cut-out', name: 'cut out' },
-    { id: 'glass', name: 'glass' },
-    { id: 'additive', name: 'additive card' },
-  ];
+  outHelp = (name: string): string => OUT_HELP[name as MasterOutput] ?? `${ROLE_FACTS[name as Role].label}: stands in for that of the surface.`;
+  readonly drawn = DRAWN_CHOICES;
   drawAs = (as: DrawnAs): void => this.model.edit(`Drawn ${as}`, (d) => void (d.drawn = as));
   cutAt = (cut: number): void => this.model.edit(`Cut below ${cut.toFixed(2)}`, (d) => void (d.cut = Math.min(1, Math.max(0, cut))));
   /** What a choice costs. */
