@@ -128,4 +128,25 @@ describe('a mesh hooked up on the command line', () => {
     );
     expect((await readdir(dir)).includes('x.glb')).toBeFalse();
   });
+  it('goes by where pictures were made for, where their names say nothing', async () => {
+    const half = (slot: string, left: boolean, x: number) => {
+      const made = panel(slot, x);
+      const texcoord = (made.sets?.[0] as Float32Array).map((v, i) => (i % 2 ? v : v * 0.45 + (left ? 0.02 : 0.53)));
+      return { ...made, sets: [texcoord], mesh: { ...made.mesh, texcoord } };
+    };
+    await writeFile(path.join(dir, 'pair.glb'), await writeGlb('pair', { title: '', lods: [[half('oak', true, 0), half('iron', false, 1.1)]] }));
+    const atlas = (left: boolean) => {
+      const image = makeImage({ width: 64, height: 64, channels: 3, colourSpace: 'srgb' });
+      for (let i = 0; i < 64 * 64; i++) if (i % 64 < 32 === left) image.data.set([90 + ((i * 31) % 120), 60 + ((i * 17) % 90), 40], i * 3);
+      return nodeCodec.encode(image);
+    };
+    await writeFile(path.join(dir, 'first_basecolor.png'), await atlas(false));
+    await writeFile(path.join(dir, 'second_basecolor.png'), await atlas(true));
+    await jaunty('hookup', 'pair.glb', 'first_basecolor.png', 'second_basecolor.png', '--out', 'pair_finished.glb', '--doubtful', '--json');
+    const told = JSON.parse(printed[0]) as { slots: { slot: string; wears: string }[] };
+    expect(told.slots.map((s) => [s.slot, s.wears])).toEqual([
+      ['oak', 'Second'],
+      ['iron', 'First'],
+    ]);
+  });
 });

@@ -1,12 +1,12 @@
 // A mesh and its finished maps, from files to one file.
 import type { SentFile } from '@pebble/core';
-import { SKIES, computeLight, setsOf } from '@pebble/core';
+import { SKIES, cellsAgree, computeLight, coveredCells, setsOf } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import type { GlbMaterial } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { probeImage } from '@pebble/formats';
 import type { Ports } from '@pebble/usecases';
-import { lookAtFiles, mapsOfFiles, matchSlots, planImport, planQuestions, planRequests, plannedGroups, settleUnasked } from '@pebble/usecases';
+import { inkOf, lookAtFiles, mapsOfFiles, matchSlots, planImport, planQuestions, planRequests, plannedGroups, settleUnasked } from '@pebble/usecases';
 import { gltfMaterial } from '@pebble/usecases/finished';
 import { writeWhole } from '@pebble/usecases/folder';
 import { readFile } from 'node:fs/promises';
@@ -76,7 +76,17 @@ export async function hookUp(args: string[], cwd: string, print: Print): Promise
   const [question] = plan.rows.some((r) => r.holds !== 'skip') ? planQuestions(plan) : ['No file can be used'];
   if (question) throw new Error(question);
   const groups = plannedGroups(plan);
-  const worn = wear(slots, groups, wanted, path.basename(meshFile).replace(/\.[^.]*$/, ''));
+  const cells = new Map(
+    slots.map((slot) => [
+      slot,
+      coveredCells(model.lods[0].filter((p) => p.slot === slot).map((p) => ({ index: p.mesh.index, texcoord: setsOf(p)[set] }))),
+    ]),
+  );
+  const agrees = (slot: string, key: string) => {
+    const [ink, covered] = [inkOf(plan, key), cells.get(slot)];
+    return ink && covered ? cellsAgree(ink, covered) : null;
+  };
+  const worn = wear(slots, groups, wanted, path.basename(meshFile).replace(/\.[^.]*$/, ''), agrees);
   if (!worn.size)
     throw new Error(
       `No set belongs to a slot by its name. Slots are ${slots.join(', ')}; sets are ${groups.map((g) => g.name).join(', ')}. Say it by --wear SLOT=SET`,
@@ -108,6 +118,7 @@ function wear(
   groups: readonly { key: string; name: string }[],
   wanted: ReadonlyMap<string, string>,
   mesh: string,
+  agrees: (slot: string, key: string) => number | null,
 ): Map<string, string> {
   const said = new Map(
     [...wanted].map(([slot, name]) => {
@@ -119,5 +130,5 @@ function wear(
   );
   const open = slots.filter((slot) => !said.has(slot));
   const free = groups.filter((g) => ![...said.values()].includes(g.key));
-  return new Map([...said, ...[...matchSlots(open, said.size ? free : groups, mesh)].map(([slot, { key }]) => [slot, key] as const)]);
+  return new Map([...said, ...[...matchSlots(open, said.size ? free : groups, mesh, agrees)].map(([slot, { key }]) => [slot, key] as const)]);
 }

@@ -38,6 +38,26 @@ describe('finished maps and slots', () => {
       byName({ 'wheel front': 'wheel', 'wheel rear': 'wheel', hull: 'hull' }),
     );
   });
+  it('whose names say nothing go by where pictures were made for, where one fits clearly best', () => {
+    const fits = (table: Record<string, Record<string, number>>) =>
+      Object.fromEntries(
+        [
+          ...matchSlots(
+            Object.keys(table),
+            ['p', 'q', 'r'].map((key) => ({ key, name: key })),
+            '',
+            (slot, key) => table[slot][key] ?? null,
+          ),
+        ].map(([slot, { key, by }]) => [slot, `${key} by ${by}`]),
+      );
+    expect(fits({ oak: { p: 0.9, q: 0.3, r: 0.1 }, iron: { p: 0.2, q: 0.8, r: 0.4 }, clay: {} })).toEqual({
+      oak: 'p by layout',
+      iron: 'q by layout',
+      clay: 'r by left over',
+    });
+    // Two that fit as well, and what fits badly, are left to be asked.
+    expect(fits({ oak: { p: 0.9, q: 0.85 }, iron: { r: 0.5 } })).toEqual({});
+  });
   it('go together where there is no choice, and say that this is why', () => {
     expect(match(['top', 'foot'], ['lantern'])).toEqual({ top: 'lantern by only one', foot: 'lantern by only one' });
     expect(match(['body', 'shape_7'], ['body', 'bits'])).toEqual({ body: 'body by name', shape_7: 'bits by left over' });

@@ -9,7 +9,7 @@ export interface Finished {
 /** What a slot was found to wear, and why. */
 export interface Match {
   key: string;
-  by: 'name' | 'only one' | 'left over';
+  by: 'name' | 'layout' | 'only one' | 'left over';
 }
 
 /** Words that say what kind of thing a name is of, not which one. */
@@ -19,6 +19,8 @@ const KINDS =
 const ALIKE = 0.45;
 /** What is not better by this much is no better. */
 const CLEARLY = 0.02;
+/** How far a picture has to agree with where a slot lies on its texture, and by how much better than others. */
+const FITS = { least: 0.6, clearly: 0.1 };
 
 /** Words of a name, in small letters, without leading zeros. */
 const wordsOf = (name: string): string[] =>
@@ -64,8 +66,14 @@ function alike(a: readonly string[], b: readonly string[]): number {
  * What each slot wears by its name; slots that nothing clearly belongs to are left out. The only thing there is goes on all
  * slots; where one slot and one thing are left over, these go together.
  * @param mesh its name, whose words say nothing of slots
+ * @param agrees how far what is finished agrees with where a slot lies on its texture, 0–1; null where nothing is known
  */
-export function matchSlots(slots: readonly string[], finished: readonly Finished[], mesh = ''): Map<string, Match> {
+export function matchSlots(
+  slots: readonly string[],
+  finished: readonly Finished[],
+  mesh = '',
+  agrees: (slot: string, key: string) => number | null = () => null,
+): Map<string, Match> {
   const found = new Map<string, Match>();
   if (finished.length === 1) return new Map(slots.map((slot) => [slot, { key: finished[0].key, by: 'only one' }]));
   const besides = slots.length > 1 && finished.length > 1 ? wordsOf(mesh) : [];
@@ -85,9 +93,18 @@ export function matchSlots(slots: readonly string[], finished: readonly Finished
     const f = best(scores[s]);
     if (f >= 0) found.set(slot, { key: finished[f].key, by: 'name' });
   });
-  const bare = slots.filter((slot) => !found.has(slot));
-  const used = new Set([...found.values()].map((m) => m.key));
-  const unused = finished.filter((f) => !used.has(f.key));
+  const free = () => {
+    const used = new Set([...found.values()].map((m) => m.key));
+    return { bare: slots.filter((slot) => !found.has(slot)), unused: finished.filter((f) => !used.has(f.key)) };
+  };
+  // Names that say nothing: a picture shows where it was made for.
+  const open = free();
+  for (const slot of open.bare) {
+    const list = open.unused.map((f) => ({ key: f.key, fits: agrees(slot, f.key) ?? 0 })).sort((a, b) => b.fits - a.fits);
+    const [first, second] = list;
+    if (first && first.fits >= FITS.least && first.fits >= (second?.fits ?? 0) + FITS.clearly) found.set(slot, { key: first.key, by: 'layout' });
+  }
+  const { bare, unused } = free();
   if (bare.length === 1 && unused.length === 1) found.set(bare[0], { key: unused[0].key, by: 'left over' });
   return found;
 }

@@ -30,6 +30,7 @@ function looked(files: readonly SentFile[], over: Record<string, Partial<LookedA
       twoChannel: false,
       packed: null,
       alpha: null,
+      ink: null,
       findings: [],
       stem: stems[i],
       problem: null,

@@ -1,5 +1,5 @@
 import type { ColourSpace, Finding, LookedAt, Role, SentFile, SurfaceOrigin } from '@pebble/core';
-import { DEFAULT_FACTS, OUTPUT_CHANNELS, ROLE_FACTS, surfaceStems, titleOf } from '@pebble/core';
+import { DEFAULT_FACTS, OUTPUT_CHANNELS, cellsOf, ROLE_FACTS, surfaceStems, titleOf } from '@pebble/core';
 import type { IncomingMap, IncomingSurface } from './surfaces';
 
 /** What a file is taken for: one role, several by channel, or nothing. */
@@ -24,6 +24,8 @@ export interface PlanRow {
   findings: readonly Finding[];
   /** What it was recognised as: only then the findings hold. */
   recognised: Role | null;
+  /** Where it says something, as cells; null where that is everywhere. */
+  ink: string | null;
   /** Questions about it are answered: somebody chose, or said that the proposal is right. */
   settled: boolean;
 }
@@ -69,6 +71,7 @@ export function planImport(files: readonly SentFile[], looked: readonly LookedAt
       group: key,
       findings: seen.findings,
       recognised: seen.role,
+      ink: seen.ink,
       settled: !asks(seen.findings, false),
     });
   }
@@ -168,6 +171,13 @@ export function lookRequests<T extends { fileName: string }>(files: readonly T[]
     else out.push({ files: group });
   }
   return out;
+}
+
+/** Where a surface of a plan says something on its texture: its base colour, else the first of its files that shows it. */
+export function inkOf(plan: ImportPlan, key: string): Uint8Array | null {
+  const rows = plan.rows.filter((r) => r.group === key && r.ink !== null && r.holds !== 'skip');
+  const [shows] = [...rows].sort((a, b) => Number(b.holds === 'baseColor') - Number(a.holds === 'baseColor'));
+  return shows?.ink ? cellsOf(shows.ink) : null;
 }
 
 /** Surfaces that a plan makes, in the order in which its requests make them. */

@@ -64,6 +64,8 @@ export interface MeshRequests {
   /** The island at a place of texture space, or at a pixel of the form that was drawn last. */
   islandOnPage: { args: { source: MeshSource; u: number; v: number }; result: number | null };
   islandOnForm: { args: { source: MeshSource; x: number; y: number }; result: number | null };
+  /** Cells of the texture that each slot lies on (`cellsText`), by slot. */
+  covered: { args: { source: MeshSource }; result: Record<string, string> };
   /** The whole level as one mesh, its texture coordinates in metres by the mean density of the set. */
   specimen: { args: { source: MeshSource }; result: Mesh };
   /** The level as one mesh, each slot laid in metres a repetition by a set of its own, and which triangles are whose. */

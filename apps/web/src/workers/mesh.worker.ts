@@ -4,9 +4,11 @@ import type { Mesh, MeshPicture, Model, SlotLaying, UvLayout } from '@pebble/cor
 import {
   Bvh,
   coloursAt,
+  coveredCells,
   Recent,
   TILE_VERTICES,
   boundsOf,
+  cellsText,
   clipMatrix,
   densitySpread,
   drawMesh,
@@ -150,6 +152,17 @@ const HANDLERS: Handlers<MeshRequests> = {
     const { drawn, layout } = await levelOf(source);
     const inside = drawn && x >= 0 && y >= 0 && x < drawn.width && y < drawn.height;
     return { result: inside ? islandAt(layout, drawn.triangle[y * drawn.width + x]) : null, transfer: [] };
+  },
+  covered: async ({ source }) => {
+    const { lods } = await modelOf(source.model);
+    const parts = lods[source.level] ?? lods[0];
+    const slots = [...new Set(parts.map((p) => p.slot))];
+    const of = (slot: string) =>
+      parts.flatMap((p) => {
+        const texcoord = setsOf(p)[source.set];
+        return p.slot === slot && texcoord ? [{ index: p.mesh.index, texcoord }] : [];
+      });
+    return { result: Object.fromEntries(slots.map((slot) => [slot, cellsText(coveredCells(of(slot)))])), transfer: [] };
   },
   specimen: async ({ source }) => {
     const { whole, layout } = await levelOf(source);

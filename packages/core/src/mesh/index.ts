@@ -7,6 +7,7 @@ export * from './asset';
 export { Bvh } from './bvh';
 export * from './camera';
 export * from './colouring';
+export * from './covered';
 export { spreadOver } from './gbuffer';
 export type { MeshBuffer } from './gbuffer';
 export * from './ground';

@@ -58,6 +58,8 @@ export interface LookedAt extends Recognition {
   stem: string;
   /** Why the file cannot be read; the rest then says nothing. */
   problem: string | null;
+  /** Cells of the picture that say something (`cellsText`); null where it has no ground that islands stand on. */
+  ink: string | null;
 }
 
 /** The kind of content that a role is stored as. */

@@ -31,6 +31,7 @@ const seen = ({ fileName, blob }: UploadedFile, role: Role, over: Partial<Looked
   twoChannel: false,
   packed: null,
   alpha: null,
+  ink: null,
   findings: [],
   ...over,
 });

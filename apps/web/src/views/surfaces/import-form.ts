@@ -1,8 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, effect, input, output, signal } from '@angular/core';
 import type { Answer, Finding, LookedAt, Role, SurfaceOrigin, SentFile } from '@pebble/core';
-import { ROLES, ROLE_FACTS, tallOf } from '@pebble/core';
+import { ROLES, ROLE_FACTS, cellsAgree, tallOf } from '@pebble/core';
 import type { ImportPlan, PlanGroup, PlanRow } from '@pebble/usecases';
-import { channelsOf, hasAlpha, matchSlots, planImport, planQuestions, planRequests, plannedGroups } from '@pebble/usecases';
+import { channelsOf, hasAlpha, inkOf, matchSlots, planImport, planQuestions, planRequests, plannedGroups } from '@pebble/usecases';
 import { ScrubField } from '../../ui/scrub-field';
 import type { KnownMap } from './intake';
 
@@ -13,6 +13,8 @@ export interface HookedMesh {
   slots: readonly string[];
   /** Whether it came with the files. */
   along: boolean;
+  /** Where each slot lies on its texture, as far as that is known. */
+  covers?: ReadonlyMap<string, Uint8Array>;
 }
 /** What slots of a mesh shall wear: surfaces by their place among those that are made. */
 export interface Hooking {
@@ -23,7 +25,7 @@ export interface Hooking {
 /** Up to so many files all are laid open. */
 const MANY = 30;
 
-const WHY = { name: 'by its name', 'only one': 'the only one', 'left over': 'the only one left' } as const;
+const WHY = { name: 'by its name', layout: 'by its layout', 'only one': 'the only one', 'left over': 'the only one left' } as const;
 
 const choice = (id: Role) => ({ id, label: ROLE_FACTS[id].label });
 
@@ -74,12 +76,18 @@ export class ImportForm {
 
   /** What slots wear by their names. */
   private readonly matched = computed(() => {
-    const finished = plannedGroups(this.plan()).map(({ key, name }) => ({ key, name }));
+    const plan = this.plan();
+    const finished = plannedGroups(plan).map(({ key, name }) => ({ key, name }));
+    const inks = new Map(finished.map(({ key }) => [key, inkOf(plan, key)]));
     return new Map(
       this.meshes().map((mesh) => {
-        const found = [...matchSlots(mesh.slots, finished, mesh.name)];
+        const agrees = (slot: string, key: string) => {
+          const [ink, covered] = [inks.get(key), mesh.covers?.get(slot)];
+          return ink && covered ? cellsAgree(ink, covered) : null;
+        };
+        const found = [...matchSlots(mesh.slots, finished, mesh.name, agrees)];
         // What is dropped later need not be for the mesh that happens to be open: only names say so.
-        return [mesh.id, new Map(found.filter(([, { by }]) => mesh.along || by === 'name'))] as const;
+        return [mesh.id, new Map(found.filter(([, { by }]) => mesh.along || by === 'name' || by === 'layout'))] as const;
       }),
     );
   });

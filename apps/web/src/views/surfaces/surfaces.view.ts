@@ -115,13 +115,21 @@ export class SurfacesView {
   readonly search = signal('');
   readonly over = signal(false);
 
+  /** Where slots of meshes lie on their textures, once that is known. */
+  private readonly covers = signal<ReadonlyMap<string, ReadonlyMap<string, Uint8Array>>>(new Map());
   /** Meshes that what was dropped may be hooked up to: those that came along, else the one that is open. */
   readonly hookable = computed<HookedMesh[]>(() => {
     const came = this.intake.asking()?.meshes ?? [];
     const all = this.specimen.specimens();
     const along = all.filter((s) => came.includes(s.body.file.blob));
     const open = this.bodies() ? all.filter((s) => s.id === this.specimen.id()) : [];
-    return (along.length ? along : open).map(({ id, body }) => ({ id, name: body.name, slots: slotsOf(body), along: along.length > 0 }));
+    return (along.length ? along : open).map(({ id, body }) => ({
+      id,
+      name: body.name,
+      slots: slotsOf(body),
+      along: along.length > 0,
+      covers: this.covers().get(id),
+    }));
   });
   /** Imports what was asked about, and hooks it up when it is there. */
   async accept({ requests, again, hookings }: Accepted): Promise<void> {
@@ -249,6 +257,11 @@ export class SurfacesView {
       this.intake.cameWith.set([]);
       this.filter.set('specimens');
       this.specimen.wanted.set(fresh[fresh.length - 1].id);
+    });
+    effect(() => {
+      if (!this.intake.asking()) return;
+      for (const { id, covers } of this.hookable())
+        if (!covers) void this.specimen.coversOf(id).then((found) => this.covers.update((m) => new Map(m).set(id, found)));
     });
     // Arrow keys go to the slot as soon as it is there.
     effect(() => this.slotBar()?.nativeElement.focus());

@@ -1,6 +1,6 @@
 import { Injectable, computed, effect, inject, linkedSignal, signal } from '@angular/core';
 import type { Colouring, SpecimenDocument } from '@pebble/core';
-import { allowedPairs, inOrder, makeAsset, slotsOf } from '@pebble/core';
+import { allowedPairs, cellsOf, inOrder, makeAsset, slotsOf } from '@pebble/core';
 import { matchSlots } from '@pebble/usecases';
 import { DocumentsService } from '../../../services/documents.service';
 import { JobsService } from '../../../services/jobs.service';
@@ -81,6 +81,12 @@ export class SpecimenModel {
     if (id) this.documents.edit(id, 'specimen', label, change);
   }
 
+  /** Where each slot of a specimen lies on its texture, as cells; empty where that is not known. */
+  async coversOf(specimen: string): Promise<ReadonlyMap<string, Uint8Array>> {
+    const body = this.documents.body(specimen, 'specimen');
+    const found: Record<string, string> = body ? await this.meshes.run('covered', { source: sourceOf(body, 0) }).catch(() => ({})) : {};
+    return new Map(Object.entries(found).map(([slot, text]) => [slot, cellsOf(text)]));
+  }
   /** Metres that the texture of a specimen is wide by its mean density; null where it has no coordinates. */
   async sideOf(specimen: string): Promise<number | null> {
     const body = this.documents.body(specimen, 'specimen');
