@@ -269,6 +269,14 @@ export class PackView {
         ? [{ label: 'As linear light', to: 'linear' }]
         : [{ label: 'Stored as sRGB', to: 'srgb' }];
   readonly levelFields = LEVEL_FIELDS;
+  /** The crossing whose levels are turned. */
+  readonly levelling = signal<{ file: string; channel: OutputChannel } | null>(null);
+  readonly levelled = computed(() => {
+    const at = this.levelling();
+    const file = at && this.recipe()?.files[at.file];
+    const route = file ? file.channels[at.channel] : undefined;
+    return at && file && route?.from === 'map' ? { ...at, route, name: `${at.channel.toUpperCase()} of ${file.label}` } : null;
+  });
   levelsOf = ({ levels }: MapRoute): NonNullable<MapRoute['levels']> => levels ?? EVEN_LEVELS;
   private changeLevel(d: RecipeDocument, fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
     const route = d.files[fileId].channels[channel];

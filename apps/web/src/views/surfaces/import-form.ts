@@ -86,8 +86,9 @@ export class ImportForm {
           return ink && covered ? cellsAgree(ink, covered) : null;
         };
         const found = [...matchSlots(mesh.slots, finished, mesh.name, agrees)];
-        // What is dropped later need not be for the mesh that happens to be open: only names say so.
-        return [mesh.id, new Map(found.filter(([, { by }]) => mesh.along || by === 'name' || by === 'layout'))] as const;
+        // Of several meshes, and of one that happens to be open, it is not plain that all is for it: names and layouts say so.
+        const plain = mesh.along && this.meshes().length === 1;
+        return [mesh.id, new Map(found.filter(([, { by }]) => plain || by === 'name' || by === 'layout'))] as const;
       }),
     );
   });

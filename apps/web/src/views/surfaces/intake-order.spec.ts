@@ -80,10 +80,19 @@ describe('taking files in', () => {
     expect(log).toEqual(['send a_broken.png a_height.png', 'look a_height.png']);
     expect(intake.asking()?.files.map((f) => f.problem)).toEqual(['no picture', null]);
   });
-  it('reads meshes first; pictures that they carry come once, under the better name', async () => {
+  it('looks at pictures while meshes are read; those that they carry come once, under the better name', async () => {
     carried = [{ fileName: 'Leaf_basecolor.png', blob: 'b-leaf_d.png' }];
     await intake.take(named('leaf.gltf', 'leaf.bin', 'leaf_d.png', 'moss_height.png'));
-    expect(log).toEqual(['send leaf_d.png leaf.bin leaf.gltf moss_height.png', 'meshes leaf.gltf', 'look Leaf_basecolor.png moss_height.png']);
+    // Pictures are looked at while the mesh is on its way; what it turns out to carry is looked at as what it says of it.
+    expect(log).toEqual([
+      'send leaf_d.png',
+      'look leaf_d.png',
+      'send moss_height.png',
+      'look moss_height.png',
+      'send leaf.bin leaf.gltf',
+      'meshes leaf.gltf',
+      'look Leaf_basecolor.png',
+    ]);
     expect(intake.cameWith()).toEqual(['b-leaf.gltf']);
     expect(intake.asking()?.files.map((f) => f.fileName)).toEqual(['Leaf_basecolor.png', 'moss_height.png']);
   });

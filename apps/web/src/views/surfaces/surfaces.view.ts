@@ -120,7 +120,8 @@ export class SurfacesView {
   /** Meshes that what was dropped may be hooked up to: those that came along, else the one that is open. */
   readonly hookable = computed<HookedMesh[]>(() => {
     const came = this.intake.asking()?.meshes ?? [];
-    const all = this.specimen.specimens();
+    // What has no coordinates can wear nothing by them.
+    const all = this.specimen.specimens().filter(({ body }) => Object.values(body.parts).every((p) => p.level > 0 || p.sets > body.uvSet));
     const along = all.filter((s) => came.includes(s.body.file.blob));
     const open = this.bodies() ? all.filter((s) => s.id === this.specimen.id()) : [];
     return (along.length ? along : open).map(({ id, body }) => ({

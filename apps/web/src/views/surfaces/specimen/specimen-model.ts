@@ -31,7 +31,9 @@ export class SpecimenModel {
     return own.find((a) => a.id === this.assetWanted()) ?? own.at(0) ?? null;
   });
   /** Whether it is shown in what it wears: as long as it wears anything, unless somebody looks at its coordinates. */
-  readonly worn = linkedSignal<string | null, boolean>({ source: () => this.asset()?.id ?? null, computation: (asset) => asset !== null });
+  private readonly wearing = linkedSignal<string, boolean>({ source: () => `${this.id()} ${this.asset()?.id ?? ''}`, computation: () => true });
+  readonly worn = computed(() => this.wearing() && this.asset() !== null);
+  showWorn = (on: boolean): void => this.wearing.set(on);
   /** The document that is looked at, and edited: what it wears, or what it is. */
   readonly shownId = computed(() => (this.worn() ? (this.asset()?.id ?? null) : this.id()));
   readonly slots = computed(() => {
@@ -113,7 +115,7 @@ export class SpecimenModel {
         for (const slot of Object.values(made.slots)) slot.uvSet = body.uvSet;
         await this.documents.create(made, `Hook up ${body.name}`);
       }
-      this.worn.set(true);
+      if (specimen === this.id()) this.showWorn(true);
     } catch (error) {
       this.notices.error(error);
     }

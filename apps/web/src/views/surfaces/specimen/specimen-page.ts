@@ -33,12 +33,12 @@ export class SpecimenPage {
   private readonly meshes = inject(MeshService);
   readonly colourings = COLOURINGS;
   show(colouring: Colouring): void {
-    this.model.worn.set(false);
+    this.model.showWorn(false);
     this.model.colouring.set(colouring);
   }
   /** Shows it in what it wears; where nothing was hooked up yet, names are tried. */
   showWorn(): void {
-    if (this.model.asset()) this.model.worn.set(true);
+    if (this.model.asset()) this.model.showWorn(true);
     else void this.model.hookUpByName();
   }
   private readonly formCanvas = viewChild<ElementRef<HTMLCanvasElement>>('form');

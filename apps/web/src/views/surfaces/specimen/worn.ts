@@ -116,11 +116,10 @@ import { SpecimenModel } from './specimen-model';
       overflow-x: auto;
     }
     small {
-      opacity: 0.75;
+      font-weight: 400;
     }
     small.warn {
       color: var(--warn);
-      opacity: 1;
     }
     .none {
       position: absolute;
