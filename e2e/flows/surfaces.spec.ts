@@ -92,7 +92,8 @@ describe('looking at surfaces', () => {
     const faint = page.locator('pb-map-strip canvas.old').first();
     expect(Number(await faint.evaluate((c) => getComputedStyle(c).opacity))).toBeLessThan(0.6);
     await faint.hover();
-    expect(await page.locator('pb-map-strip .value:not(.wait)').count()).toBe(0);
+    // Panes turn one after the other; while the pixels are held back none has figures then.
+    await until(async () => (await page.locator('pb-map-strip .value:not(.wait)').count()) === 0);
     letGo();
     await drawn();
     expect(await page.locator('pb-map-strip canvas.old').count()).toBe(0);
