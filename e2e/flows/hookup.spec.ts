@@ -1,10 +1,11 @@
-import type { AssetDocument, BlendDocument, Model, Orbit, Part, SurfaceDocument } from '@pebble/core';
+import type { AssetDocument, BlendDocument, Model, Orbit, SurfaceDocument } from '@pebble/core';
 import { clipMatrix, makeBlend, makeImage, makeLayer } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { vec4 } from 'gl-matrix';
 import type { Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
+import { panel } from '../../packages/formats/src/testing/panels';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
 import { allDocuments, api } from '../harness';
@@ -28,27 +29,9 @@ const COLOURS: Record<string, readonly [Rgb, Rgb]> = {
 };
 const SIDE = 128;
 
-/** An upright square of a metre that looks at the eye, over all of its texture. */
-function panel(slot: string, x: number): Part {
-  const corners = [0, 1, 2, 3].map((i) => [i % 2, i >> 1] as const);
-  const texcoord = new Float32Array(corners.flatMap(([u, v]) => [u, 1 - v]));
-  return {
-    name: `${slot} panel`,
-    slot: `M_Kiosk_${slot[0].toUpperCase()}${slot.slice(1)}`,
-    sets: [texcoord],
-    mesh: {
-      position: new Float32Array(corners.flatMap(([u, v]) => [x + u, v, 0])),
-      normal: new Float32Array(corners.flatMap(() => [0, 0, 1])),
-      tangent: new Float32Array(corners.flatMap(() => [1, 0, 0, 1])),
-      texcoord,
-      geomcolor: new Float32Array(16).fill(1),
-      index: Uint32Array.of(0, 1, 3, 0, 3, 2),
-    } as Part['mesh'],
-  };
-}
 /** Where each panel begins, in metres. */
 const AT: Record<string, number> = { body: 0, wheels: 1.1, roof: 2.2 };
-const kiosk: Model = { title: 'kiosk', lods: [Object.entries(AT).map(([slot, x]) => panel(slot, x))] };
+const kiosk: Model = { title: 'kiosk', lods: [Object.entries(AT).map(([slot, x]) => panel(`M_Kiosk_${slot[0].toUpperCase()}${slot.slice(1)}`, x))] };
 
 /** Squares of two colours, so many each way. */
 function checker([a, b]: readonly [Rgb, Rgb], columns: number, width = SIDE, height = SIDE) {

@@ -1,7 +1,7 @@
 import type { Texture } from '@gltf-transform/core';
 import { WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
-import type { Image, Model, Part } from '@pebble/core';
+import type { Image, Model } from '@pebble/core';
 import { makeImage, makeRandom } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
@@ -9,28 +9,10 @@ import { validateBytes } from 'gltf-validator';
 import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
+import { panel } from '../../../packages/formats/src/testing/panels';
 import { UsageError, run } from '../src/commands';
 
 const SIDE = 32;
-
-function panel(slot: string, x: number, over: Partial<Part> = {}): Part {
-  const corners = [0, 1, 2, 3].map((i) => [i % 2, i >> 1] as const);
-  const texcoord = new Float32Array(corners.flatMap(([u, v]) => [u, 1 - v]));
-  return {
-    name: `${slot} panel`,
-    slot,
-    sets: [texcoord],
-    mesh: {
-      position: new Float32Array(corners.flatMap(([u, v]) => [x + u, v, 0])),
-      normal: new Float32Array(corners.flatMap(() => [0, 0, 1])),
-      tangent: new Float32Array(corners.flatMap(() => [1, 0, 0, 1])),
-      texcoord,
-      geomcolor: new Float32Array(16).fill(1),
-      index: Uint32Array.of(0, 1, 3, 0, 3, 2),
-    } as Part['mesh'],
-    ...over,
-  };
-}
 
 describe('a mesh hooked up on the command line', () => {
   let dir: string;

@@ -1,6 +1,5 @@
 // A worker, in a thread or a process of its own: one job at a time, its own database connections. What jobs compiled stays
-// warm for the next. Results go
-// to the parent, which publishes them and ends the thread when a job is cancelled.
+// warm for the next. Results go to the parent, which publishes them and ends the thread when a job is cancelled.
 import type { LightData } from '@pebble/core';
 import { unpackLight } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';

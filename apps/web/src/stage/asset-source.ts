@@ -5,9 +5,8 @@ import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../services/documents.service';
 import { PagePrograms } from '../services/page-programs.service';
 import { AssetModel } from './asset-model';
-import { materialFeed } from './material-feed';
+import { materialFeed, wantPixels } from './material-feed';
 import { BARE } from './neighbours';
-import { StagePixels } from './stage-pixels';
 import type { StageBody, StageSource } from './stage-source';
 import { StageSpecimen } from './stage-specimen';
 
@@ -17,7 +16,6 @@ export class AssetSource implements StageSource {
   private readonly documents = inject(DocumentsService);
   private readonly assets = inject(AssetModel);
   private readonly specimen = inject(StageSpecimen);
-  private readonly pixels = inject(StagePixels);
   private readonly allSurfaces = this.documents.list('surface');
   private readonly allBlends = this.documents.list('blend');
   private readonly allMasters = this.documents.list('master');
@@ -65,14 +63,7 @@ export class AssetSource implements StageSource {
 
   constructor() {
     effect(() => this.assets.variant.set(this.chosen()?.variant ?? null));
-    effect(() => {
-      const material = this.material();
-      if (material)
-        this.pixels.want(
-          [material, ...this.beside()].map((m) => m.slots),
-          this.surfaces(),
-        );
-    });
+    wantPixels(this.material, this.beside, this.surfaces);
     effect(() => {
       const { material } = this.shaped();
       this.specimen.follow(

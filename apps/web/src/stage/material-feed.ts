@@ -1,6 +1,6 @@
 import type { Signal } from '@angular/core';
-import { computed, inject } from '@angular/core';
-import type { Drawn, LiveProgram, Material, Sources, Values } from '@pebble/core';
+import { computed, effect, inject } from '@angular/core';
+import type { Drawn, LiveProgram, Material, Sources, SurfaceDocument, Values } from '@pebble/core';
 import { SOLID, liveProgram, sameItems, sourcesOfPacked } from '@pebble/core';
 import type { KeyedSet } from '@pebble/stage';
 import { LIGHT_UNITS } from '@pebble/stage';
@@ -62,6 +62,23 @@ export function materialFeed(material: Signal<Material | null>, latest: () => Ma
     return now && sourcesOfPacked(unkeyed(now.slots));
   });
   return { parallax, shaped, program, values, slots, shown, sources };
+}
+
+/** Keeps the pixels coming that a material and those beside it look up. Wants an injection context. */
+export function wantPixels(
+  material: Signal<Material | null>,
+  beside: Signal<readonly Material[]>,
+  surfaces: Signal<Readonly<Record<string, SurfaceDocument>>>,
+): void {
+  const pixels = inject(StagePixels);
+  effect(() => {
+    const own = material();
+    if (own)
+      pixels.want(
+        [own, ...beside()].map((m) => m.slots),
+        surfaces(),
+      );
+  });
 }
 
 function sameValues(a: Values, b: Values): boolean {

@@ -13,10 +13,10 @@ export interface WornSurface extends Pick<SurfaceFacts, 'sizeM'> {
  * has a map of opacity, it is cut out by it.
  * @param id of the surface
  */
-export const wornSurface = (id: string, { name, sizeM, maps }: WornSurface, specimen = 'patch'): MasterDocument =>
+export const wornSurface = (id: string, { name, sizeM, maps }: WornSurface): MasterDocument =>
   makeMaster(name, {
     extentM: sizeM,
-    specimen,
+    specimen: 'patch',
     operations: { maps: makeOperation('surface', 1, { settings: { surface: id } }) },
     outputs: { surface: linkTo('maps') },
     drawn: maps.opacity ? 'cut-out' : 'solid',

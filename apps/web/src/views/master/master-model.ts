@@ -20,9 +20,8 @@ import {
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { PagePrograms } from '../../services/page-programs.service';
-import { materialFeed } from '../../stage/material-feed';
+import { materialFeed, wantPixels } from '../../stage/material-feed';
 import { runtimeBytes } from '../../stage/runtime-bytes';
-import { StagePixels } from '../../stage/stage-pixels';
 import type { StageSource } from '../../stage/stage-source';
 import { StageSpecimen } from '../../stage/stage-specimen';
 
@@ -33,7 +32,6 @@ export type Shows = 'result' | 'step' | 'probe';
 @Injectable()
 export class MasterModel implements StageSource {
   private readonly documents = inject(DocumentsService);
-  private readonly pixels = inject(StagePixels);
   private readonly specimen = inject(StageSpecimen);
   readonly id = signal<string | null>(null);
   private readonly allSurfaces = this.documents.list('surface');
@@ -149,14 +147,7 @@ export class MasterModel implements StageSource {
   readonly beside = signal<readonly Material[]>([]);
 
   constructor() {
-    effect(() => {
-      const material = this.material();
-      if (material)
-        this.pixels.want(
-          [material, ...this.beside()].map((m) => m.slots),
-          this.surfaces(),
-        );
-    });
+    wantPixels(this.material, this.beside, this.surfaces);
     effect(() => {
       const { material } = this.shaped();
       this.specimen.follow(this.id(), this.body(), material ? [material.reads] : []);

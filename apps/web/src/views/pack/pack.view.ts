@@ -37,6 +37,8 @@ import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
 import { Picture } from '../../ui/picture';
 import type { FilePreview } from '../../workers/protocol';
+import type { LevelTurn } from './levels-row';
+import { LevelsRow, levelsWith } from './levels-row';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
@@ -45,13 +47,6 @@ import { ByKey } from '../../ui/latest';
 import { nameFrom } from '../../ui/name';
 import { newId } from '../../ui/new';
 
-/** Levels that change nothing. */
-const EVEN_LEVELS = { low: 0, high: 1, mid: 0.5 };
-const LEVEL_FIELDS = [
-  { key: 'low', label: 'from', about: 'What becomes 0', min: 0, max: 0.995, initial: 0 },
-  { key: 'high', label: 'to', about: 'What becomes 1', min: 0.005, max: 1, initial: 1 },
-  { key: 'mid', label: 'middle', about: 'What of the range becomes one half', min: 0.01, max: 0.99, initial: 0.5 },
-] as const;
 const PREVIEW = 256;
 /** Side of what files are weighed by, once all previews are there. */
 const WEIGHED = 512;
@@ -68,7 +63,7 @@ const FRESH: RecipeDocument = {
 /** Output files, the routing grid that feeds their channels, and the zip. */
 @Component({
   selector: 'pb-pack',
-  imports: [Frame, Icon, Picture, ScrubField, MatMenuModule, MatTooltipModule],
+  imports: [Frame, Icon, LevelsRow, Picture, ScrubField, MatMenuModule, MatTooltipModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './pack.view.html',
   styleUrl: './pack.view.scss',
@@ -268,30 +263,27 @@ export class PackView {
       : ROLE_FACTS[role].colourSpace === 'srgb'
         ? [{ label: 'As linear light', to: 'linear' }]
         : [{ label: 'Stored as sRGB', to: 'srgb' }];
-  readonly levelFields = LEVEL_FIELDS;
   /** The crossing whose levels are turned. */
   readonly levelling = signal<{ file: string; channel: OutputChannel } | null>(null);
   readonly levelled = computed(() => {
     const at = this.levelling();
     const file = at && this.recipe()?.files[at.file];
     const route = file ? file.channels[at.channel] : undefined;
-    return at && file && route?.from === 'map' ? { ...at, route, name: `${at.channel.toUpperCase()} of ${file.label}` } : null;
+    return at && file && route?.from === 'map' ? { levels: route.levels, name: `${at.channel.toUpperCase()} of ${file.label}` } : null;
   });
-  levelsOf = ({ levels }: MapRoute): NonNullable<MapRoute['levels']> => levels ?? EVEN_LEVELS;
-  private changeLevel(d: RecipeDocument, fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
-    const route = d.files[fileId].channels[channel];
+  private changeLevel(d: RecipeDocument, { key, value }: LevelTurn): void {
+    const at = this.levelling();
+    const route = at && d.files[at.file]?.channels[at.channel];
     if (route?.from !== 'map') return;
-    const levels = { ...this.levelsOf(route), [key]: value };
-    if (JSON.stringify(levels) === JSON.stringify(EVEN_LEVELS)) delete route.levels;
-    else route.levels = levels;
+    const levels = levelsWith(route.levels, key, value);
+    if (levels) route.levels = levels;
+    else delete route.levels;
   }
-  draftLevel(fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
+  draftLevel(turn: LevelTurn): void {
     const id = this.recipeId();
-    if (id) this.documents.draft(id, 'recipe', (d) => this.changeLevel(d, fileId, channel, key, value));
+    if (id) this.documents.draft(id, 'recipe', (d) => this.changeLevel(d, turn));
   }
-  setLevel(fileId: string, channel: OutputChannel, key: keyof typeof EVEN_LEVELS, value: number): void {
-    this.edit(`Levels: ${key} ${value.toFixed(3)}`, (d) => this.changeLevel(d, fileId, channel, key, value));
-  }
+  setLevel = (turn: LevelTurn): void => this.edit(`Levels: ${turn.key} ${turn.value.toFixed(3)}`, (d) => this.changeLevel(d, turn));
   setDither = (id: string, on: boolean): void =>
     this.edit(on ? 'Dither' : 'Do not dither', (d) => {
       if (on) d.files[id].dither = true;
