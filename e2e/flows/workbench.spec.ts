@@ -123,9 +123,27 @@ describe('the workbench', () => {
   it('packs occlusion, roughness and metallic into one texture and downloads a zip whose pixels are right', async () => {
     await page.goto(`${served.url}/pack`);
     await page.waitForSelector('.file pb-picture');
-    // Roughness is inverted at its crossing; the base and normal files are left out.
+    // Roughness is spread and inverted at its crossing; the base and normal files are left out.
     await page.getByRole('button', { name: 'Roughness feeds G of orm' }).click();
     await page.getByRole('menuitem', { name: /Invert/ }).click();
+    await page.getByRole('button', { name: 'Roughness feeds G of orm' }).click();
+    for (const [level, value] of [
+      ['What becomes 0', '0.2'],
+      ['What becomes 1', '0.8'],
+    ]) {
+      const field = page.getByRole('spinbutton', { name: level });
+      await field.click();
+      await page.keyboard.press('ControlOrMeta+A');
+      await page.keyboard.type(value);
+      await page.keyboard.press('Enter');
+      await page.waitForFunction(
+        ([name, now]) => document.querySelector(`[aria-label="${name}"]`)?.getAttribute('aria-valuenow') === now,
+        [level, value],
+      );
+    }
+    await page.getByRole('spinbutton', { name: 'What becomes 1' }).focus();
+    await page.keyboard.press('Escape');
+    await page.getByRole('spinbutton', { name: 'What becomes 1' }).waitFor({ state: 'detached' });
     await page.getByLabel('Side in pixels').selectOption('256');
     for (const file of ['terrace_step_base.png', 'terrace_step_nh.png', 'cushion_moss_base.png', 'cushion_moss_nh.png', 'terrace_step_orm.png'])
       await page.getByRole('checkbox', { name: file }).uncheck();
@@ -138,7 +156,8 @@ describe('the workbench', () => {
     const made = generateSurface('cushion-moss', { seed: 27, size: 1024 }).maps;
     const small = (role: 'occlusion' | 'roughness') => resize(made[role], 256, 256).data;
     expect([...extractChannel(orm, 0).data]).toEqual([...small('occlusion')]);
-    expect([...extractChannel(orm, 1).data]).toEqual([...small('roughness')].map((v) => 255 - v));
+    const spread = (v: number) => Math.min(1, Math.max(0, (v / 255 - 0.2) / 0.6));
+    expect([...extractChannel(orm, 1).data]).toEqual([...small('roughness')].map((v) => Math.round(255 * (1 - spread(v)))));
     expect(Math.max(...extractChannel(orm, 2).data)).toBe(0);
   });
 

@@ -1,7 +1,5 @@
 import { ChangeDetectionStrategy, Component, computed, input, output } from '@angular/core';
-import { mdiClose } from '@mdi/js';
 import type { MapRoute } from '@pebble/core';
-import { Icon } from '../../ui/icon';
 import { ScrubField } from '../../ui/scrub-field';
 
 export type Levels = NonNullable<MapRoute['levels']>;
@@ -20,17 +18,18 @@ export function levelsWith(levels: Levels | undefined, key: LevelKey, value: num
 /** One of the levels, as it is now turned. */
 export interface LevelTurn {
   key: LevelKey;
+  /** What it is called where it is turned. */
+  word: string;
   value: number;
 }
 
 /** The levels of what feeds a channel: the range that is spread over 0 to 1, and what of it becomes one half. */
 @Component({
   selector: 'pb-levels-row',
-  imports: [Icon, ScrubField],
+  imports: [ScrubField],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  host: { role: 'group', '[attr.aria-label]': '"Levels of " + name()' },
+  host: { role: 'group', 'aria-label': 'Levels' },
   template: `
-    <b>{{ name() }}</b>
     @for (f of fields(); track f.key) {
       <label class="token"
         >{{ f.label }}
@@ -42,11 +41,10 @@ export interface LevelTurn {
           [step]="step"
           [decimals]="3"
           [initial]="f.initial"
-          (live)="live.emit({ key: f.key, value: $event })"
-          (done)="done.emit({ key: f.key, value: $event })"
+          (live)="live.emit({ key: f.key, word: f.label, value: $event })"
+          (done)="done.emit({ key: f.key, word: f.label, value: $event })"
       /></label>
     }
-    <button class="round" (click)="closed.emit()" aria-label="Close levels"><pb-icon [path]="close" [size]="13" /></button>
   `,
   styles: `
     :host {
@@ -58,12 +56,9 @@ export interface LevelTurn {
   `,
 })
 export class LevelsRow {
-  readonly name = input.required<string>();
   readonly levels = input<Levels>();
   readonly live = output<LevelTurn>();
   readonly done = output<LevelTurn>();
-  readonly closed = output();
-  readonly close = mdiClose;
   readonly step = STEP;
   /** The ends never meet: there would be nothing between them to spread. */
   readonly fields = computed(() => {

@@ -263,27 +263,22 @@ export class PackView {
       : ROLE_FACTS[role].colourSpace === 'srgb'
         ? [{ label: 'As linear light', to: 'linear' }]
         : [{ label: 'Stored as sRGB', to: 'srgb' }];
-  /** The crossing whose levels are turned. */
-  readonly levelling = signal<{ file: string; channel: OutputChannel } | null>(null);
-  readonly levelled = computed(() => {
-    const at = this.levelling();
-    const file = at && this.recipe()?.files[at.file];
-    const route = file ? file.channels[at.channel] : undefined;
-    return at && file && route?.from === 'map' ? { levels: route.levels, name: `${at.channel.toUpperCase()} of ${file.label}` } : null;
-  });
-  private changeLevel(d: RecipeDocument, { key, value }: LevelTurn): void {
-    const at = this.levelling();
-    const route = at && d.files[at.file]?.channels[at.channel];
-    if (route?.from !== 'map') return;
-    const levels = levelsWith(route.levels, key, value);
-    if (levels) route.levels = levels;
-    else delete route.levels;
-  }
-  draftLevel(turn: LevelTurn): void {
+  /** The levels of the crossing as it is turned; once let go, the edit. */
+  draftLevel(fileId: string, channel: OutputChannel, { key, value }: LevelTurn): void {
     const id = this.recipeId();
-    if (id) this.documents.draft(id, 'recipe', (d) => this.changeLevel(d, turn));
+    if (id)
+      this.documents.draft(id, 'recipe', (d) => {
+        const route = d.files[fileId].channels[channel] as MapRoute;
+        const levels = levelsWith(route.levels, key, value);
+        if (levels) route.levels = levels;
+        else delete route.levels;
+      });
   }
-  setLevel = (turn: LevelTurn): void => this.edit(`Levels: ${turn.key} ${turn.value.toFixed(3)}`, (d) => this.changeLevel(d, turn));
+  setLevel(fileId: string, channel: OutputChannel, turn: LevelTurn): void {
+    this.draftLevel(fileId, channel, turn);
+    const id = this.recipeId();
+    if (id) this.documents.commit(id, `Levels ${turn.word} ${turn.value.toFixed(3)}`);
+  }
   setDither = (id: string, on: boolean): void =>
     this.edit(on ? 'Dither' : 'Do not dither', (d) => {
       if (on) d.files[id].dither = true;
@@ -431,6 +426,11 @@ export class PackView {
     link.href = this.zipHref();
     link.download = '';
     link.click();
+  }
+
+  /** Keys of a field in a menu are its own; Escape closes the menu, unless it ended typing. */
+  keepKey(event: KeyboardEvent): void {
+    if (event.key !== 'Escape' || event.defaultPrevented) event.stopPropagation();
   }
 
   /** Arrow keys move over the crossings of the grid. */
