@@ -70,7 +70,7 @@ describe('within reach', () => {
     ['slots of an asset', 'blend/copper-still?asset=whole-still', 'pb-asset', () => button('slots …'), 'pb-asset .popover'],
     ['the set-up of the project', 'pack', 'pb-pack table', () => button('Orrin Ridge'), '.setup'],
     ['named versions', 'pack', 'pb-pack table', () => page.keyboard.press('Control+s'), 'pb-versions'],
-    ['routes', 'pack', 'pb-pack table', () => button('Roughness feeds G of orm'), '.mat-mdc-menu-panel'],
+    ['routes', 'pack', 'pb-pack table', () => button('Roughness feeds G of orm'), 'pb-crossing-card'],
     ['the quarry', 'surfaces', 'pb-wall', () => button('Quarry'), 'pb-quarry'],
     ['variations', 'surfaces', 'pb-wall', () => variations(), 'pb-variations'],
     ['specimens', 'surfaces', 'pb-wall', () => button(/^Specimens/), 'pb-specimen-tray'],

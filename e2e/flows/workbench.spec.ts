@@ -125,8 +125,9 @@ describe('the workbench', () => {
     await page.waitForSelector('.file pb-picture');
     // Roughness is spread and inverted at its crossing; the base and normal files are left out.
     await page.getByRole('button', { name: 'Roughness feeds G of orm' }).click();
-    await page.getByRole('menuitem', { name: /Invert/ }).click();
-    await page.getByRole('button', { name: 'Roughness feeds G of orm' }).click();
+    const card = page.getByRole('dialog', { name: 'Roughness feeds G of orm' });
+    await card.getByRole('button', { name: /Invert/ }).click();
+    await card.getByRole('button', { name: /Invert/, pressed: true }).waitFor();
     for (const [level, value] of [
       ['What becomes 0', '0.2'],
       ['What becomes 1', '0.8'],

@@ -1,10 +1,11 @@
+import { CdkConnectedOverlay } from '@angular/cdk/overlay';
 import { jobResult } from '@pebble/contracts/jobs';
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, signal, untracked, viewChildren } from '@angular/core';
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
-import type { AnyDocument, MapRoute, NameCase, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile, Role } from '@pebble/core';
+import type { AnyDocument, NameCase, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile, Role } from '@pebble/core';
 import {
   NAME_CASES,
   NAME_TOKENS,
@@ -34,11 +35,10 @@ import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { Frame } from '../../ui/frame';
 import { Icon } from '../../ui/icon';
-import { ScrubField } from '../../ui/scrub-field';
 import { Picture } from '../../ui/picture';
 import type { FilePreview } from '../../workers/protocol';
-import type { LevelTurn } from './levels-row';
-import { LevelsRow, levelsWith } from './levels-row';
+import type { RouteEdit } from './crossing-card';
+import { CrossingCard } from './crossing-card';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
@@ -60,10 +60,19 @@ const FRESH: RecipeDocument = {
   files: { orm: { order: 1, label: 'orm', depth: 8, channels: parseChannelLayout('r=occlusion,g=roughness,b=metallic') } },
 };
 
+/** A crossing of the grid that is fed, and what its card is opened at. */
+interface Crossed {
+  fileId: string;
+  channel: OutputChannel;
+  at: HTMLElement;
+  name: string;
+  warning: string | null;
+}
+
 /** Output files, the routing grid that feeds their channels, and the zip. */
 @Component({
   selector: 'pb-pack',
-  imports: [Frame, Icon, LevelsRow, Picture, ScrubField, MatMenuModule, MatTooltipModule],
+  imports: [CdkConnectedOverlay, CrossingCard, Frame, Icon, Picture, MatMenuModule, MatTooltipModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './pack.view.html',
   styleUrl: './pack.view.scss',
@@ -86,6 +95,8 @@ export class PackView {
   private readonly targets = this.documents.list('target');
   private readonly asked = signal<string | null>(null);
   private readonly chosen = signal<string | null>(null);
+  /** The crossing whose card is open. */
+  readonly opened = signal<Crossed | null>(null);
   readonly skipped = signal<ReadonlySet<string>>(new Set());
   readonly previews = signal<ReadonlyMap<string, FilePreview>>(new Map());
   private readonly weights = signal<ReadonlyMap<string, PictureWeight>>(new Map());
@@ -231,6 +242,7 @@ export class PackView {
       : '';
   };
   crossing = crossingOf;
+  feeds = (row: SourceRow, file: RecipeFile, c: OutputChannel): string => `${row.label} feeds ${c.toUpperCase()} of ${file.label}`;
   channelText = (file: RecipeFile, c: OutputChannel): string => {
     const route = file.channels[c];
     return `${c.toUpperCase()} ${!route ? '–' : route.from === 'constant' ? +route.value.toFixed(2) : `${route.invert ? '1 − ' : ''}${changes(route) ? '~' : ''}${ROLE_FACTS[route.role].label.toLowerCase()}`}`;
@@ -247,37 +259,14 @@ export class PackView {
       d.files[fileId].channels[channel] = structuredClone(row.route);
     });
   }
-  setRoute(fileId: string, channel: OutputChannel, change: Partial<MapRoute> | { value: number }, label: string): void {
-    this.edit(label, (d) => {
-      const route = d.files[fileId].channels[channel] as object;
-      // What is unset is taken away: it would not be written.
-      for (const [key, value] of Object.entries(change))
-        if (value === undefined) delete (route as Record<string, unknown>)[key];
-        else (route as Record<string, unknown>)[key] = value;
-    });
-  }
-  /** What else a route's colour space may be. */
-  spacesOf = ({ role, space }: MapRoute): { label: string; to: MapRoute['space'] }[] =>
-    space
-      ? [{ label: 'As it is stored', to: undefined }]
-      : ROLE_FACTS[role].colourSpace === 'srgb'
-        ? [{ label: 'As linear light', to: 'linear' }]
-        : [{ label: 'Stored as sRGB', to: 'srgb' }];
-  /** The levels of the crossing as it is turned; once let go, the edit. */
-  draftLevel(fileId: string, channel: OutputChannel, { key, value }: LevelTurn): void {
+  draftRoute({ fileId, channel }: Crossed, { route }: RouteEdit): void {
     const id = this.recipeId();
-    if (id)
-      this.documents.draft(id, 'recipe', (d) => {
-        const route = d.files[fileId].channels[channel] as MapRoute;
-        const levels = levelsWith(route.levels, key, value);
-        if (levels) route.levels = levels;
-        else delete route.levels;
-      });
+    if (id) this.documents.draft(id, 'recipe', (d) => void (d.files[fileId].channels[channel] = route));
   }
-  setLevel(fileId: string, channel: OutputChannel, turn: LevelTurn): void {
-    this.draftLevel(fileId, channel, turn);
+  commitRoute(at: Crossed, edit: RouteEdit): void {
+    this.draftRoute(at, edit);
     const id = this.recipeId();
-    if (id) this.documents.commit(id, `Levels ${turn.word} ${turn.value.toFixed(3)}`);
+    if (id) this.documents.commit(id, edit.label);
   }
   setDither = (id: string, on: boolean): void =>
     this.edit(on ? 'Dither' : 'Do not dither', (d) => {
@@ -306,14 +295,8 @@ export class PackView {
     const list = leftOut(this.files(), availableRoles(source, this.known()), even, null);
     return list.length ? `Left out: ${list.map(({ role, why }) => `${ROLE_FACTS[role].label.toLowerCase()}, which ${why}`).join('; ')}.` : null;
   });
-  draftConstant(fileId: string, channel: OutputChannel, value: number): void {
-    const id = this.recipeId();
-    if (id)
-      this.documents.draft(id, 'recipe', (d) => {
-        Object.assign(d.files[fileId].channels[channel] as object, { value });
-      });
-  }
-  clear(fileId: string, channel: OutputChannel): void {
+  clear({ fileId, channel }: Crossed): void {
+    this.opened.set(null);
     this.edit(`Clear ${channel.toUpperCase()}`, (d) => {
       delete d.files[fileId].channels[channel];
     });
@@ -426,11 +409,6 @@ export class PackView {
     link.href = this.zipHref();
     link.download = '';
     link.click();
-  }
-
-  /** Keys of a field in a menu are its own; Escape closes the menu, unless it ended typing. */
-  keepKey(event: KeyboardEvent): void {
-    if (event.key !== 'Escape' || event.defaultPrevented) event.stopPropagation();
   }
 
   /** Arrow keys move over the crossings of the grid. */
