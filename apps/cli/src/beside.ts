@@ -8,12 +8,8 @@ import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { UsageError } from './options';
 
-/** A document from a file. @param places of things that were named by an option: of another blend the id is the name of its file */
-export async function readDocument<K extends DocumentKind>(
-  file: string,
-  kind: K,
-  places: ReadonlyMap<string, string> = new Map(),
-): Promise<DocumentOf<K>> {
+/** A document of any kind from a file. @param isBlend whether an id that it names is a blend's */
+export async function readAnyDocument(file: string, isBlend: (id: string) => boolean): Promise<AnyDocument> {
   const text = await readFile(file, 'utf8').catch(() => {
     throw new Error(`${file} cannot be read`);
   });
@@ -23,10 +19,19 @@ export async function readDocument<K extends DocumentKind>(
   } catch (error) {
     throw new Error(`${file} is not JSON: ${(error as Error).message}`);
   }
-  // Of another blend the id is the name of its file, or one was given for it.
-  const body = upgraded(given, (id) => (places.get(id) ?? id).endsWith('.json')) as AnyDocument;
+  const body = upgraded(given, isBlend) as AnyDocument;
   const problem = documentProblem(body);
   if (problem) throw new Error(`${file}: ${problem}`);
+  return body;
+}
+
+/** A document from a file. @param places of things that were named by an option: of another blend the id is the name of its file */
+export async function readDocument<K extends DocumentKind>(
+  file: string,
+  kind: K,
+  places: ReadonlyMap<string, string> = new Map(),
+): Promise<DocumentOf<K>> {
+  const body = await readAnyDocument(file, (id) => (places.get(id) ?? id).endsWith('.json'));
   if (body.kind !== kind) throw new Error(`${file} is a ${body.kind}, not a ${kind}`);
   return body as DocumentOf<K>;
 }

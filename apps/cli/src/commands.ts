@@ -28,6 +28,7 @@ import { evaluateSquare, ingredients } from '@pebble/usecases';
 import { forBlending, readFacts, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
 import path from 'node:path';
 import { blendDocument, section, sentence } from './blends';
+import { deliver, preflight, project, proof, target } from './delivering';
 import { importFiles } from './importing';
 import { hookUp } from './hook-up';
 import { pack, quality, unpack } from './packing';
@@ -212,6 +213,31 @@ export const COMMANDS: Record<string, Command> = {
     run: hookUp,
     usage: 'hookup MESH MAPS… --out FILE.glb [--wear SLOT=SET …] [--set N] [--doubtful] [--json]',
     help: 'puts finished maps on the slots of a mesh, matched by name, and writes it as binary glTF with its materials; a set is what names of files have in common; --wear says which slot wears which, --set by which texture coordinates; files with an open question are left out unless --doubtful takes what is proposed',
+  },
+  project: {
+    run: project,
+    usage: 'project --server URL --out DIR | project DIR --server URL',
+    help: 'saves the project of a running server as a plain folder (documents/KIND/ID.json and files/SHA-256), or reads such a folder into a server: what is there already stays',
+  },
+  preflight: {
+    run: preflight,
+    usage: 'preflight PROJECT [--target NAME …] [--json]',
+    help: 'checks what would be delivered from a project folder: errors block it, warnings until they are accepted, notes never',
+  },
+  deliver: {
+    run: deliver,
+    usage: 'deliver PROJECT --out DIR [--target NAME …] [--skip PATH …] [--watch] [--json]',
+    help: 'delivers a project folder as a bundle: textures, models, masters, heights, weights and a manifest with hashes; what was made of the same before stays as it is; --watch follows the project and writes what changes',
+  },
+  proof: {
+    run: proof,
+    usage: 'proof PROJECT BUNDLE [--json]',
+    help: 'compares a bundle (folder or ZIP) with the project that it came from: lossless files to the bit, lossy ones with what the bundle says of them, slots under light',
+  },
+  target: {
+    run: target,
+    usage: 'target BUNDLE [--device ID] [--json]',
+    help: 'loads a bundle as a device does, given nothing else, and says what it refused or had to put right',
   },
   import: {
     run: importFiles,

@@ -96,7 +96,7 @@ export async function hookUp(args: string[], cwd: string, print: Print): Promise
   const materials = new Map<string, GlbMaterial>();
   for (const [slot, key] of worn) {
     const at = groups.findIndex((g) => g.key === key);
-    const material = made.get(key) ?? (await gltfMaterial(ports, key, (await mapsOfFiles(ports, incoming[at], () => undefined)).pixels, set));
+    const material = made.get(key) ?? (await gltfMaterial(ports, key, (await mapsOfFiles(ports, incoming[at], () => undefined)).pixels, { set }));
     made.set(key, material);
     materials.set(slot, material);
   }

@@ -1,57 +1,21 @@
 // Files of this machine into a running server: sent, looked at there, made into surfaces.
-import type { AskedKind, JobOf, JobRequest } from '@pebble/contracts';
-import { jobPath } from '@pebble/contracts';
 import type { SentFile } from '@pebble/core';
 import { lookRequests, meshesAmong, namedBlobs, planImport, planQuestions, planRequests, settleUnasked, withCarried } from '@pebble/usecases';
 import { openAsBlob } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import path from 'node:path';
 import type { Print } from './options';
+import type { Server } from './server';
+import { serverAt } from './server';
 import { UsageError, options } from './options';
 
-/** Files of one request, and pauses between two looks at a job. */
+/** Files of one request. */
 const BATCH = 20;
-const PAUSE_MS = 200;
-
-class Server {
-  constructor(private readonly base: string) {}
-
-  async ask<T>(route: string, body?: object | FormData): Promise<T> {
-    const form = body instanceof FormData;
-    // A server that others can reach asks for its token.
-    const token = process.env['PEBBLE_TOKEN'];
-    let answer: Response;
-    try {
-      answer = await fetch(new URL(`/api${route}`, this.base), {
-        method: body ? 'POST' : 'GET',
-        headers: { ...(body && !form && { 'content-type': 'application/json' }), ...(token && { authorization: `Bearer ${token}` }) },
-        body: form ? body : body && JSON.stringify(body),
-      });
-    } catch {
-      throw new Error(`No server answers at ${this.base}. Start it, or give another --server`);
-    }
-    const json = (await answer.json().catch(() => null)) as (T & { detail?: string }) | null;
-    if (!answer.ok || json === null) throw new Error(json?.detail ?? `The server answered ${answer.status}`);
-    return json;
-  }
-
-  /** The job when it has ended well. @throws Error with what the server said */
-  async run<K extends AskedKind>(kind: K, request: JobRequest<K>): Promise<JobOf<K>> {
-    let job = await this.ask<JobOf<K>>(jobPath(kind), request);
-    while (job.status === 'waiting' || job.status === 'running') {
-      await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
-      job = await this.ask<JobOf<K>>(`/jobs/${job.id}`);
-    }
-    if (job.status !== 'done') throw new Error(job.error ?? 'The import was cancelled on the server');
-    return job;
-  }
-}
 
 export async function importFiles(args: string[], cwd: string, print: Print): Promise<void> {
   const { values, positionals, on } = options(args, ['server', 'author', 'source', 'licence'], ['server'], ['doubtful']);
   if (!positionals.length) throw new UsageError('Name at least one file');
-  if (!URL.canParse(values['server'])) throw new UsageError(`--server takes an address such as http://127.0.0.1:4780, not "${values['server']}"`);
-  const server = new Server(values['server']);
+  const server = serverAt(values['server']);
   const paths = positionals.map((file) => path.resolve(cwd, file));
   for (const [i, file] of paths.entries()) if (!(await stat(file).catch(() => null))?.isFile()) throw new Error(`${positionals[i]} cannot be read`);
   const sent: SentFile[] = [];

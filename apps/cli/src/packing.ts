@@ -1,6 +1,7 @@
 // Channels of maps joined to files and taken apart again, and what that lost.
-import type { Compared, Image, MapSet, RecipeFile, Role } from '@pebble/core';
+import type { Compared, Image, Ktx2Kind, RecipeFile, TextureFile } from '@pebble/core';
 import {
+  KTX2_KINDS,
   LayoutError,
   collisions,
   compareImages,
@@ -9,19 +10,16 @@ import {
   isColourFile,
   layoutText,
   nameProblem,
-  packChannels,
-  packLevels,
   parseChannelLayout,
+  TEXTURE_FILES,
   readName,
-  readWhole,
   recognise,
   templateProblem,
   withNeutral,
 } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
-import type { Ktx2Kind, TextureFile } from '@pebble/formats/write';
-import { KTX2_KINDS, TEXTURE_FILES, textureFileOf, writeTexture } from '@pebble/formats/write';
-import { encodePacked, packedName, rolesOf, unpackMaps } from '@pebble/usecases';
+import { textureFileOf, writeTexture } from '@pebble/formats/write';
+import { encodePacked, packedName, readBeside, rolesOf, unpackMaps } from '@pebble/usecases';
 import { findMaps, openFolder, readImage, writeWhole } from '@pebble/usecases/folder';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
@@ -71,25 +69,14 @@ async function writePacked(
   { kind, block, mips, lossy }: How,
 ): Promise<void> {
   const wanted = rolesOf({ order: 0, label: '', depth: 8, channels });
-  // What roughness loses in smaller levels, the normal map beside it says.
-  const beside: Role[] = mips && wanted.includes('roughness') ? ['normal'] : [];
-  const maps = await openFolder(from, [...new Set([...wanted, ...beside])]);
+  const way = { as: kind, block, mips };
+  const open = () => openFolder(from, [...new Set([...wanted, ...readBeside(channels, way)])]);
+  const maps = await open();
+  await Promise.all(Object.values(maps).map((map) => map.close()));
   const full = withNeutral(channels, (role) => maps[role] !== undefined);
-  if (kind === 'png')
-    return writeWhole(
-      out,
-      encodePacked(nodeCodec, full, async () => maps, target),
-    );
   if (TEXTURE_FILES[kind].lossy && !lossy && !isColourFile(full, maps))
     throw new Error(`${path.basename(out)} holds data, which JPEG would change: write PNG, TGA, TIFF or KTX2, or say --lossy`);
-  const whole: MapSet = {};
-  for (const [role, map] of Object.entries(maps)) {
-    whole[role as Role] = await readWhole(map);
-    await map.close();
-  }
-  const levels: Image[] = mips ? packLevels(full, whole, target) : [packChannels(full, whole, target)];
-  const directions = wanted.length === 1 && wanted[0] === 'normal';
-  await writeWhole(out, await writeTexture(levels, kind, { block, directions }));
+  await writeWhole(out, encodePacked({ codec: nodeCodec, write: writeTexture }, full, open, target, way));
 }
 
 export async function pack(args: string[], cwd: string, print: Print): Promise<void> {

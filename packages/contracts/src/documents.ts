@@ -8,7 +8,19 @@ import type {
   SurfaceDocument,
   TargetDocument,
 } from '@pebble/core';
-import { FILTERS, FINDING_CODES, FORMATS, GENERATORS, MAX_SLOTS, NAME_CASES, ROLES, STEP_KINDS, WRAPS } from '@pebble/core';
+import {
+  FILTERS,
+  FINDING_CODES,
+  FORMATS,
+  GENERATORS,
+  KTX2_KINDS,
+  MAX_SLOTS,
+  NAME_CASES,
+  ROLES,
+  STEP_KINDS,
+  TEXTURE_FILE_KINDS,
+  WRAPS,
+} from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import type { BLEND_SCHEMA } from './blend';
 import type { MASTER_SCHEMA } from './master';
@@ -92,7 +104,7 @@ const mapEntry = {
   },
 } as const;
 
-export const PROJECT_SCHEMA = object({
+const project = object({
   kind: { const: 'project' },
   version: { const: 1 },
   name: text,
@@ -100,6 +112,7 @@ export const PROJECT_SCHEMA = object({
   exportSize: whole(1, 16384),
   target: { type: 'string', minLength: 1, maxLength: 64 },
 } as const);
+export const PROJECT_SCHEMA = { ...project, properties: { ...project.properties, accepted: keyed(text) } } as const;
 
 const formats = { enum: FORMATS } as const;
 const target = object({
@@ -151,13 +164,20 @@ const recipeFile = object({
   depth: { enum: [8, 16] },
   channels: { type: 'object', additionalProperties: false, properties: { r: route, g: route, b: route, a: route } },
 } as const);
+const keeping = {
+  dither: { type: 'boolean' },
+  as: { enum: TEXTURE_FILE_KINDS },
+  block: { enum: [...KTX2_KINDS, 'target'] },
+  mips: { type: 'boolean' },
+  lossy: { type: 'boolean' },
+} as const;
 const recipe = object({
   kind: { const: 'recipe' },
   version: { const: 1 },
   name: text,
   template: { type: 'string', minLength: 1, maxLength: 120 },
   size: whole(1, 16384),
-  files: { ...keyed({ ...recipeFile, properties: { ...recipeFile.properties, dither: { type: 'boolean' } } } as const), maxProperties: 32 },
+  files: { ...keyed({ ...recipeFile, properties: { ...recipeFile.properties, ...keeping } } as const), maxProperties: 32 },
   sources: keyed(object({ order } as const)),
 } as const);
 const code = { type: 'string', pattern: '^[A-Za-z0-9]{1,8}$' } as const;
@@ -202,7 +222,7 @@ export const ASSET_SCHEMA = object({
   name: text,
   specimen: { type: 'string', minLength: 1, maxLength: 64 },
   slots: {
-    ...keyed({ ...assetSlot, properties: { ...assetSlot.properties, variant: { type: 'string', maxLength: 64 } } } as const),
+    ...keyed({ ...assetSlot, properties: { ...assetSlot.properties, variant: { type: 'string', maxLength: 64 }, side: whole(1, 16384) } } as const),
     maxProperties: MAX_SLOTS,
   },
 } as const);

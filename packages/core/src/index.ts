@@ -20,3 +20,4 @@ export * from './pack';
 export * from './cost';
 export * from './blocks';
 export * from './derive';
+export * from './deliver';

@@ -4,6 +4,7 @@ import type { MaterialProblem } from '@pebble/core';
 const KINDS = {
   'bad-facts': 'cannot',
   'bad-plan': 'cannot',
+  'bad-project': 'cannot',
   cycle: 'cannot',
   'empty-blend': 'cannot',
   graph: 'cannot',

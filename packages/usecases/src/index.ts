@@ -8,6 +8,7 @@ export * from './blends';
 export { knowMeshFacts, liesOn, placedMesh } from './on-mesh';
 export type { LiesOn, MeshPorts } from './on-mesh';
 export * from './places';
+export * from './packed-file';
 export * from './packing';
 export * from './hook-up';
 export * from './import-plan';

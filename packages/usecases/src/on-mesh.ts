@@ -167,20 +167,25 @@ export interface LaidOn {
   times?: number;
   /** Pairs of parts, by number, that may lie on each other. */
   stacked?: ReadonlySet<string>;
+  /** The set by which its texture lies on the mesh, where that is another than the one that says how large things are. */
+  page?: number;
+  /** Coordinates are metres already. */
+  metres?: boolean;
 }
 
-/** A level of a brought-in model under a blend of an extent; its set of coordinates keeps true size by its mean density. */
+/** A level of a model under a blend of an extent; its set of coordinates keeps true size by its mean density. */
 export function blendMesh(
   model: Model,
   extentM: number,
   frame: Frame = { unitM: 1, up: 'y' },
-  { set = 0, level = 0, paint = null, slot = null, times = 1, stacked = new Set() }: LaidOn = {},
+  { set = 0, level = 0, paint = null, slot = null, times = 1, stacked = new Set(), page = set, metres = false }: LaidOn = {},
 ): BlendMesh {
   const parts = model.lods[level] ?? model.lods[0];
   const bare = parts.find((p) => !setsOf(p)[set]);
   if (bare) throw new UseCaseError('no-coordinates', `${bare.name} has no texture coordinates in set ${set}. Unwrap the mesh first`, bare.name);
   const whole = asPainted(levelMesh(model, level, frame, set), paint);
-  const perMetre = densitySpread(uvLayout(parts.map((p) => placed(p, frame, set))).islands)?.mean ?? 1;
+  const densityOf = (of: number) => densitySpread(uvLayout(parts.map((p) => placed(p, frame, of))).islands)?.mean ?? 1;
+  const perMetre = metres ? 1 : densityOf(set);
   const mesh = { ...whole, texcoord: whole.texcoord.map((v) => v / perMetre / (extentM * times)) };
   const { spans } = slottedMesh(parts, () => ({ set, by: 1 }), frame);
   if (slot !== null && !spans[slot]) throw new UseCaseError('missing-slot', `The mesh has no slot called ${slot} any more`, slot);
@@ -188,11 +193,11 @@ export function blendMesh(
   return {
     mesh,
     only,
-    page: whole.texcoord,
+    page: page === set ? whole.texcoord : asPainted(levelMesh(model, level, frame, page), paint).texcoord,
     standing: standingOf(mesh, partNames(model, level)),
     called: slot ?? model.title,
     stacked,
-    sideM: 1 / perMetre,
+    sideM: 1 / (page === set ? perMetre : densityOf(page)),
   };
 }
 

@@ -7,11 +7,9 @@ import type {
   Material,
   MeshPlace,
   OutputChannel,
-  PackTarget,
   RecipeDocument,
   RecipeFile,
   Role,
-  RowImage,
   SurfaceDocument,
 } from '@pebble/core';
 import {
@@ -30,19 +28,20 @@ import {
   nameProblem,
   nameSlug,
   placeName,
-  rowPacker,
   stackExtras,
   tallOf,
   templateProblem,
   withNeutral,
 } from '@pebble/core';
-import type { ImageCodec, ZipEntry } from '@pebble/formats';
+import type { ZipEntry } from '@pebble/formats';
 import type { Library } from './blends';
 import { blendSurfaces, evaluateBlendDocument, libraryOf } from './blends';
 import { openMaps, rowsAsRole } from './maps';
 import { picturePlaces, tileNote } from './places';
 import type { Ports, Report } from './ports';
 import { UseCaseError } from './errors';
+import type { FileWay, InTarget, OpenMaps } from './packed-file';
+import { encodePacked, readBeside, rolesIn, wayOf, wayProblem } from './packed-file';
 
 /** One file that a recipe will write. */
 export interface PlannedFile {
@@ -58,6 +57,8 @@ export interface PlannedFile {
   channels: 1 | 3 | 4;
   /** Bytes before compression: the most that the PNG can be, give or take its header. */
   rawBytes: number;
+  /** The kind of file, and how it keeps its texels. */
+  way: FileWay;
   /** The place of the mesh that it shows; null over the extent. */
   place: MeshPlace | null;
   /** What it cannot hold, before it is made. */
@@ -68,9 +69,7 @@ export interface PlannedFile {
 
 type Documents = Readonly<Record<string, AnyDocument>>;
 
-export const rolesOf = (file: RecipeFile): Role[] => [
-  ...new Set(Object.values(file.channels).flatMap((route) => (route.from === 'map' ? [route.role] : []))),
-];
+export const rolesOf = (file: RecipeFile): Role[] => rolesIn(file.channels);
 
 /** Roles that a surface or blend can give: of a blend those that its layers bring beside the usual six. */
 export function availableRoles(source: AnyDocument, documents: Documents): readonly Role[] {
@@ -127,6 +126,14 @@ export function packedSize(source: AnyDocument, side: number): { width: number; 
   return { width: of(1 / tall), height: of(tall) };
 }
 
+/** The target of the project, or one of its own; null where there is none. */
+export function targetAmong(documents: Documents, id?: string): InTarget | null {
+  const project = Object.values(documents).find((d) => d.kind === 'project');
+  const wanted = id ?? (project?.kind === 'project' ? project.target : '');
+  const body = documents[wanted];
+  return body?.kind === 'target' ? { id: wanted, body } : null;
+}
+
 /** How a file of a recipe is called. @param called what is packed; @param documents the project among them, where its name is wanted */
 export function packedName(
   recipe: RecipeDocument,
@@ -134,10 +141,10 @@ export function packedName(
   called: string,
   { width, height }: { width: number; height: number },
   documents: Documents,
+  target = targetAmong(documents),
 ): string {
   const slug = (text: string) => nameSlug(text, recipe.case);
   const project = Object.values(documents).find((d) => d.kind === 'project');
-  const target = project && (documents[project.target]?.name ?? project.target);
   const values = {
     project: slug(project?.name ?? ''),
     set: slug(called),
@@ -146,13 +153,13 @@ export function packedName(
     size: String(recipe.size),
     width: String(width),
     height: String(height),
-    target: slug(target ?? ''),
+    target: slug(target?.body.name ?? ''),
   };
-  return `${fillTemplate(recipe.template, values)}.png`;
+  return `${fillTemplate(recipe.template, values)}.${file.as ?? 'png'}`;
 }
 
-/** Everything a recipe will write, with what is wrong, before anything is started. */
-export function planRecipe(recipe: RecipeDocument, documents: Documents): PlannedFile[] {
+/** Everything a recipe will write, with what is wrong, before anything is started. @param target whose blocks and limits count */
+export function planRecipe(recipe: RecipeDocument, documents: Documents, target = targetAmong(documents)): PlannedFile[] {
   const badTemplate = templateProblem(recipe.template);
   const have = new Map(Object.keys(recipe.sources).flatMap((id) => (documents[id] ? [[id, availableRoles(documents[id], documents)] as const] : [])));
   const files = wantedFiles(recipe, documents).map(({ sourceId, source, fileId, file, place, note, several }): PlannedFile => {
@@ -163,7 +170,8 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
     const labels = missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ');
     const channels = channelCount(file.channels);
     const { width, height } = packedSize(source, recipe.size);
-    const name = packedName(recipe, file, called, { width, height }, documents);
+    const name = packedName(recipe, file, called, { width, height }, documents, target);
+    const way = wayOf(file, source, { width, height }, target);
     return {
       key: [sourceId, fileId, ...(several && place ? [placeName(place)] : [])].join('/'),
       sourceId,
@@ -175,12 +183,14 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents): Planne
       dither: file.dither ?? false,
       channels,
       rawBytes: (width * height * channels * file.depth) / 8,
+      way,
       place,
       note: note ?? (missing.length ? `${source.name} has no ${labels} map: the neutral value stands there` : null),
       problem:
         badTemplate ??
         emptyBlend(source) ??
         nameProblem(name) ??
+        wayProblem(file, way, { width, height }) ??
         (Object.keys(file.channels).length ? null : 'no channel of this file has a source') ??
         (asked.length && missing.length === asked.length ? `${source.name} has no ${labels} map, and nothing else is routed` : null),
     };
@@ -216,46 +226,28 @@ export async function* packRecipe(
   for (const shown of new Set(planned.map(shownBy))) {
     const files = planned.filter((f) => shownBy(f) === shown);
     const [{ sourceId, place }] = files;
-    const roles = [...new Set(files.flatMap((f) => rolesOf(recipe.files[f.fileId])))];
+    const rolesFor = (f: PlannedFile) => [...rolesOf(recipe.files[f.fileId]), ...readBeside(recipe.files[f.fileId].channels, f.way)];
+    const roles = [...new Set(files.flatMap(rolesFor))];
     const step: Report = (done, note) => report((made + done * 0.5) / planned.length, note);
     const open = await openSource(ports, documents[sourceId] as SurfaceDocument | BlendDocument, library, { size: recipe.size, roles, place }, step);
     for (const file of files) {
       report((made + 0.5) / planned.length, file.name);
       const have = availableRoles(documents[sourceId], documents);
       const channels = withNeutral(recipe.files[file.fileId].channels, (role) => have.includes(role));
-      const content = async () => inDirection(await open(rolesOf(recipe.files[file.fileId])), exportNormal);
-      yield { name: file.name, content: () => encodePacked(ports.codec, channels, content, file) };
+      const content = async () => inDirection(await open(rolesFor(file)), exportNormal);
+      yield { name: file.name, content: () => encodePacked(ports, channels, content, file, file.way) };
       made++;
     }
   }
   report(1, 'done');
 }
 
-/** Maps to be packed, opened when their file's turn comes. */
-type OpenMaps = Partial<Record<Role, RowImage>>;
-
-/** Packs and writes at once, a few rows at a time; closes what it opened, wherever it stops. */
-export async function* encodePacked(
-  codec: ImageCodec,
-  channels: RecipeFile['channels'],
-  open: () => Promise<OpenMaps>,
-  target: PackTarget,
-): AsyncGenerator<Uint8Array> {
-  const maps = await open();
-  try {
-    const packer = rowPacker(channels, maps, target);
-    yield* codec.encoders.png.encode(packer, packer.rows);
-  } finally {
-    await Promise.all(Object.values(maps).map((map) => map.close()));
-  }
-}
-
 /** Normals leave as the project wants them; inside they are Y+. */
-const inDirection = (maps: OpenMaps, direction: 'y+' | 'y-'): OpenMaps =>
+export const inDirection = (maps: OpenMaps, direction: 'y+' | 'y-'): OpenMaps =>
   maps.normal ? { ...maps, normal: rowsAsRole(maps.normal, 'normal', direction) } : maps;
 
 /** How to open maps of a source: a surface's stream from where they are kept, a blend's are worked out once for all files. */
-async function openSource(
+export async function openSource(
   ports: Ports,
   source: SurfaceDocument | BlendDocument,
   library: Library,

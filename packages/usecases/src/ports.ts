@@ -1,4 +1,17 @@
-import type { AnyDocument, MapRole, DocumentKind, DocumentOf, GeneratedSurface, Image, LightData, Material, Model, SurfaceOrder } from '@pebble/core';
+import type {
+  AnyDocument,
+  MapRole,
+  DocumentKind,
+  DocumentOf,
+  GeneratedSurface,
+  Image,
+  Ktx2Kind,
+  LightData,
+  Material,
+  Model,
+  SurfaceOrder,
+  TextureFile,
+} from '@pebble/core';
 import type { ImageCodec } from '@pebble/formats';
 import type { Ingredients } from './ingredients';
 
@@ -32,9 +45,14 @@ export interface BandEvaluator {
   generate(order: SurfaceOrder, report: Report): Promise<GeneratedSurface>;
 }
 
+/** Writes a texture as a kind of file. @param levels the largest first @throws FormatError for what the kind does not hold */
+export type TextureWriter = (levels: readonly Image[], kind: TextureFile, how: { block?: Ktx2Kind; directions?: boolean }) => Promise<Uint8Array>;
+
 export interface Ports {
   blobs: BlobStore;
   codec: ImageCodec;
+  /** Kinds of file beside PNG; without it none are written. */
+  write?: TextureWriter;
   /** Light by which thumbnails are drawn. */
   light: () => LightData;
   /** Reads a mesh that is kept; without it blends lie on specimens of our own. */

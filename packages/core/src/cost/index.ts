@@ -2,3 +2,4 @@
 export * from './memory';
 export * from './settings';
 export * from './targets';
+export * from './files';

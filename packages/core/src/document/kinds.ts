@@ -1,4 +1,4 @@
-import type { MapSettings, TargetDocument } from '../cost';
+import type { Ktx2Kind, MapSettings, TargetDocument, TextureFile } from '../cost';
 import type { Step } from '../derive';
 import type { ColourSpace, Depth } from '../image';
 import type { Finding } from '../recognise';
@@ -66,6 +66,8 @@ export interface ProjectDocument {
   /** Usual side of exported maps in pixels. */
   exportSize: number;
   target: string;
+  /** Findings of the preflight that somebody took responsibility for, by their keys, and why. */
+  accepted?: Record<string, string>;
 }
 
 export interface SurfaceDocument {
@@ -150,6 +152,14 @@ export interface RecipeFile {
   /** Finer steps than the file's are spread over neighbours (ordered, the same each time). */
   dither?: boolean;
   channels: Partial<Record<OutputChannel, ChannelRoute>>;
+  /** The kind of file; PNG unless stated. */
+  as?: TextureFile;
+  /** How texels of a KTX2 file are kept: as the target keeps such maps, or as is said here; plain unless stated. */
+  block?: Ktx2Kind | 'target';
+  /** Whether a KTX2 file holds all smaller levels. */
+  mips?: boolean;
+  /** Data may go into a file that changes it. */
+  lossy?: boolean;
 }
 
 /** How words of a name are joined: `terrace_stone`, `terrace-stone`, `TerraceStone`, `TERRACE_STONE`. */
@@ -185,6 +195,8 @@ export interface AssetSlot {
   uvSet: number;
   /** Times its true size. */
   size: number;
+  /** Longest side of its delivered texture in pixels; as the project says unless stated. */
+  side?: number;
 }
 
 /** A specimen with what sits on each of its slots. */

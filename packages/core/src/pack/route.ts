@@ -23,11 +23,15 @@ export function channelCount(channels: RecipeFile['channels']): 1 | 3 | 4 {
   return channels.g || channels.b ? 3 : 1;
 }
 
-/** Whether a file holds colour: its first three channels come, in order and untouched, from a map in sRGB. */
-export function isColourFile(channels: RecipeFile['channels'], maps: PackMaps): boolean {
+/**
+ * Whether a file holds colour: its first three channels come, in order and untouched, from a map in sRGB.
+ * @param maps without them each role is taken for what it usually is
+ */
+export function isColourFile(channels: RecipeFile['channels'], maps?: PackMaps): boolean {
   return (['r', 'g', 'b'] as const).every((c, i) => {
     const route = channels[c];
-    return route?.from === 'map' && route.channel === i && !route.invert && !changes(route) && maps[route.role]?.colourSpace === 'srgb';
+    if (route?.from !== 'map' || route.channel !== i || route.invert || changes(route)) return false;
+    return (maps ? maps[route.role] : ROLE_FACTS[route.role])?.colourSpace === 'srgb';
   });
 }
 

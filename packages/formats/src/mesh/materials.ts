@@ -1,7 +1,7 @@
 // Materials of binary glTF 2.0: textures as they are packed, and what the format says of how they are read.
 import type { Document as GltfDocument, Material, Texture } from '@gltf-transform/core';
 import { TextureInfo } from '@gltf-transform/core';
-import { KHRMaterialsClearcoat, KHRMaterialsSpecular, KHRMaterialsTransmission } from '@gltf-transform/extensions';
+import { KHRMaterialsClearcoat, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRTextureTransform } from '@gltf-transform/extensions';
 import type { Drawn } from '@pebble/core';
 
 /** Textures that a material may have: what their channels hold is the format's (glTF 2.0 §3.9 and its extensions). */
@@ -35,6 +35,8 @@ export interface GlbMaterial {
   textures: Partial<Record<GlbTextureUse, GlbPicture>>;
   /** The set of texture coordinates by which all of them are laid. */
   set: number;
+  /** How often textures repeat over the coordinates: 1 as they are. */
+  scale: number;
   drawn: Drawn;
   /** Whether red of the ORM texture holds occlusion. */
   occluded: boolean;
@@ -44,7 +46,7 @@ export interface GlbMaterial {
 }
 
 /** What a slot is that nothing was said of. */
-export const PLAIN: GlbMaterial = { textures: {}, set: 0, drawn: { as: 'solid', cut: 0.5 }, occluded: false, roughness: 0.8, metallic: 0 };
+export const PLAIN: GlbMaterial = { textures: {}, set: 0, scale: 1, drawn: { as: 'solid', cut: 0.5 }, occluded: false, roughness: 0.8, metallic: 0 };
 
 /** Materials of one document; a texture that several use is stored once. */
 export class GlbMaterials {
@@ -68,7 +70,10 @@ export class GlbMaterials {
     const material = document.createMaterial(slot).setRoughnessFactor(from.roughness).setMetallicFactor(from.metallic);
     const put = (use: GlbTextureUse, set: (texture: Texture) => TextureInfo | null): void => {
       const picture = textures[use];
-      if (picture) set(this.texture(picture))?.setTexCoord(from.set).setWrapS(TextureInfo.WrapMode.REPEAT).setWrapT(TextureInfo.WrapMode.REPEAT);
+      const info = picture && set(this.texture(picture));
+      info?.setTexCoord(from.set).setWrapS(TextureInfo.WrapMode.REPEAT).setWrapT(TextureInfo.WrapMode.REPEAT);
+      if (info && from.scale !== 1)
+        info.setExtension('KHR_texture_transform', document.createExtension(KHRTextureTransform).createTransform().setScale([from.scale, from.scale]));
     };
     put('baseColor', (t) => material.setBaseColorTexture(t).getBaseColorTextureInfo());
     put('orm', (t) => material.setRoughnessFactor(1).setMetallicFactor(1).setMetallicRoughnessTexture(t).getMetallicRoughnessTextureInfo());

@@ -1,7 +1,7 @@
 // Binary glTF 2.0 out: a node for each level of detail, one for each part under it.
 import { Document, WebIO } from '@gltf-transform/core';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
-import type { Model } from '@pebble/core';
+import type { Frame, Model } from '@pebble/core';
 import { setsOf } from '@pebble/core';
 import type { GlbMaterial } from './materials';
 import { GlbMaterials } from './materials';
@@ -11,8 +11,14 @@ type Type = 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4';
 /**
  * A model as one file: parts keep their names, placements and all their sets, slots become materials, numbers stay float32.
  * @param given materials by slot; slots without one are plain
+ * @param frame of numbers that are not metres with +Y up, as glTF is read: each level's node puts that right
  */
-export async function writeGlb(name: string, model: Model, given: ReadonlyMap<string, GlbMaterial> = new Map()): Promise<Uint8Array> {
+export async function writeGlb(
+  name: string,
+  model: Model,
+  given: ReadonlyMap<string, GlbMaterial> = new Map(),
+  frame: Frame = { unitM: 1, up: 'y' },
+): Promise<Uint8Array> {
   const document = new Document();
   document.getRoot().getAsset().generator = 'Jaunty Pebble';
   const buffer = document.createBuffer();
@@ -22,6 +28,8 @@ export async function writeGlb(name: string, model: Model, given: ReadonlyMap<st
   model.lods.forEach((parts, lod) => {
     const root = document.createNode(lod ? `${name}_lod${lod}` : name).setExtras({ lod });
     scene.addChild(root);
+    if (frame.unitM !== 1) root.setScale([frame.unitM, frame.unitM, frame.unitM]);
+    if (frame.up === 'z') root.setRotation([-Math.SQRT1_2, 0, 0, Math.SQRT1_2]);
     for (const part of parts) {
       const primitive = document.createPrimitive().setMaterial(materials.of(part.slot));
       const accessor = (data: Float32Array | Uint32Array, type: Type) =>

@@ -1,24 +1,14 @@
 // Files out, on Node: what the ending of a name says is what the bytes are.
-import type { Image } from '@pebble/core';
+import type { Image, Ktx2Kind, TextureFile } from '@pebble/core';
+import { TEXTURE_FILES } from '@pebble/core';
 import type { CreateRaw } from 'sharp';
 import sharp from 'sharp';
 import { FormatError } from '../codec';
 import { nodeCodec } from '../node';
-import type { Ktx2Kind } from './ktx2';
 import { writeKtx2 } from './ktx2';
 import { writeTga } from './tga';
 
 export * from './ktx2';
-
-/** Kinds of file that textures are written as: the bits that each holds, whether something is lost, whether it holds smaller levels. */
-export const TEXTURE_FILES = {
-  png: { depths: [8, 16], lossy: false, mips: false },
-  tga: { depths: [8], lossy: false, mips: false },
-  tiff: { depths: [8, 16], lossy: false, mips: false },
-  jpg: { depths: [8], lossy: true, mips: false },
-  ktx2: { depths: [8, 16], lossy: false, mips: true },
-} as const;
-export type TextureFile = keyof typeof TEXTURE_FILES;
 
 /** The kind of file that a name ends in; null for one that is not written. */
 export function textureFileOf(name: string): TextureFile | null {

@@ -1,18 +1,12 @@
 // KTX2 out: levels of samples or of blocks, the descriptor that says what they are. Source: KTX 2.0, Khronos Data Format 1.3.
-import type { Image } from '@pebble/core';
-import { fullScale } from '@pebble/core';
+import type { Image, Ktx2Kind } from '@pebble/core';
+import { KTX2_CHANNELS, fullScale } from '@pebble/core';
 import type { KTX2Container } from 'ktx-parse';
 import { createDefaultContainer, write } from 'ktx-parse';
 import type { HardwareBlock, Rgba } from './basis';
 import { HARDWARE_BLOCKS, hardwareBlocks, universalFile } from './basis';
 
-/** How texels are kept in a file. */
-export const KTX2_KINDS = ['plain', 'BC1', 'BC3', 'BC4', 'BC5', 'BC7', 'UASTC', 'ETC1S'] as const;
-export type Ktx2Kind = (typeof KTX2_KINDS)[number];
 const isHardware = (kind: Ktx2Kind): kind is HardwareBlock => Object.hasOwn(HARDWARE_BLOCKS, kind);
-
-/** Channels that a kind keeps; the rest is left out. */
-export const KTX2_CHANNELS: Readonly<Record<Ktx2Kind, 1 | 2 | 3 | 4>> = { plain: 4, BC1: 3, BC3: 4, BC4: 1, BC5: 2, BC7: 4, UASTC: 4, ETC1S: 4 };
 
 /** Numbers of formats, linear and sRGB, and colour models of blocks. Names of the numbers: Vulkan 1.3, `VkFormat`. */
 const BLOCK_FORMATS: Readonly<Record<HardwareBlock, { linear: number; srgb: number; model: number }>> = {

@@ -4,10 +4,11 @@ import { read } from 'ktx-parse';
 import sharp from 'sharp';
 import { probeImage } from '../index';
 import { nodeCodec } from '../node';
-import type { Ktx2Kind, TextureFile } from './index';
+import type { Ktx2Kind, TextureFile } from '@pebble/core';
+import { KTX2_CHANNELS, KTX2_KINDS, TEXTURE_FILES } from '@pebble/core';
 import { decodeBlocks } from '../images/pixels/blocks';
 import { EFFORT, hardwareBlocks, universalFile } from './basis';
-import { KTX2_CHANNELS, KTX2_KINDS, TEXTURE_FILES, asRgba, textureFileOf, writeTexture } from './index';
+import { asRgba, textureFileOf, writeTexture } from './index';
 
 const random = makeRandom(31);
 const noise = (channels: number, depth: 8 | 16 = 8, width = 24, height = 16, colourSpace: Image['colourSpace'] = 'data') => {

@@ -236,7 +236,7 @@ export class PackView {
   kind = (file: RecipeFile): string => {
     const source = this.source();
     return source?.kind === 'surface' || source?.kind === 'blend'
-      ? isColourFile(file.channels, { baseColor: { colourSpace: 'srgb' } as never, emissive: { colourSpace: 'srgb' } as never })
+      ? isColourFile(file.channels)
         ? 'colour, sRGB'
         : 'data, linear'
       : '';

@@ -1,0 +1,218 @@
+// A delivery: files made one after the other, each known by what it was made of, so that what is there is not made again.
+import type { AnyDocument, BundleFile, BundleManifest, Image, Quality } from '@pebble/core';
+import { blocks, canonical, compareImages, isColourFile, makeImage, isLossyKind, manifestText, preflight, TEXTURE_FILES } from '@pebble/core';
+import { sha256 } from '@pebble/formats';
+import { UseCaseError } from '../errors';
+import { holdsDirections } from '../packed-file';
+import type { Ports, Report } from '../ports';
+import type { Documents } from './assets';
+import { Slots } from './assets';
+import { loadsOf, lookAtMeshes, preflightFacts, surfacesIn } from './facts';
+import { Maker } from './make';
+import type { MadeFile } from './make';
+import type { DeliveryPlan, DeliveryRequest, PlannedOutput } from './plan';
+import { inMakingOrder, planDelivery } from './plan';
+
+/** What is written is made anew when this grows: the same documents give other bytes. */
+const MAKER = 1;
+
+/** What was made of something before. */
+export type KnownFile = Pick<BundleFile, 'sha256' | 'bytes' | 'quality'>;
+
+/** Where a bundle goes. */
+export interface BundleSink {
+  /** A file that was made of the same before and is still as it was; null where it is to be made. */
+  known(path: string, key: string): Promise<KnownFile | null>;
+  /** Keeps a file wholly or not at all. */
+  put(path: string, key: string, bytes: Uint8Array, quality?: Quality): Promise<void>;
+  /** The last thing of a delivery; until then the bundle is the one before. @param files all that belong to it */
+  finish(manifest: Uint8Array, files: readonly BundleFile[]): Promise<void>;
+}
+
+/** Everything that a document names, and what that names: documents call each other by id. */
+export function named(all: Documents, ids: readonly string[]): Record<string, AnyDocument> {
+  const found: Record<string, AnyDocument> = {};
+  const walk = (value: unknown): void => {
+    if (typeof value === 'string') visit(value);
+    else if (value && typeof value === 'object') Object.values(value).forEach(walk);
+  };
+  const visit = (id: string): void => {
+    if (Object.hasOwn(found, id) || !Object.hasOwn(all, id)) return;
+    found[id] = all[id];
+    walk(all[id]);
+  };
+  ids.forEach(visit);
+  return found;
+}
+
+const hashed = (value: unknown): Promise<string> => sha256(new TextEncoder().encode(canonical(value)));
+
+/** Says wherein files differ from others: what each shows, how it is kept, and who makes it. Every document is hashed once. */
+class Keys {
+  private readonly documents = new Map<string, Promise<string>>();
+
+  constructor(
+    private readonly all: Documents,
+    private readonly exportNormal: 'y+' | 'y-',
+  ) {}
+
+  private document(id: string): Promise<string> {
+    let made = this.documents.get(id);
+    if (!made) this.documents.set(id, (made = hashed(this.all[id])));
+    return made;
+  }
+
+  async of({ making, texture, kind, target, from }: PlannedOutput): Promise<string> {
+    const spec =
+      making.by === 'slot'
+        ? { slot: making.texture.of.slot, use: making.texture.use, kept: making.texture.kept, way: making.texture.way }
+        : making.by === 'recipe'
+          ? { file: making.file, channels: making.channels, exportNormal: this.exportNormal }
+          : making.by === 'asset'
+            ? { sizes: making.textures.map(({ of, use, width, height }) => [of.slot, use, width, height]) }
+            : making.by === 'master'
+              ? { as: making.as }
+              : making;
+    // A target's budget changes no file: what it keeps is in the way and the size.
+    const ids = Object.keys(named(this.all, from)).filter((id) => id !== target?.id);
+    const shows = Object.fromEntries(await Promise.all(ids.map(async (id) => [id, await this.document(id)] as const)));
+    return hashed({ maker: MAKER, kind, spec, texture, shows });
+  }
+}
+
+/** How far the largest level of a file, decoded again, is from what was authored. */
+export async function qualityOf({ codec }: Pick<Ports, 'codec'>, bytes: Uint8Array, authored: NonNullable<MadeFile['authored']>): Promise<Quality> {
+  const { levels, channels } = authored;
+  const decoded = await codec.decode(bytes, 'data');
+  const as = holdsDirections(channels) ? 'normal' : isColourFile(channels) ? 'colour' : 'data';
+  return compareImages(asFile(levels[0], decoded), decoded, as);
+}
+/** An authored picture without the channels that its file does not hold. */
+function asFile(authored: Image, decoded: Image): Image {
+  if (decoded.channels === 1 || authored.channels <= decoded.channels) return authored;
+  const out = makeImage({ ...authored, channels: decoded.channels, data: undefined });
+  for (let i = 0; i < out.data.length; i++) out.data[i] = authored.data[Math.floor(i / out.channels) * authored.channels + (i % out.channels)];
+  return out;
+}
+
+export const isLossless = (texture: BundleFile['texture']): boolean => !!texture && !isLossyKind(texture.kept) && !TEXTURE_FILES[texture.file].lossy;
+
+/** What was delivered, and how much of it had to be made. */
+export interface Delivered {
+  manifest: BundleManifest;
+  made: number;
+  kept: number;
+}
+
+/**
+ * Delivers a project for targets. Files that were made of the same before are kept; the manifest is written last, so that a
+ * delivery that stops leaves the bundle before it. The same documents give the same bytes.
+ * @throws UseCaseError naming every finding of the preflight that blocks, before a file is made
+ */
+export async function deliver(ports: Ports, all: Documents, request: DeliveryRequest, sink: BundleSink, report: Report): Promise<Delivered> {
+  const slots = new Slots(all);
+  const plan = planDelivery(all, request, slots);
+  const outputs = inMakingOrder(plan.outputs);
+  const { exportNormal, accepted } = plan.project;
+  const naming = new Keys(all, exportNormal);
+  const keys = await Promise.all(outputs.map((output) => naming.of(output)));
+  const known: (KnownFile | null)[] = [];
+  for (const [i, { path }] of outputs.entries()) known.push(await sink.known(path, keys[i]));
+  // Of what is there already, meshes were looked at when it was made: they are in its key.
+  const fresh = { ...plan, outputs: outputs.filter((o, i) => !known[i] && (o.making.by === 'asset' || o.making.by === 'slot')) };
+  const seen = await lookAtMeshes(ports, fresh, all, (done, note) => report(0.05 * done, note));
+  const blocking = preflight(preflightFacts(plan, all, seen), accepted).filter(blocks);
+  if (blocking.length)
+    throw new UseCaseError(
+      'bad-plan',
+      `${blocking.length === 1 ? 'One finding blocks' : `${blocking.length} findings block`} the delivery: ${blocking.map((f) => f.message).join('; ')}`,
+      blocking[0].path,
+    );
+  const maker = new Maker(ports, all, slots, exportNormal);
+  const whole = outputs.reduce((sum, o) => sum + o.about, 0) || 1;
+  const files: BundleFile[] = [];
+  // Targets that keep a file the same way share it: it is made once, and held while another still wants it.
+  const held = new Map<string, { bytes: Uint8Array; quality: Quality | undefined }>();
+  let [done, made] = [0, 0];
+  for (const [i, output] of outputs.entries()) {
+    const at = (share: number) => 0.05 + (0.95 * (done + share * output.about)) / whole;
+    report(at(0), output.path);
+    const key = keys[i];
+    let there = known[i];
+    if (!there) {
+      const file = held.get(key) ?? (await madeFile(ports, maker, output, (share, note) => report(at(share), `${output.path}: ${note}`)));
+      if (keys.includes(key, i + 1)) held.set(key, file);
+      else held.delete(key);
+      await sink.put(output.path, key, file.bytes, file.quality);
+      there = { sha256: await sha256(file.bytes), bytes: file.bytes.length, quality: file.quality };
+      made++;
+    }
+    files.push(fileOf(output, key, there, all));
+    done += output.about;
+  }
+  const manifest = manifestOf(plan, all, files);
+  const text = manifestText(manifest);
+  await sink.finish(new TextEncoder().encode(text), files);
+  report(1, 'done');
+  return { manifest: JSON.parse(text) as BundleManifest, made, kept: files.length - made };
+}
+
+async function madeFile(
+  ports: Ports,
+  maker: Maker,
+  output: PlannedOutput,
+  report: Report,
+): Promise<{ bytes: Uint8Array; quality: Quality | undefined }> {
+  const { bytes, authored } = await maker.make(output, report);
+  const lossy = output.texture && !isLossless(output.texture);
+  return { bytes, quality: lossy && authored ? await qualityOf(ports, bytes, authored) : undefined };
+}
+
+function fileOf(
+  { path, kind, target, from, texture, making }: PlannedOutput,
+  key: string,
+  { sha256: hash, bytes, quality }: KnownFile,
+  all: Documents,
+): BundleFile {
+  const of = [...new Set(from.flatMap((id) => all[id]?.name ?? []))];
+  return {
+    path,
+    kind,
+    bytes,
+    sha256: hash,
+    key,
+    target: target?.id ?? null,
+    of,
+    ...(texture ? { texture } : {}),
+    ...(making.by === 'slot' ? { worn: { asset: making.texture.asset.name, slot: making.texture.of.slot, use: making.texture.use } } : {}),
+    ...(quality ? { quality } : {}),
+  };
+}
+
+function manifestOf(plan: DeliveryPlan, all: Documents, files: BundleFile[]): Omit<BundleManifest, 'format' | 'version'> {
+  return {
+    project: plan.project.name,
+    targets: Object.fromEntries(plan.targets.map(({ id, body }) => [id, body])),
+    files,
+    sources: surfacesIn(plan, all).flatMap((id) => {
+      const surface = all[id];
+      if (surface.kind !== 'surface') return [];
+      const { author = '', source = '', licence = '' } = surface.origin ?? {};
+      return [
+        {
+          name: surface.name,
+          author,
+          source: surface.generator ? `drawn here: ${surface.generator.name}, seed ${surface.generator.seed}` : source,
+          licence,
+        },
+      ];
+    }),
+    costs: loadsOf(plan).map(({ asset, target, bytes }) => ({
+      target: plan.targets.find((t) => t.body === target)?.id ?? '',
+      asset,
+      textures: plan.outputs.filter((o) => o.making.by === 'slot' && o.making.texture.asset.name === asset && o.target?.body === target).length,
+      bytes,
+      budget: target.memoryBytes,
+    })),
+  };
+}

@@ -1,0 +1,210 @@
+// How each file of a delivery is made: bytes, and the levels that it was made of, which a proof asks for again.
+import type { Image, MapSet, OutputChannel, Role } from '@pebble/core';
+import {
+  FLAT_GROUND,
+  MasterMaterials,
+  OUTPUT_CHANNELS,
+  SectionCutter,
+  SpreadGround,
+  factsWanted,
+  makeImage,
+  materialReads,
+  nameSlug,
+  permutationsOf,
+  inOrder,
+  readWhole,
+  readsOf,
+  withNeutral,
+  writtenShader,
+} from '@pebble/core';
+import type { GlbMaterial } from '@pebble/formats/mesh';
+import { writeGlb } from '@pebble/formats/mesh';
+import { evaluateBlendDocument, gather, libraryOf, placeBlend, readerOf } from '../blends';
+import { UseCaseError } from '../errors';
+import { gltfMaterial } from '../finished';
+import { sourcesOf } from '../ingredients';
+import { materialXOf } from '../materialx';
+import { placedMesh } from '../on-mesh';
+import type { InTarget, OpenMaps } from '../packed-file';
+import { AS_PNG, fileOfLevels, levelsOf, readBeside, rolesIn } from '../packed-file';
+import { availableRoles, inDirection, openSource } from '../packing';
+import type { Ports, Report } from '../ports';
+import type { DeliveredSlot, Documents, OpenAsset } from './assets';
+import { contextOf, openAsset, slotMaps } from './assets';
+import type { Slots } from './assets';
+import type { Making, PlannedOutput, SlotTexture } from './plan';
+
+/** A file, and what it was made of where texels are compared. */
+export interface MadeFile {
+  bytes: Uint8Array;
+  /** Levels as they were before they were written; null where a file holds no texels of its own. */
+  authored: { levels: Image[]; channels: SlotTexture['kept'] } | null;
+}
+
+/** One picture of a slot, among those of other slots and sizes. */
+const slotKey = (assetId: string, of: DeliveredSlot, width: number, height: number): string => [assetId, of.slot, width, height].join('/');
+
+type Of<B extends Making['by']> = Extract<Making, { by: B }>;
+
+/**
+ * Makes files of one delivery. Maps of one slot, meshes of one asset and maps of one source are worked out once while they are
+ * asked for in a row; of a slot that is done its pictures are kept as files, until its asset is.
+ */
+export class Maker {
+  private asset: { id: string; open: Promise<OpenAsset> } | null = null;
+  private worn: { key: string; maps: Promise<MapSet> } | null = null;
+  private readonly looks = new Map<string, GlbMaterial>();
+  private source: { key: string; maps: Promise<(roles: readonly Role[]) => Promise<OpenMaps>> } | null = null;
+
+  constructor(
+    private readonly ports: Ports,
+    private readonly all: Documents,
+    private readonly slots: Slots,
+    private readonly exportNormal: 'y+' | 'y-',
+  ) {}
+
+  async make(output: PlannedOutput, report: Report): Promise<MadeFile> {
+    const { making } = output;
+    const authored = await this.authored(output, report);
+    if (authored) {
+      const way = making.by === 'slot' ? making.texture.way : making.by === 'recipe' ? making.file.way : AS_PNG;
+      return { bytes: await fileOfLevels(this.ports, authored.channels, authored.levels, way), authored };
+    }
+    if (making.by === 'asset') return { bytes: await this.model(making, report), authored };
+    if (making.by === 'copy') return { bytes: await this.ports.blobs.get(making.blob), authored };
+    return { bytes: new TextEncoder().encode(this.master(making as Of<'master'>)), authored };
+  }
+
+  /** Texels of a file as they are before they are written; null for what holds none of its own. */
+  async authored({ making, target }: PlannedOutput, report: Report): Promise<MadeFile['authored']> {
+    switch (making.by) {
+      case 'slot':
+        return { levels: await this.slotLevels(making.assetId, making.texture, report), channels: making.texture.kept };
+      case 'recipe':
+        return this.packed(making, target, report);
+      case 'height':
+        return this.height(making, report);
+      case 'weights':
+        return this.weights(making, report);
+      default:
+        return null;
+    }
+  }
+
+  /** What a texture of a slot holds, level by level. */
+  private async slotLevels(assetId: string, texture: SlotTexture, report: Report): Promise<Image[]> {
+    const { kept, width, height, way } = texture;
+    const maps = await this.slotMaps(assetId, texture, report);
+    return levelsOf(kept, maps, { width, height, depth: 8 }, way);
+  }
+
+  /** Maps of a slot at the size of a texture. */
+  private slotMaps(assetId: string, { asset, of, width, height }: SlotTexture, report: Report): Promise<MapSet> {
+    const key = slotKey(assetId, of, width, height);
+    if (this.worn?.key === key) return this.worn.maps;
+    const make = async (): Promise<MapSet> => {
+      const open = await this.open(assetId, asset, report);
+      const maps = await slotMaps(this.ports, this.slots, { asset, all: this.all, open, of, width, height }, report);
+      const look = { set: open.page ?? of.laid.uvSet, drawn: of.drawn, scale: of.finished ? 1 / of.laid.size : 1 };
+      this.looks.set(key, await gltfMaterial(this.ports, nameSlug(of.slot), maps, look));
+      return maps;
+    };
+    this.worn = { key, maps: make() };
+    return this.worn.maps;
+  }
+
+  private open(id: string, asset: SlotTexture['asset'], report: Report): Promise<OpenAsset> {
+    if (this.asset?.id !== id) {
+      this.asset = { id, open: openAsset(this.ports, asset, this.all, report) };
+      this.looks.clear();
+    }
+    return this.asset.open;
+  }
+
+  private async model({ assetId, asset, textures }: Of<'asset'>, report: Report): Promise<Uint8Array> {
+    const open = await this.open(assetId, asset, report);
+    const given = new Map<string, GlbMaterial>();
+    const worn = [...new Map(textures.map((t) => [t.of.slot, t.of])).values()];
+    for (const [i, of] of worn.entries()) {
+      const step: Report = (done, note) => report((i + done) / worn.length, note);
+      // Every texture at the size of the largest of its slot.
+      const largest = textures.filter((t) => t.of === of).reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a));
+      const key = slotKey(assetId, of, largest.width, largest.height);
+      if (!this.looks.has(key)) await this.slotMaps(assetId, largest, step);
+      given.set(of.slot, this.looks.get(key) as GlbMaterial);
+    }
+    return writeGlb(nameSlug(asset.name), open.model, given, open.frame);
+  }
+
+  private async packed({ file, channels: routed }: Of<'recipe'>, target: InTarget | null, report: Report): Promise<MadeFile['authored']> {
+    const source = this.all[file.sourceId];
+    if (source?.kind !== 'surface' && source?.kind !== 'blend')
+      throw new UseCaseError('missing-surface', `${file.name}: what it packs was deleted`, file.name);
+    const have = availableRoles(source, this.all);
+    const channels = withNeutral(routed, (role) => have.includes(role));
+    const roles = [...rolesIn(channels), ...readBeside(channels, file.way)];
+    const size = Math.max(file.width, file.height);
+    const key = JSON.stringify([file.sourceId, file.place, size, target?.id]);
+    if (this.source?.key !== key) {
+      this.source = { key, maps: openSource(this.ports, source, libraryOf(this.all), { size, roles: have, place: file.place }, report) };
+    }
+    const maps = inDirection(await (await this.source.maps)(roles), this.exportNormal);
+    const whole: MapSet = {};
+    for (const [role, map] of Object.entries(maps)) {
+      whole[role as keyof MapSet] = await readWhole(map);
+      await map.close();
+    }
+    return { levels: levelsOf(channels, whole, file, file.way), channels };
+  }
+
+  private master({ masterId, master, as }: Of<'master'>): string {
+    const context = contextOf(this.all);
+    const { error } = new MasterMaterials().lowering(master, context);
+    if (error) throw new UseCaseError('graph', `${master.name}: ${error.message}`, masterId);
+    if (as === 'mtlx') return `${materialXOf(master, context)}\n`;
+    const { fragment, vertex, uniforms, textures, inputs, outputs } = writtenShader(master, context);
+    if (as !== 'table') return `${as === 'fragment' ? fragment : vertex}\n`;
+    const variants = inOrder(master.variants).map(({ name, values, switches }) => ({ name, values, switches }));
+    const { count } = permutationsOf(master);
+    return `${JSON.stringify({ name: master.name, permutations: count, loopS: master.loopS, drawn: master.drawn, outputs, inputs, uniforms, textures, variants }, null, 2)}\n`;
+  }
+
+  private blend(id: string) {
+    const blend = this.all[id];
+    if (blend?.kind !== 'blend') throw new UseCaseError('missing-blend', 'This blend was deleted before it could be delivered', id);
+    return blend;
+  }
+
+  private async height({ blendId, side }: Of<'height'>, report: Report): Promise<MadeFile['authored']> {
+    const { maps } = await evaluateBlendDocument(this.ports, this.blend(blendId), libraryOf(this.all), { size: side, roles: ['height'] }, report);
+    return { levels: [maps.height as Image], channels: { r: { from: 'map', role: 'height', channel: 0, invert: false } } };
+  }
+
+  /** What each layer has of what is seen: four layers a file, one a channel; all of them sum to 1. */
+  private async weights({ blendId, part, side }: Of<'weights'>, report: Report): Promise<MadeFile['authored']> {
+    const blend = this.blend(blendId);
+    const library = libraryOf(this.all);
+    const placed = await placeBlend(this.ports, blend, library, ['height']);
+    const { material, on } = placed;
+    const from = await gather(material, readerOf(this.ports, library), ['height'], (done) => report(0.3 * done, blend.name));
+    const ground = on ? new SpreadGround(placedMesh(on, factsWanted(materialReads(material, ['height'])), () => undefined)) : FLAT_GROUND;
+    const sources = sourcesOf(from, readsOf(material.near.outputs).levels);
+    const cutter = new SectionCutter();
+    const shown = material.layers.slice(part * 4, part * 4 + 4);
+    const channels = shown.length === 4 ? 4 : 3;
+    const image = makeImage({ width: side, height: side, channels, depth: 8 });
+    for (let y = 0; y < side; y++) {
+      const v = (y + 0.5) / side;
+      const { layers } = cutter.cut(material, { ax: 0, ay: v, bx: 1, by: v }, sources, side, ground);
+      shown.forEach((_, c) => {
+        const { share } = layers[part * 4 + c];
+        for (let x = 0; x < side; x++) image.data[(y * side + x) * channels + c] = Math.round(255 * share[x]);
+      });
+      if (!(y & 15)) report(0.3 + (0.7 * y) / side, blend.name);
+    }
+    const routes = Object.fromEntries(
+      OUTPUT_CHANNELS.slice(0, channels).map((c: OutputChannel, i) => [c, { from: 'map', role: 'mask', channel: i, invert: false }]),
+    );
+    return { levels: [image], channels: routes as SlotTexture['kept'] };
+  }
+}
