@@ -30,6 +30,8 @@ module.exports = {
     only('no-app-imports-an-app-server', '^apps/server/', ['^packages/(core|formats|contracts|usecases)/']),
     only('no-app-imports-an-app-cli', '^apps/cli/', ['^packages/(core|formats|contracts|usecases)/']),
     only('no-app-imports-an-app-quarry', '^apps/quarry/', ['^packages/(core|formats)/']),
+    // A device knows bundles, and nothing of who made them.
+    only('no-app-imports-an-app-target', '^apps/target/', ['^packages/(core|formats|stage)/']),
     only('no-app-imports-an-app-web', '^apps/web/', ['^packages/']),
     // Validators of documents and requests are the server's: they would weigh on every page.
     {
@@ -39,7 +41,7 @@ module.exports = {
       to: { path: '^packages/contracts/src/(index|validate|api|documents)', dependencyTypesNot: ['type-only'] },
     },
     { name: 'core-is-pure', severity: 'error', from: from('^packages/core/'), to: { dependencyTypes: ['core'] } },
-    { name: 'no-node-in-the-browser', severity: 'error', from: from('^(apps/web|packages/stage)/'), to: { dependencyTypes: ['core'] } },
+    { name: 'no-node-in-the-browser', severity: 'error', from: from('^(apps/(web|target)|packages/stage)/'), to: { dependencyTypes: ['core'] } },
     ...ROOMS.map(knowsOnly),
     ...['apps/web/src/workers', 'apps/web/src/services', 'apps/web/src/stage', 'apps/web/src/ui'].map(knowsNoView),
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },

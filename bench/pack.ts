@@ -15,7 +15,7 @@ const NAMES = ['occlusion', 'roughness', 'metallic'] as const;
 async function ours(dir: string): Promise<void> {
   await writeWhole(
     path.join(dir, 'ours.png'),
-    encodePacked(nodeCodec, parseChannelLayout('r=occlusion,g=roughness,b=metallic'), () => openFolder(dir, NAMES), {
+    encodePacked({ codec: nodeCodec }, parseChannelLayout('r=occlusion,g=roughness,b=metallic'), () => openFolder(dir, NAMES), {
       width: SIZE,
       height: SIZE,
       depth: 8,

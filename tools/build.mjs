@@ -22,16 +22,19 @@ async function step(name, sources, product, make) {
   console.log(`Built ${name} in ${((Date.now() - began) / 1000).toFixed(1)} s`);
 }
 
-async function bundle(entries) {
-  const { build } = await import('esbuild');
+/** Our packages by name, the longest first, or @pebble/formats would swallow @pebble/formats/node. */
+function aliases() {
   const alias = Object.fromEntries(
     Object.entries(JSON.parse(fs.readFileSync(path.join(root, 'tsconfig.base.json'), 'utf8')).compilerOptions.paths).map(([k, [v]]) => [
       k,
       path.join(root, v),
     ]),
   );
-  // Longest first, or @pebble/formats would swallow @pebble/formats/node.
-  const ordered = Object.fromEntries(Object.entries(alias).sort(([a], [b]) => b.length - a.length));
+  return Object.fromEntries(Object.entries(alias).sort(([a], [b]) => b.length - a.length));
+}
+
+async function bundle(entries) {
+  const { build } = await import('esbuild');
   await build({
     entryPoints: entries,
     outdir: dist('node'),
@@ -41,7 +44,7 @@ async function bundle(entries) {
     target: 'node20',
     format: 'esm',
     packages: 'external',
-    alias: ordered,
+    alias: aliases(),
     sourcemap: true,
     logLevel: 'warning',
     absWorkingDir: root,
@@ -60,6 +63,30 @@ async function light() {
         .on('exit', resolve),
     );
   await Promise.all([share(0), share(1)]);
+}
+
+/** The target stand-in: a page, its loader, and the transcoder that lies beside them. */
+async function target() {
+  const { build } = await import('esbuild');
+  const common = {
+    bundle: true,
+    platform: 'browser',
+    // Of a library, where it runs on Node.
+    external: ['node:*'],
+    target: 'es2022',
+    alias: aliases(),
+    sourcemap: true,
+    minify: true,
+    logLevel: 'warning',
+    absWorkingDir: root,
+    outdir: dist('target'),
+  };
+  await build({ ...common, entryPoints: ['apps/target/src/page.ts', 'apps/target/src/page.css'], format: 'esm' });
+  // A classic script, for the transcoder is one that it loads.
+  await build({ ...common, entryPoints: ['apps/target/src/loader.ts'], format: 'iife' });
+  fs.copyFileSync(path.join(root, 'apps/target/src/index.html'), dist('target/index.html'));
+  for (const file of ['basis_transcoder.js', 'basis_transcoder.wasm'])
+    fs.copyFileSync(path.join(root, 'node_modules/three/examples/jsm/libs/basis', file), dist('target', file));
 }
 
 function web() {
@@ -89,6 +116,7 @@ export async function buildAll({ only } = {}) {
     }),
   );
   await step('light', ['packages/core/src/light', 'tools/light.mjs'], dist('light/shed.bin'), light);
+  if (only !== 'node') await step('target', [...PACKAGES, 'apps/target'], dist('target/index.html'), target);
   if (only !== 'node') await step('web', [...PACKAGES, 'apps/web', 'angular.json', 'LICENSE', 'tools/notices.mjs'], dist('web/index.html'), web);
 }
 

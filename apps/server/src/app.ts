@@ -12,6 +12,7 @@ import { logInto } from './log';
 import { JobRunner } from './jobs/runner';
 import { blobs } from './plugins/blobs';
 import { description } from './plugins/description';
+import { deliveries } from './plugins/deliveries';
 import type { Door } from './plugins/door';
 import { documents } from './plugins/documents';
 import { events } from './plugins/events';
@@ -102,13 +103,14 @@ export async function makeApp(options: AppOptions): Promise<App> {
       await api.register(documents(documentStore));
       await api.register(states(new PgStateStore(pool, PROJECT, documentStore)));
       await api.register(blobs(blobStore));
+      await api.register(deliveries(blobStore));
       await api.register(jobs(jobStore, { documents: documentStore, quarry: options.quarry ?? null }));
       await api.register(quarry(options.quarry ?? null));
       await api.register(events(hub));
     },
     { prefix: '/api' },
   );
-  await pages(path.join(root, 'dist/web'))(server);
+  await pages(path.join(root, 'dist/web'), path.join(root, 'dist/target'))(server);
   const note = (text: string) => {
     log(text);
     server.log.warn(text);

@@ -49,6 +49,7 @@ export class AppComponent {
     { path: 'blend', name: 'Blend' },
     { path: 'master', name: 'Master' },
     { path: 'pack', name: 'Pack' },
+    { path: 'deliver', name: 'Deliver' },
   ];
   readonly targets = this.workbench.targets;
   readonly help = signal(false);

@@ -8,5 +8,6 @@ export const routes: Routes = [
   { path: 'master', loadComponent: () => import('./views/master/master.view').then((m) => m.MasterView), title: 'Master · Jaunty Pebble' },
   { path: 'master/:id', loadComponent: () => import('./views/master/master.view').then((m) => m.MasterView), title: 'Master · Jaunty Pebble' },
   { path: 'pack', loadComponent: () => import('./views/pack/pack.view').then((m) => m.PackView), title: 'Pack · Jaunty Pebble' },
+  { path: 'deliver', loadComponent: () => import('./views/deliver/deliver.view').then((m) => m.DeliverView), title: 'Deliver · Jaunty Pebble' },
   { path: '**', redirectTo: 'surfaces' },
 ];

@@ -244,3 +244,19 @@ export const PACK_SCHEMA = {
   properties: { recipe: { type: 'string', maxLength: 64 }, skip: { type: 'array', maxItems: 10000, items: { type: 'string', maxLength: 400 } } },
 } as const;
 export type PackRequest = FromSchema<typeof PACK_SCHEMA>;
+
+const targets = { type: 'array', minItems: 1, maxItems: 64, items: { type: 'string', minLength: 1, maxLength: 64 } } as const;
+const paths = { type: 'array', maxItems: 20000, items: { type: 'string', maxLength: 400 } } as const;
+/** What is delivered: ids of targets, and paths that are left out. */
+export const DELIVER_SCHEMA = {
+  type: 'object',
+  required: ['targets', 'skip'],
+  additionalProperties: false,
+  properties: { targets, skip: paths },
+} as const;
+export type DeliverRequest = FromSchema<typeof DELIVER_SCHEMA>;
+export const PREFLIGHT_SCHEMA = { type: 'object', required: ['targets'], additionalProperties: false, properties: { targets } } as const;
+export type PreflightRequest = FromSchema<typeof PREFLIGHT_SCHEMA>;
+/** A delivery, by the hash of its manifest. */
+export const PROOF_SCHEMA = { type: 'object', required: ['manifest'], additionalProperties: false, properties: { manifest: HASH } } as const;
+export type ProofRequest = FromSchema<typeof PROOF_SCHEMA>;

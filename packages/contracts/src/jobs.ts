@@ -1,5 +1,16 @@
-import type { Amounts, GeneratorName, LookedAt, SentFile } from '@pebble/core';
-import type { BakeRequest, ImportRequest, LayoutRequest, LookRequest, MeshesRequest, PackRequest, RemapRequest } from './api';
+import type { Amounts, GeneratorName, LookedAt, PreflightFacts, SentFile } from '@pebble/core';
+import type {
+  BakeRequest,
+  DeliverRequest,
+  ImportRequest,
+  LayoutRequest,
+  LookRequest,
+  MeshesRequest,
+  PackRequest,
+  PreflightRequest,
+  ProofRequest,
+  RemapRequest,
+} from './api';
 import type { FetchRequest } from './quarry';
 
 /** A request that is about one document. */
@@ -31,6 +42,12 @@ export interface JobKinds {
   };
   bake: { payload: About<BakeRequest>; result: { surface: string } };
   pack: { payload: PackRequest; result: { blob: string; bytes: number; files: string[]; fileName: string } };
+  /** What meshes tell of a delivery before it is made. */
+  preflight: { payload: PreflightRequest; result: { seen: PreflightFacts['seen'] } };
+  /** A bundle: the hash of its manifest, whose files are kept by theirs; how many of them had to be made. */
+  deliver: { payload: DeliverRequest; result: { manifest: string; files: number; bytes: number; made: number; fileName: string } };
+  /** A bundle against the project: the hash of the figures as JSON. */
+  proof: { payload: ProofRequest; result: { proof: string; problems: number } };
   demo: { payload: object; result: object };
   still: { payload: object; result: object };
 }
@@ -57,6 +74,9 @@ export const JOBS = {
   generate: { path: '/generate', onWall: true },
   bake: { path: '/blends/:id/surface', onWall: true },
   pack: { path: '/pack', onWall: false },
+  preflight: { path: '/preflight', onWall: false },
+  deliver: { path: '/deliveries', onWall: false },
+  proof: { path: '/proofs', onWall: false },
   demo: { path: '/demo', onWall: true },
   still: { path: null, onWall: false },
 } as const satisfies Record<JobKind, JobFacts>;

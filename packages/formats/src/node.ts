@@ -9,7 +9,7 @@ import type { ImageFacts, ImageFormat } from './images';
 import { probeImage } from './images';
 import { decodeExr } from './images/pixels/exr';
 import { decodeHdr } from './images/pixels/hdr';
-import { decodeKtx2 } from './images/pixels/ktx2';
+import { decodeKtx2 } from './images/pixels/ktx2-node';
 import { openPngRows } from './images/pixels/png-rows';
 import { pngStrips } from './images/pixels/png-strips';
 import { decodeTga } from './images/pixels/tga';

@@ -2,12 +2,15 @@ import type { JobKind, JobPayload, JobRequest, JobResult } from '@pebble/contrac
 import type { AnyDocument, Patch } from '@pebble/core';
 import type { DocumentStore, Ports, Report } from '@pebble/usecases';
 import type { PgBlobStore } from '../store/blobs';
+import type { PgMadeStore } from '../store/made';
 import type { PgJobStore } from '../store/jobs';
 
 /** What a job may use while it is done. */
 export interface TaskContext {
   ports: Ports & { blobs: PgBlobStore };
   documents: DocumentStore;
+  /** Files of deliveries by what they were made of. */
+  made: PgMadeStore;
   /** Address of the quarry now, when there is one. */
   quarry: string | null;
   report: Report;

@@ -4,6 +4,7 @@ import type { LightData } from '@pebble/core';
 import { unpackLight } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import { letGoAfter, nodeCodec } from '@pebble/formats/node';
+import { writeTexture } from '@pebble/formats/write';
 import { BandPool } from '@pebble/usecases/bands';
 import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
@@ -13,6 +14,7 @@ import { isAway, makePool } from '../db/pool';
 import { BEHIND, stayBehind } from '../priority';
 import { PgBlobStore } from '../store/blobs';
 import { PgDocumentStore } from '../store/documents';
+import { PgMadeStore } from '../store/made';
 import type { WorkerJob, WorkerMessage, WorkerStart } from './protocol';
 import { DEFINITIONS } from './kinds';
 
@@ -40,11 +42,13 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
         ports: {
           blobs: new PgBlobStore(pool),
           codec: nodeCodec,
+          write: writeTexture,
           light: () => (light ??= unpackLight(readFileSync(start.lightFile))),
           model: async (bytes) => (await readGltf(bytes)).model,
           bands,
         },
         documents,
+        made: new PgMadeStore(pool),
         quarry: start.quarry,
         report: (done, note) => {
           const now = performance.now();

@@ -4,9 +4,19 @@ import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { notFound } from '../store/errors';
 
-/** The built application: hashed files for ever, the page itself never from a cache; unknown paths open the page. */
-export function pages(folder: string) {
+/** The built application and the target stand-in: hashed files for ever, the page itself never from a cache; unknown paths open the page. */
+export function pages(folder: string, target: string) {
   return async (app: FastifyInstance) => {
+    // The stand-in for a device, at its own address; only our own pages may show it within theirs.
+    if (existsSync(path.join(target, 'index.html')))
+      await app.register(async (own) => {
+        own.addHook('onSend', (_, reply, payload, done) => {
+          const policy = String(reply.getHeader('content-security-policy') ?? '');
+          reply.header('content-security-policy', policy.replace("frame-ancestors 'none'", "frame-ancestors 'self'")).removeHeader('x-frame-options');
+          done(null, payload);
+        });
+        await own.register(serveStatic, { root: target, prefix: '/target/', decorateReply: false, cacheControl: false });
+      });
     const built = existsSync(path.join(folder, 'index.html'));
     if (built)
       await app.register(serveStatic, {

@@ -92,6 +92,8 @@ export class StageScene {
   /** Called with a stage once it stands, and whenever what it shows is no longer what was seen. */
   onOpened: (stage: RemoteStage, canvas: HTMLCanvasElement) => void = () => undefined;
   onStale: () => void = () => undefined;
+  /** Hears how the stage looks, whenever that changes. */
+  onLook: (look: StageLook) => void = () => undefined;
 
   constructor() {
     this.destroyed.onDestroy(() => this.close());
@@ -259,7 +261,10 @@ export class StageScene {
       bounds,
     };
     stage.setLook(look, moving);
-    untracked(() => this.onStale());
+    untracked(() => {
+      this.onLook(look);
+      this.onStale();
+    });
   }
 
   /** Frames the specimen and all of the flat. */

@@ -17,6 +17,7 @@ export const ACTIONS = {
   blend: { key: 'Digit2', label: 'Go to Blend', place: 'Everywhere' },
   master: { key: 'Digit3', label: 'Go to Master', place: 'Everywhere' },
   pack: { key: 'Digit4', label: 'Go to Pack', place: 'Everywhere' },
+  deliver: { key: 'Digit5', label: 'Go to Deliver', place: 'Everywhere' },
   undo: { key: 'Ctrl+KeyZ', label: 'Undo', place: 'Everywhere' },
   redo: { key: 'Ctrl+Shift+KeyZ', label: 'Redo', place: 'Everywhere' },
   find: { key: 'Ctrl+KeyK', label: 'Search everything', place: 'Everywhere' },

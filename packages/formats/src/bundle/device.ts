@@ -1,5 +1,5 @@
 // A device that is given a bundle and nothing else: it takes what its target takes, and says what it did not.
-import type { BundleFile, DeviceWord, Image, Ktx2Kind, Role, TargetDocument, TextureSeen } from '@pebble/core';
+import type { BundleFile, DeviceWord, Drawn, Image, Ktx2Kind, Model, Role, TargetDocument, TextureSeen } from '@pebble/core';
 import { BundleError, OUTPUT_CHANNELS, ROLE_FACTS, deviceWords, makeImage, parseChannelLayout } from '@pebble/core';
 import { read as readKtx2 } from 'ktx-parse';
 import type { ImageReader } from '../codec';
@@ -7,6 +7,7 @@ import { FormatError } from '../codec';
 import { probeImage } from '../images';
 import { KTX2_PIXELS } from '../images/ktx2';
 import { readGltf } from '../mesh';
+import { openContainer } from '../mesh/container';
 import type { OpenBundle } from './read';
 
 const SRGB = new Set([15, 22, 29, 36, 43, 50, 132, 134, 138, 146]);
@@ -25,6 +26,39 @@ export function seeTexture(bytes: Uint8Array): TextureSeen {
   return { width, height, levels: Math.max(1, container.levels.length), kept, depth, srgb: kept === 'BC4' || kept === 'BC5' ? null : srgb };
 }
 
+/** How a material of a model is laid and drawn, as the model says it. */
+export interface DeviceMaterial {
+  slot: string;
+  /** The set of texture coordinates, and how often textures repeat over it. */
+  set: number;
+  scale: number;
+  drawn: Drawn;
+}
+
+type Info = { texCoord?: number; extensions?: { KHR_texture_transform?: { scale?: number[]; texCoord?: number } } };
+interface MaterialJson {
+  name?: string;
+  alphaMode?: string;
+  alphaCutoff?: number;
+  pbrMetallicRoughness?: { baseColorTexture?: Info; metallicRoughnessTexture?: Info };
+}
+
+/** Materials of a binary glTF, as it says them itself. @throws FormatError */
+export function materialsOf(bytes: Uint8Array): DeviceMaterial[] {
+  const { json } = openContainer(bytes);
+  return ((json['materials'] ?? []) as MaterialJson[]).map(({ name, alphaMode, alphaCutoff, pbrMetallicRoughness: pbr }, i) => {
+    const info = pbr?.baseColorTexture ?? pbr?.metallicRoughnessTexture ?? {};
+    const moved = info.extensions?.KHR_texture_transform;
+    const as = alphaMode === 'MASK' ? 'cut-out' : alphaMode === 'BLEND' ? 'glass' : 'solid';
+    return {
+      slot: name ?? `slot ${i + 1}`,
+      set: moved?.texCoord ?? info.texCoord ?? 0,
+      scale: moved?.scale?.[0] ?? 1,
+      drawn: { as, cut: alphaCutoff ?? 0.5 },
+    };
+  });
+}
+
 /** A slot as the device has it: pictures by what they hold. */
 export interface DeviceSlot {
   asset: string;
@@ -37,7 +71,7 @@ export interface DeviceLoad {
   /** Bytes of textures that it holds. */
   bytes: number;
   /** Models by their path. */
-  models: { path: string; name: string; bytes: Uint8Array }[];
+  models: { path: string; name: string; model: Model; materials: DeviceMaterial[] }[];
   slots: DeviceSlot[];
 }
 
@@ -69,19 +103,22 @@ export function mapsOfTexture(image: Image, layout: string, green: 'y+' | 'y-' |
 
 /**
  * Loads a bundle as a device does: every file by its hash, every texture by what its bytes say, within what the target holds.
- * @param device id of one of the bundle's targets @throws BundleError where the bundle has nothing for it
+ * @param device id of one of the bundle's targets; @param asset by name, where one alone is wanted @throws BundleError where the bundle has nothing for it
  */
 export async function loadOnDevice(
   bundle: OpenBundle,
   device: string,
   codec: Pick<ImageReader, 'decode'>,
   report: (done: number, note: string) => void,
+  asset?: string,
 ): Promise<DeviceLoad> {
   const { manifest } = bundle;
   const target = Object.hasOwn(manifest.targets, device) ? manifest.targets[device] : undefined;
   if (!target) throw new BundleError('missing', `The bundle was not delivered for ${device}; it is for ${Object.keys(manifest.targets).join(', ')}`);
   const load: DeviceLoad = { target, words: [], bytes: 0, models: [], slots: [] };
-  const own = manifest.files.filter((f) => f.target === device);
+  const own = manifest.files.filter(
+    (f) => f.target === device && (asset === undefined || f.worn?.asset === asset || (f.kind === 'model' && f.of[0] === asset)),
+  );
   const refuse = (path: string, error: unknown): void => {
     if (!(error instanceof BundleError) && !(error instanceof FormatError)) throw error;
     const message = error instanceof BundleError ? error.message : `${path}: ${error.message}`;
@@ -109,8 +146,8 @@ export async function loadOnDevice(
 
 async function loadModel(bundle: OpenBundle, file: BundleFile, load: DeviceLoad): Promise<void> {
   const bytes = await bundle.file(file);
-  await readGltf(bytes);
-  load.models.push({ path: file.path, name: file.of[0] ?? file.path, bytes });
+  const { model } = await readGltf(bytes);
+  load.models.push({ path: file.path, name: file.of[0] ?? file.path, model, materials: materialsOf(bytes) });
 }
 
 async function loadTexture(bundle: OpenBundle, file: BundleFile, load: DeviceLoad, codec: Pick<ImageReader, 'decode'>): Promise<void> {

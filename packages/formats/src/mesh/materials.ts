@@ -73,7 +73,10 @@ export class GlbMaterials {
       const info = picture && set(this.texture(picture));
       info?.setTexCoord(from.set).setWrapS(TextureInfo.WrapMode.REPEAT).setWrapT(TextureInfo.WrapMode.REPEAT);
       if (info && from.scale !== 1)
-        info.setExtension('KHR_texture_transform', document.createExtension(KHRTextureTransform).createTransform().setScale([from.scale, from.scale]));
+        info.setExtension(
+          'KHR_texture_transform',
+          document.createExtension(KHRTextureTransform).createTransform().setScale([from.scale, from.scale]),
+        );
     };
     put('baseColor', (t) => material.setBaseColorTexture(t).getBaseColorTextureInfo());
     put('orm', (t) => material.setRoughnessFactor(1).setMetallicFactor(1).setMetallicRoughnessTexture(t).getMetallicRoughnessTextureInfo());

@@ -1,113 +1,20 @@
 // Assets as they leave: a mesh whose slots wear pictures, and nothing that only this program could work out.
-import type { AnyDocument, AssetDocument, AssetSlot, Drawn, Frame, MapSet, Material, MaterialRole, Model, Role, SurfaceDocument } from '@pebble/core';
-import {
-  BlendMaterials,
-  MasterMaterials,
-  SOLID,
-  SPECIMEN_MODELS,
-  allowedPairs,
-  asVariant,
-  coveredCells,
-  cellsAgree,
-  givenRoles,
-  inOrder,
-  isMaterialRole,
-  isSpecimenName,
-  placed,
-  resize,
-  tallOf,
-  wornSurface,
-} from '@pebble/core';
+import type { AssetDocument, Frame, MapSet, Model, PreflightFacts } from '@pebble/core';
+import { SPECIMEN_MODELS, allowedPairs, cellsAgree, coveredCells, inOrder, isSpecimenName, placed, resize } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
-import { blendSurfaces, gather, libraryOf, readerOf, stackOf } from '../blends';
+import { gather, libraryOf, readerOf } from '../blends';
 import { UseCaseError } from '../errors';
 import { layOut } from '../layout';
 import { loadMaps } from '../maps';
-import { blendMesh, evaluateOnMesh, findOverlap, paintedOn } from '../on-mesh';
 import type { LaidOn } from '../on-mesh';
+import { blendMesh, evaluateOnMesh, findOverlap, paintedOn } from '../on-mesh';
 import type { Ports, Report } from '../ports';
-
-export type Documents = Readonly<Record<string, AnyDocument>>;
-
-/** What sits on a slot of an asset that is delivered. */
-export interface DeliveredSlot {
-  slot: string;
-  /** What sits there, by name. */
-  called: string;
-  laid: AssetSlot;
-  /** A finished surface that is laid by the mesh's own coordinates: its maps are taken as they are. */
-  finished: SurfaceDocument | null;
-  /** What is made into the texture of the mesh; null for what is finished. */
-  material: Material | null;
-  roles: readonly MaterialRole[];
-  drawn: Drawn;
-  /** Shape of its texture, height by width. */
-  tall: number;
-}
+import { wornSlots } from './facts';
+import type { DeliveryPlan } from './plan';
+import type { DeliveredSlot, Documents, Slots } from './slots';
 
 /** Parts of levels that lie elsewhere on the texture than the finest one would wear what is not theirs. */
 const SAME_PAGE = 0.8;
-
-export const contextOf = (all: Documents) => {
-  const { surfaces, blends = {} } = libraryOf(all);
-  const masters = Object.fromEntries(Object.entries(all).flatMap(([id, d]) => (d.kind === 'master' ? [[id, d]] : [])));
-  return { surfaces: blendSurfaces(surfaces), blends, masters };
-};
-
-/** Sees what sits on the slots of an asset. Graphs are lowered once for all that ask. */
-export class Slots {
-  private readonly blends = new BlendMaterials();
-  private readonly masters = new MasterMaterials();
-
-  constructor(private readonly all: Documents) {}
-
-  /** Slots that something sits on. @throws UseCaseError for a blend that cannot be shown as it is meant */
-  of(asset: AssetDocument): DeliveredSlot[] {
-    return inOrder(asset.slots).flatMap((laid) => {
-      const seen = this.seen(asset, laid);
-      return seen ? [seen] : [];
-    });
-  }
-
-  private seen(asset: AssetDocument, laid: AssetSlot): DeliveredSlot | null {
-    const source = Object.hasOwn(this.all, laid.blend) ? this.all[laid.blend] : undefined;
-    const base = { slot: laid.slot, laid, tall: 1 };
-    if (source?.kind === 'surface') {
-      const roles = (Object.keys(source.maps) as Role[]).filter(isMaterialRole);
-      const drawn: Drawn = { as: source.maps.opacity ? 'cut-out' : 'solid', cut: SOLID.cut };
-      if (!isSpecimenName(asset.specimen))
-        return { ...base, called: source.name, finished: source, material: null, roles, drawn, tall: tallOf(source.maps) };
-      return {
-        ...base,
-        called: source.name,
-        finished: null,
-        material: this.masters.of(wornSurface(laid.blend, source), contextOf(this.all)),
-        roles,
-        drawn,
-      };
-    }
-    if (source?.kind !== 'blend' && source?.kind !== 'master') return null;
-    const material = this.materialOf(laid);
-    if (!material) return null;
-    const variant = source.kind === 'master' && laid.variant ? source.variants[laid.variant]?.name : undefined;
-    return {
-      ...base,
-      called: variant ? `${source.name}: ${variant}` : source.name,
-      finished: null,
-      material,
-      roles: givenRoles(material.near),
-      drawn: material.drawn ?? SOLID,
-    };
-  }
-
-  /** @param standing of a blend: where the mesh that it lies on stands */
-  materialOf({ blend: id, variant }: AssetSlot, standing?: Parameters<BlendMaterials['of']>[1]): Material | null {
-    const source = this.all[id];
-    if (source?.kind === 'blend') return this.blends.of(stackOf(source, libraryOf(this.all)), standing);
-    if (source?.kind === 'master') return this.masters.of(asVariant(source, variant), contextOf(this.all));
-    return source?.kind === 'surface' ? this.masters.of(wornSurface(id, source), contextOf(this.all)) : null;
-  }
-}
 
 /** The mesh of an asset with coordinates in which every place has a texel of its own. */
 export interface OpenAsset {
@@ -210,4 +117,25 @@ export function overlapOf(asset: AssetDocument, open: OpenAsset, { laid }: Deliv
     ...(open.page === null ? {} : { page: open.page }),
   };
   return findOverlap({ ...blendMesh(open.model, 1, open.frame, how), called: `${asset.name}, ${laid.slot}` })?.message ?? null;
+}
+
+/** What only meshes and pixels tell: islands that lie on each other. */
+export async function lookAtMeshes(ports: Pick<Ports, 'blobs'>, plan: DeliveryPlan, all: Documents, report: Report): Promise<PreflightFacts['seen']> {
+  const worn = wornSlots(plan);
+  const assets = [...new Map(worn.map((w) => [w.assetId, w.asset])).entries()];
+  const seen: PreflightFacts['seen'] = [];
+  for (const [i, [assetId, asset]] of assets.entries()) {
+    report(i / assets.length, `looking at ${asset.name}`);
+    try {
+      const open = await openAsset(ports, asset, all, () => undefined);
+      for (const { of } of worn.filter((w) => w.assetId === assetId)) {
+        const message = of.finished ? null : overlapOf(asset, open, of);
+        if (message) seen.push({ assetId, code: 'overlap', message });
+      }
+    } catch (error) {
+      if (!(error instanceof UseCaseError)) throw error;
+      seen.push({ assetId, code: 'overlap', message: error.message });
+    }
+  }
+  return seen;
 }

@@ -1,10 +1,7 @@
 // What the preflight looks at, gathered from documents and the plan of a delivery.
 import type { AssetDocument, Mend, PreflightFacts, SurfaceDocument } from '@pebble/core';
-import { UseCaseError } from '../errors';
-import type { Ports, Report } from '../ports';
 import { surfacesBehind, libraryOf } from '../blends';
-import type { DeliveredSlot, Documents } from './assets';
-import { openAsset, overlapOf } from './assets';
+import type { DeliveredSlot, Documents } from './slots';
 import type { DeliveryPlan, PlannedOutput } from './plan';
 
 /** Texels of the largest map that a file is made of; undefined where it is worked out at any size. */
@@ -31,7 +28,7 @@ export function surfacesIn({ outputs }: DeliveryPlan, all: Documents): string[] 
 }
 
 /** Every slot of every asset once, whatever it is delivered for. */
-function wornSlots({ outputs }: Pick<DeliveryPlan, 'outputs'>): { assetId: string; asset: AssetDocument; of: DeliveredSlot }[] {
+export function wornSlots({ outputs }: Pick<DeliveryPlan, 'outputs'>): { assetId: string; asset: AssetDocument; of: DeliveredSlot }[] {
   const all = outputs.flatMap(({ making: m }) =>
     m.by === 'asset'
       ? m.textures.map(({ of }) => ({ assetId: m.assetId, asset: m.asset, of }))
@@ -85,25 +82,4 @@ export function preflightFacts(plan: DeliveryPlan, all: Documents, seen: Preflig
 function mendOf({ making, problem }: PlannedOutput): Mend | undefined {
   if (making.by !== 'recipe' || !problem?.includes('JPEG')) return undefined;
   return { label: 'Write PNG', edits: [{ id: making.recipeId, patch: [{ op: 'replace', path: `/files/${making.file.fileId}/as`, value: 'png' }] }] };
-}
-
-/** What only meshes and pixels tell: islands that lie on each other. */
-export async function lookAtMeshes(ports: Pick<Ports, 'blobs'>, plan: DeliveryPlan, all: Documents, report: Report): Promise<PreflightFacts['seen']> {
-  const worn = wornSlots(plan);
-  const assets = [...new Map(worn.map((w) => [w.assetId, w.asset])).entries()];
-  const seen: PreflightFacts['seen'] = [];
-  for (const [i, [assetId, asset]] of assets.entries()) {
-    report(i / assets.length, `looking at ${asset.name}`);
-    try {
-      const open = await openAsset(ports, asset, all, () => undefined);
-      for (const { of } of worn.filter((w) => w.assetId === assetId)) {
-        const message = of.finished ? null : overlapOf(asset, open, of);
-        if (message) seen.push({ assetId, code: 'overlap', message });
-      }
-    } catch (error) {
-      if (!(error instanceof UseCaseError)) throw error;
-      seen.push({ assetId, code: 'overlap', message: error.message });
-    }
-  }
-  return seen;
 }

@@ -29,9 +29,10 @@ import type { InTarget, OpenMaps } from '../packed-file';
 import { AS_PNG, fileOfLevels, levelsOf, readBeside, rolesIn } from '../packed-file';
 import { availableRoles, inDirection, openSource } from '../packing';
 import type { Ports, Report } from '../ports';
-import type { DeliveredSlot, Documents, OpenAsset } from './assets';
-import { contextOf, openAsset, slotMaps } from './assets';
-import type { Slots } from './assets';
+import type { OpenAsset } from './assets';
+import { openAsset, slotMaps } from './assets';
+import type { DeliveredSlot, Documents, Slots } from './slots';
+import { contextOf } from './slots';
 import type { Making, PlannedOutput, SlotTexture } from './plan';
 
 /** A file, and what it was made of where texels are compared. */

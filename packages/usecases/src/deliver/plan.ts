@@ -3,14 +3,14 @@ import type { AssetDocument, BundleKind, BundleTexture, MasterDocument, ProjectD
 import { collisions, fitWithin, inOrder, isColourFile, layoutText, mipCount, nameSlug, pathProblem, runtimeMap } from '@pebble/core';
 import type { GlbTextureUse } from '@pebble/formats/mesh';
 import { UseCaseError } from '../errors';
-import type { FinishedUse } from '../finished';
-import { finishedUses } from '../finished';
+import type { FinishedUse } from '../finished-uses';
+import { finishedUses } from '../finished-uses';
 import type { FileWay, InTarget } from '../packed-file';
 import { holdsDirections, keptIn } from '../packed-file';
 import type { PlannedFile } from '../packing';
 import { planRecipe, targetAmong } from '../packing';
-import type { DeliveredSlot, Documents } from './assets';
-import { Slots } from './assets';
+import type { DeliveredSlot, Documents } from './slots';
+import { Slots } from './slots';
 
 export interface DeliveryRequest {
   /** Ids of targets; at least one. */

@@ -2,6 +2,7 @@
 import type { JobKind } from '@pebble/contracts';
 import type { JobDefinition } from '../kind';
 import { bake } from './bake';
+import { deliver } from './deliver';
 import { demo } from './demo';
 import { fetch } from './fetch';
 import { generate } from './generate';
@@ -10,6 +11,8 @@ import { layout } from './layout';
 import { look } from './look';
 import { meshes } from './meshes';
 import { pack } from './pack';
+import { preflight } from './preflight';
+import { proof } from './proof';
 import { remap } from './remap';
 import { still } from './still';
 
@@ -23,6 +26,9 @@ export const DEFINITIONS: { [K in JobKind]: JobDefinition<K> } = {
   generate,
   bake,
   pack,
+  preflight,
+  deliver,
+  proof,
   demo,
   still,
 };

@@ -235,11 +235,7 @@ export class PackView {
   readonly size = bytesText;
   kind = (file: RecipeFile): string => {
     const source = this.source();
-    return source?.kind === 'surface' || source?.kind === 'blend'
-      ? isColourFile(file.channels)
-        ? 'colour, sRGB'
-        : 'data, linear'
-      : '';
+    return source?.kind === 'surface' || source?.kind === 'blend' ? (isColourFile(file.channels) ? 'colour, sRGB' : 'data, linear') : '';
   };
   crossing = crossingOf;
   feeds = (row: SourceRow, file: RecipeFile, c: OutputChannel): string => `${row.label} feeds ${c.toUpperCase()} of ${file.label}`;

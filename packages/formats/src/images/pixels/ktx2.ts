@@ -1,11 +1,10 @@
-// KTX2 in, on Node: plain samples, blocks and supercompression by libraries of the format's own makers.
+// KTX2 in: plain samples, blocks and supercompression by libraries of the format's own makers. Whoever reads universal blocks
+// brings their transcoder, which is fetched otherwise in every place.
 import type { ColourSpace, Image, Samples } from '@pebble/core';
 import { fromHalf, fullScale, makeImage } from '@pebble/core';
 import { unzlibSync } from 'fflate';
 import type { KTX2Container } from 'ktx-parse';
 import { KHR_SUPERCOMPRESSION_NONE, KHR_SUPERCOMPRESSION_ZLIB, KHR_SUPERCOMPRESSION_ZSTD, read } from 'ktx-parse';
-import { readFile } from 'node:fs/promises';
-import { createRequire } from 'node:module';
 import { ZSTDDecoder } from 'three/examples/jsm/libs/zstddec.module.js';
 import { decodeBlocks } from './blocks';
 import { FormatError } from '../../codec';
@@ -24,26 +23,12 @@ interface TranscoderFile {
   close(): void;
   delete(): void;
 }
-interface Transcoder {
+export interface Transcoder {
   initializeBasis(): void;
   KTX2File: new (bytes: Uint8Array) => TranscoderFile;
 }
 /** The transcoder's number for four bytes a texel. */
 const RGBA32 = 13;
-
-let transcoder: Promise<Transcoder> | undefined;
-/** The Basis Universal transcoder, started when it is first wanted. */
-const startTranscoder = (): Promise<Transcoder> =>
-  (transcoder ??= (async () => {
-    const file = createRequire(import.meta.url).resolve('three/examples/jsm/libs/basis/basis_transcoder.js');
-    const [source, wasmBinary] = await Promise.all([readFile(file, 'utf8'), readFile(file.replace(/js$/, 'wasm'))]);
-    const make = new Function('require', '__dirname', `${source}; return BASIS;`)(createRequire(import.meta.url), '') as (
-      options: object,
-    ) => Promise<Transcoder>;
-    const started = await make({ wasmBinary, print: () => undefined, printErr: () => undefined });
-    started.initializeBasis();
-    return started;
-  })());
 
 let zstd: Promise<ZSTDDecoder> | undefined;
 const startZstd = (): Promise<ZSTDDecoder> =>
@@ -53,11 +38,16 @@ const startZstd = (): Promise<ZSTDDecoder> =>
     return decoder;
   })());
 
-/** Reads the largest level of a KTX2 file, its channels as they are to be shown. @throws FormatError */
-export async function decodeKtx2(bytes: Uint8Array, _: ImageShape, colourSpace: ColourSpace): Promise<Image> {
-  const reader = new Reader(bytes);
-  return swizzled(await largestLevel(bytes, stored(reader), colourSpace), ktx2Swizzle(reader));
-}
+type Start = () => Promise<Transcoder>;
+
+/** Reads the largest level of KTX2 files, their channels as they are to be shown. @param start the transcoder, when it is first wanted */
+export const ktx2Decoder =
+  (start: Start) =>
+  /** @throws FormatError */
+  async (bytes: Uint8Array, _: ImageShape, colourSpace: ColourSpace): Promise<Image> => {
+    const reader = new Reader(bytes);
+    return swizzled(await largestLevel(bytes, stored(reader), colourSpace, start), ktx2Swizzle(reader));
+  };
 
 function swizzled(image: Image, swizzle: string): Image {
   const channels = shownChannels(image.channels, swizzle);
@@ -74,14 +64,14 @@ function swizzled(image: Image, swizzle: string): Image {
   return out;
 }
 
-async function largestLevel(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace): Promise<Image> {
+async function largestLevel(bytes: Uint8Array, facts: ImageShape, colourSpace: ColourSpace, start: Start): Promise<Image> {
   let container: KTX2Container;
   try {
     container = read(bytes);
   } catch (error) {
     throw new FormatError('truncated', `its levels are not all there (${String((error as Error).message).slice(0, 80)}). Export it again`);
   }
-  if (container.vkFormat === 0) return transcode(bytes, facts, colourSpace);
+  if (container.vkFormat === 0) return transcode(await start(), bytes, facts, colourSpace);
   const pixels = KTX2_PIXELS[container.vkFormat];
   const level = container.levels[0];
   if (!level) throw corrupt('it has no level', 80);
@@ -122,8 +112,7 @@ async function expand(container: KTX2Container, data: Uint8Array, length: number
   throw unsupported(`supercompression ${scheme} is not read`, 44);
 }
 
-async function transcode(bytes: Uint8Array, { width, height, channels }: ImageShape, colourSpace: ColourSpace): Promise<Image> {
-  const { KTX2File } = await startTranscoder();
+function transcode({ KTX2File }: Transcoder, bytes: Uint8Array, { width, height, channels }: ImageShape, colourSpace: ColourSpace): Image {
   const file = new KTX2File(bytes);
   try {
     if (!file.isValid() || file.getWidth() !== width || file.getHeight() !== height || !file.startTranscoding())

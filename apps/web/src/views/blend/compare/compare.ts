@@ -6,7 +6,8 @@ import { ApiService } from '../../../services/api.service';
 import { NoticesService } from '../../../services/notices.service';
 import { Accounts } from '../../../stage/accounts';
 import { BlendModel } from '../blend-model';
-import { measure } from './difference';
+import { measure } from '../../../stage/difference';
+import { stagePicture } from '../../../stage/stage-picture';
 import { Newest } from '../../../ui/latest';
 
 /** A state of the blend: an earlier version, or the present one without a layer. */
@@ -106,20 +107,8 @@ export class Compare {
     this.busy.set(false);
   }
 
-  /** What the stage shows once it shows all of what was asked. */
-  private async picture(): Promise<ImageData | null> {
-    if (!this.stage) return null;
-    const { remote, canvas } = this.stage;
-    // Effects hand changes to the stage a moment later; a frame reaches the page with its next own ones.
-    await new Promise((resolve) => setTimeout(resolve, 40));
-    await remote.settled();
-    for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
-    // The element does not know how large the picture is that a worker draws for it.
-    const ratio = Math.min(2, devicePixelRatio);
-    const copy = new OffscreenCanvas(Math.round(canvas.clientWidth * ratio), Math.round(canvas.clientHeight * ratio));
-    const context = copy.getContext('2d', { willReadFrequently: true });
-    context?.drawImage(canvas, 0, 0, copy.width, copy.height);
-    return context?.getImageData(0, 0, copy.width, copy.height) ?? null;
+  private picture(): Promise<ImageData | null> {
+    return this.stage ? stagePicture(this.stage.remote, this.stage.canvas) : Promise.resolve(null);
   }
 }
 
