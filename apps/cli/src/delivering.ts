@@ -119,7 +119,7 @@ async function followed(folder: string, once: () => Promise<void>, print: Print)
 }
 
 function told(proof: Proof, print: Print): void {
-  const { identical, lossless, lossy, psnr, degrees, deltaE, litDeltaE } = proofSummary(proof);
+  const { identical, lossless, lossy, psnr, degrees, deltaE } = proofSummary(proof);
   print(`${identical} of ${lossless} lossless files hold every bit`);
   if (lossy) print(`${lossy} lossy files: at worst ${psnr?.toFixed(1)} dB, ${degrees.toFixed(2)}° and ΔE2000 ${deltaE.toFixed(2)} on average`);
   for (const { target, asset, slot, max, mean, deltaE: off } of proof.lit)

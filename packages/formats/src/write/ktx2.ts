@@ -1,6 +1,6 @@
 // KTX2 out: levels of samples or of blocks, the descriptor that says what they are. Source: KTX 2.0, Khronos Data Format 1.3.
 import type { Image, Ktx2Kind } from '@pebble/core';
-import { KTX2_CHANNELS, fullScale } from '@pebble/core';
+import { fullScale } from '@pebble/core';
 import type { KTX2Container } from 'ktx-parse';
 import { createDefaultContainer, write } from 'ktx-parse';
 import type { HardwareBlock, Rgba } from './basis';

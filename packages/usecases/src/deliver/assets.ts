@@ -27,16 +27,22 @@ export interface OpenAsset {
   notes: string[];
 }
 
+/** Metres that a specimen of our own is made for: those of what sits on its first slot. Null of meshes that were brought in. */
+export function ownExtent({ specimen, slots }: AssetDocument, all: Documents): number | null {
+  if (!isSpecimenName(specimen)) return null;
+  for (const { blend } of inOrder(slots)) {
+    const source = all[blend];
+    if (source?.kind === 'blend' || source?.kind === 'master') return source.extentM;
+  }
+  return 1;
+}
+
 /** Reads the mesh of an asset; a specimen of our own is laid out in one tile. @throws UseCaseError */
 export async function openAsset(ports: Pick<Ports, 'blobs'>, asset: AssetDocument, all: Documents, report: Report): Promise<OpenAsset> {
   const { specimen } = asset;
   const frame: Frame = { unitM: 1, up: 'y' };
   if (isSpecimenName(specimen)) {
-    const [first] = inOrder(asset.slots).flatMap(({ blend }) => {
-      const source = all[blend];
-      return source?.kind === 'blend' || source?.kind === 'master' ? [source.extentM] : [];
-    });
-    const made = SPECIMEN_MODELS[specimen](first ?? 1);
+    const made = SPECIMEN_MODELS[specimen](ownExtent(asset, all) ?? 1);
     const { model, set } = await layOut({ ...made, lods: [made.lods[0]] }, 'repack', 0, 0, frame, report);
     const notes = made.lods.length > 1 ? [`${asset.name}: its reduced levels are left out, for each would be laid out in a texture of its own.`] : [];
     return { model, frame, metres: true, page: set, stacked: new Set(), notes };

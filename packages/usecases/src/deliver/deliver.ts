@@ -5,13 +5,13 @@ import { sha256 } from '@pebble/formats';
 import { UseCaseError } from '../errors';
 import { holdsDirections } from '../packed-file';
 import type { Ports, Report } from '../ports';
-import { lookAtMeshes } from './assets';
+import { lookAtMeshes, ownExtent } from './assets';
 import { loadsOf, preflightFacts, surfacesIn } from './facts';
 import type { Documents } from './slots';
 import { Slots } from './slots';
 import { Maker } from './make';
 import type { MadeFile } from './make';
-import type { DeliveryPlan, DeliveryRequest, PlannedOutput } from './plan';
+import type { DeliveryPlan, DeliveryRequest, Making, PlannedOutput } from './plan';
 import { inMakingOrder, planDelivery } from './plan';
 
 /** What is written is made anew when this grows: the same documents give other bytes. */
@@ -63,20 +63,30 @@ class Keys {
     return made;
   }
 
-  async of({ making, texture, kind, target, from }: PlannedOutput): Promise<string> {
-    const spec =
-      making.by === 'slot'
-        ? { slot: making.texture.of.slot, use: making.texture.use, kept: making.texture.kept, way: making.texture.way }
-        : making.by === 'recipe'
-          ? { file: making.file, channels: making.channels, exportNormal: this.exportNormal }
-          : making.by === 'asset'
-            ? { sizes: making.textures.map(({ of, use, width, height }) => [of.slot, use, width, height]) }
-            : making.by === 'master'
-              ? { as: making.as }
-              : making;
-    // A target's budget changes no file: what it keeps is in the way and the size.
-    const ids = Object.keys(named(this.all, from)).filter((id) => id !== target?.id);
-    const shows = Object.fromEntries(await Promise.all(ids.map(async (id) => [id, await this.document(id)] as const)));
+  /** What of a making counts beside the documents that it names: of an asset no other slots than its own, of a target neither name nor budget. */
+  private spec(making: Making): { spec: unknown; from: string[] } {
+    switch (making.by) {
+      case 'slot': {
+        const { asset, of, use, kept, way } = making.texture;
+        return { spec: { laid: of.laid, use, kept, way, extentM: ownExtent(asset, this.all) }, from: [asset.specimen, of.laid.blend] };
+      }
+      case 'asset':
+        return { spec: making.textures.map(({ of, use, width, height }) => [of.slot, use, width, height]), from: [making.assetId] };
+      case 'recipe':
+        return { spec: { file: making.file, channels: making.channels, exportNormal: this.exportNormal }, from: [making.file.sourceId] };
+      case 'master':
+        return { spec: making.as, from: [making.masterId] };
+      case 'copy':
+        return { spec: making.blob, from: [] };
+      default:
+        return { spec: making, from: [making.blendId] };
+    }
+  }
+
+  async of({ making, texture, kind }: PlannedOutput): Promise<string> {
+    const { spec, from } = this.spec(making);
+    const ids = Object.keys(named(this.all, from)).sort();
+    const shows = await Promise.all(ids.map((id) => this.document(id)));
     return hashed({ maker: MAKER, kind, spec, texture, shows });
   }
 }

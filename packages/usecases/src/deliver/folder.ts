@@ -104,14 +104,17 @@ export async function folderSink(folder: string): Promise<BundleSink> {
         const now = new Set(files.map((f) => f.path));
         for (const { path: name, sha256: hash } of files) {
           if (kept.get(name)?.sha256 !== hash) continue;
+          // The same bytes, of whatever they were made: the file is not touched.
+          const old = before.get(name);
+          if (old?.sha256 === hash && (await whole(path.join(folder, name), old))) continue;
           await mkdir(path.dirname(path.join(folder, name)), { recursive: true });
           await rename(path.join(staged, name), path.join(folder, name)).catch((error: NodeJS.ErrnoException) => {
             // Moved by a delivery that stopped right after.
             if (error.code !== 'ENOENT') throw error;
           });
         }
-        const old = await read(path.join(folder, MANIFEST_NAME));
-        if (!old || !Buffer.from(old).equals(Buffer.from(manifest))) await writeWhole(path.join(folder, MANIFEST_NAME), manifest);
+        const last = await read(path.join(folder, MANIFEST_NAME));
+        if (!last || !Buffer.from(last).equals(Buffer.from(manifest))) await writeWhole(path.join(folder, MANIFEST_NAME), manifest);
         for (const name of before.keys()) if (!now.has(name)) await rm(path.join(folder, name), { force: true });
         await rm(staged, { recursive: true, force: true });
       }),

@@ -1,0 +1,286 @@
+import type { AnyDocument, AssetDocument, BlendDocument, Image, ProjectDocument, RecipeDocument } from '@pebble/core';
+import { compareImages, parseChannelLayout, proofProblems } from '@pebble/core';
+import { loadOnDevice, mapsOfTexture, openBundle, zippedBundle } from '@pebble/formats/bundle';
+import { nodeCodec } from '@pebble/formats/node';
+import { writeTexture } from '@pebble/formats/write';
+import { validateBytes } from 'gltf-validator';
+import { zipSync } from 'fflate';
+import { createHash } from 'node:crypto';
+import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { memoryPorts } from '../testing/memory';
+import { smallProject } from '../testing/project';
+import { bundleAt, folderSink } from './folder';
+import type { BundleSink } from './index';
+import { deliver, planDelivery, prove } from './index';
+
+const BOTH = { targets: ['desktop', 'handheld'] };
+const quiet = () => undefined;
+const sha = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+
+describe('a delivery', () => {
+  const ports = { ...memoryPorts(), write: writeTexture };
+  let all: Record<string, AnyDocument>;
+  let root: string;
+  let first: string;
+  const fresh = async (): Promise<string> => mkdtemp(path.join(root, 'out-'));
+  const into = async (folder: string, documents = all, request: Parameters<typeof deliver>[2] = BOTH) =>
+    deliver(ports, documents, request, await folderSink(folder), quiet);
+  const files = async (folder: string): Promise<Record<string, string>> => {
+    const names = (await readdir(folder, { recursive: true, withFileTypes: true })).filter((e) => e.isFile());
+    return Object.fromEntries(
+      await Promise.all(
+        names.map(async (e) => {
+          const file = path.join(e.parentPath, e.name);
+          return [path.relative(folder, file), sha(await readFile(file))] as const;
+        }),
+      ),
+    );
+  };
+  const edited = <T extends AnyDocument>(id: string, change: (d: T) => void): Record<string, AnyDocument> => {
+    const body = structuredClone(all[id]) as T;
+    change(body);
+    return { ...all, [id]: body };
+  };
+
+  beforeAll(async () => {
+    root = await mkdtemp(path.join(os.tmpdir(), 'deliver-'));
+    all = await smallProject(ports);
+    first = await fresh();
+    await into(first);
+  });
+  afterAll(() => rm(root, { recursive: true, force: true }));
+
+  it('has the same bytes whenever and wherever it is made, and its plan told all of its files', async () => {
+    const second = await fresh();
+    await into(second);
+    const made = await files(first);
+    expect(await files(second)).toEqual(made);
+    expect(
+      Object.keys(made)
+        .filter((n) => n !== 'manifest.json')
+        .sort(),
+    ).toEqual(
+      planDelivery(all, BOTH)
+        .outputs.map((o) => o.path)
+        .sort(),
+    );
+    expect(Object.keys(made)).toContain('desktop/textures/gate_beam_normal.ktx2');
+    expect(Object.keys(made)).toContain('handheld/packed/lime_plaster_orm.ktx2');
+    expect(Object.keys(made)).toContain('blends/grown_over_weights_1.png');
+    expect(Object.keys(made)).toContain('masters/cistern_gauge.mtlx');
+  });
+
+  it('writes only what changed, and takes away what it no longer holds', async () => {
+    const folder = await fresh();
+    await into(folder);
+    const before = await files(folder);
+    await writeFile(path.join(folder, 'mine.txt'), 'left alone');
+    expect(await into(folder)).toEqual(jasmine.objectContaining({ made: 0, kept: Object.keys(before).length - 1 }));
+    // A blend shows in what it is worn by, in its heights and weights, and in nothing else.
+    const other = edited<BlendDocument>('grown', (d) => (d.layers['above'].seam.liftM = 0.004));
+    await into(folder, other);
+    const after = await files(folder);
+    const changed = Object.keys(before).filter((n) => before[n] !== after[n] && n !== 'manifest.json');
+    expect(changed.length).toBeGreaterThan(3);
+    expect(changed.every((n) => /beam|gate\.glb|grown_over/.test(n)))
+      .withContext(changed.join())
+      .toBeTrue();
+    const fewer = edited<RecipeDocument>('usual', (d) => delete d.files['deep']);
+    await into(folder, fewer);
+    const left = Object.keys(await files(folder));
+    expect(left).not.toContain('desktop/packed/lime_plaster_height.tiff');
+    expect(left).toContain('mine.txt');
+  });
+
+  it('leaves the bundle before it whole where it stops, and goes on from there', async () => {
+    const folder = await fresh();
+    await into(folder);
+    const before = await files(folder);
+    const other = edited<AssetDocument>('asset', (d) => (d.slots['s2'].size = 2));
+    const sink = await folderSink(folder);
+    let left = 2;
+    const failing: BundleSink = {
+      ...sink,
+      put: (...args) => (left-- > 0 ? sink.put(...args) : Promise.reject(Object.assign(new Error('no space left'), { code: 'ENOSPC' }))),
+    };
+    await expectAsync(deliver(ports, other, BOTH, failing, quiet)).toBeRejected();
+    const during = await files(folder);
+    expect(Object.fromEntries(Object.entries(during).filter(([n]) => !n.startsWith('.delivering')))).toEqual(before);
+    const bundle = await openBundle(await bundleAt(folder));
+    expect(await bundle.check()).toEqual([]);
+    const wanted = (await into(await fresh(), other)).manifest;
+    const done = await into(folder, other);
+    // Two of its files were there already.
+    const whole = done.made + 2;
+    expect(whole).toBe(wanted.files.filter((f) => before[f.path] !== f.sha256).length);
+    expect(done.manifest).toEqual(wanted);
+    expect((await readdir(folder)).sort()).not.toContain('.delivering');
+  });
+
+  it('says that a delivery that never finished is none', async () => {
+    const folder = await fresh();
+    const sink = await folderSink(folder);
+    await expectAsync(deliver(ports, all, BOTH, { ...sink, finish: () => Promise.reject(new Error('stopped')) }, quiet)).toBeRejected();
+    await expectAsync(bundleAt(folder)).toBeRejectedWithError(/did not finish. Deliver again/);
+  });
+
+  it('is refused before a file is written where the preflight blocks it, and says all that does', async () => {
+    const folder = await fresh();
+    const bad = edited<RecipeDocument>('usual', (d) => {
+      d.files['orm'].as = 'jpg';
+      d.files['deep'].as = 'tga';
+    });
+    await expectAsync(into(folder, bad)).toBeRejectedWithError(
+      /lime_plaster_orm\.jpg.*JPEG would change.*lime_plaster_height\.tga.*TGA holds 8 bits/s,
+    );
+    expect(Object.keys(await files(folder))).toEqual([]);
+    const light = { ...all, desktop: { ...all['desktop'], memoryBytes: 1000 } as AnyDocument };
+    await expectAsync(into(folder, light)).toBeRejectedWithError(/Gate takes .* of textures on Desktop/);
+    await expectAsync(into(folder, all, { targets: ['toaster'] })).toBeRejectedWithError(/no target toaster; there are desktop, handheld/);
+    const twin = { ...all, twin: { ...all['asset'], name: 'gate' } as AnyDocument };
+    await expectAsync(into(folder, twin)).toBeRejectedWithError(/two files would be called desktop\/gate\.glb/);
+  });
+
+  it('asks for a reason where something is doubtful, and goes once there is one', async () => {
+    const odd = edited<RecipeDocument>('usual', (d) => (d.files['orm'].channels = parseChannelLayout('r=occlusion,g=roughness,b=metallic,a=1')));
+    const folder = await fresh();
+    await expectAsync(into(folder, odd)).toBeRejectedWithError(/alpha is 1 everywhere/);
+    const { preflight } = await import('@pebble/core');
+    const { preflightFacts } = await import('./index');
+    const [doubt] = preflight(preflightFacts(planDelivery(odd, BOTH), odd)).filter((f) => f.severity === 'warning');
+    const accepted = { ...odd, project: { ...(odd['project'] as ProjectDocument), accepted: { [doubt.key]: 'the engine wants it' } } };
+    expect((await into(folder, accepted)).made).toBeGreaterThan(0);
+  });
+
+  it('keeps textures as each target does: its size, its blocks, what somebody said of a map', async () => {
+    const { manifest } = await openBundle(await bundleAt(first));
+    const of = (name: string) => manifest.files.find((f) => f.path === name)?.texture;
+    expect(of('desktop/textures/gate_post_basecolor.ktx2')).toEqual(
+      jasmine.objectContaining({ kept: 'BC7', width: 64, height: 64, levels: 7, colourSpace: 'srgb' }),
+    );
+    expect(of('handheld/textures/gate_post_basecolor.ktx2')).toEqual(jasmine.objectContaining({ width: 32, levels: 6 }));
+    expect(of('desktop/textures/gate_post_normal.ktx2')).toEqual(
+      jasmine.objectContaining({ kept: 'BC5', channels: 'r=normal.r,g=normal.g', green: 'y+' }),
+    );
+    expect(of('desktop/packed/lime_plaster_height.tiff')).toEqual(jasmine.objectContaining({ file: 'tiff', depth: 16, kept: 'plain' }));
+    const said = structuredClone(all);
+    const plaster = said['plaster'] as Extract<AnyDocument, { kind: 'surface' }>;
+    for (const role of ['occlusion', 'roughness', 'metallic'] as const)
+      Object.assign(plaster.maps[role] ?? {}, { settings: { maxSize: 16, mips: false } });
+    Object.assign(plaster.maps.baseColor ?? {}, { overrides: { desktop: { format: 'RGBA8' } } });
+    const plan = planDelivery(said, BOTH).outputs;
+    const planned = (name: string) => plan.find((o) => o.path === name)?.texture;
+    expect(planned('desktop/textures/gate_post_orm.ktx2')).toEqual(jasmine.objectContaining({ width: 16, levels: 1 }));
+    expect(planned('desktop/textures/gate_post_basecolor.ktx2')).toEqual(jasmine.objectContaining({ kept: 'plain', width: 64 }));
+    expect(planned('handheld/textures/gate_post_basecolor.ktx2')?.kept).toBe('BC7');
+  });
+
+  it('gives level bytes that are what the target holds, to the byte', async () => {
+    const { manifest } = await openBundle(await bundleAt(first));
+    const { read } = await import('ktx-parse');
+    for (const { path: name, texture } of manifest.files)
+      if (texture?.file === 'ktx2' && texture.kept !== 'plain') {
+        const { levels } = read(await readFile(path.join(first, name)));
+        expect(levels.reduce((sum, l) => sum + l.levelData.byteLength, 0))
+          .withContext(name)
+          .toBe(texture.runtimeBytes);
+      }
+  });
+
+  it('holds models that the official validator passes, each slot in its own pictures', async () => {
+    const bytes = new Uint8Array(await readFile(path.join(first, 'desktop/gate.glb')));
+    const report = await validateBytes(bytes);
+    expect(report.issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+    const load = await loadOnDevice(await openBundle(await bundleAt(first)), 'desktop', nodeCodec, quiet);
+    expect(load.words).toEqual([]);
+    expect(load.slots.map((s) => [s.slot, Object.keys(s.maps).sort().join()])).toEqual([
+      ['beam', 'baseColor,metallic,normal,occlusion,roughness'],
+      ['post', 'baseColor,metallic,normal,occlusion,roughness'],
+    ]);
+    // The post wears the plaster's own texels.
+    const { maps } = all['plaster'] as Extract<AnyDocument, { kind: 'surface' }>;
+    const meant = await nodeCodec.decode(await ports.blobs.get(maps.baseColor?.blob ?? ''), 'srgb');
+    const came = load.slots.find((s) => s.slot === 'post')?.maps.baseColor as Image;
+    expect(compareImages(meant, came, 'colour').deltaE?.mean).toBeLessThan(2);
+    expect(load.bytes).toBe(
+      (await openBundle(await bundleAt(first))).manifest.files
+        .filter((f) => f.worn && f.target === 'desktop')
+        .reduce((sum, f) => sum + (f.texture?.runtimeBytes ?? 0), 0),
+    );
+  });
+
+  it('weighs layers so that they sum to one everywhere', async () => {
+    const weights = await nodeCodec.decode(new Uint8Array(await readFile(path.join(first, 'blends/grown_over_weights_1.png'))), 'data');
+    for (let i = 0; i < weights.data.length; i += weights.channels)
+      expect(Math.abs(weights.data[i] + weights.data[i + 1] - 255)).toBeLessThanOrEqual(1);
+    expect(new Set(weights.data).size).toBeGreaterThan(20);
+  });
+
+  it('is proved: lossless files to the bit, lossy ones as the bundle says, and a planted change is found', async () => {
+    const bundle = await openBundle(await bundleAt(first));
+    const proof = await prove(ports, all, bundle, quiet);
+    expect(proofProblems(proof, bundle.manifest.files)).toEqual([]);
+    expect(proof.rows.filter((r) => r.lossless).length).toBeGreaterThanOrEqual(6);
+    expect(proof.rows.filter((r) => !r.lossless).length).toBeGreaterThanOrEqual(12);
+    for (const l of proof.lit) expect(l.deltaE.mean).withContext(`${l.slot} ${l.target}`).toBeLessThan(3);
+    // One authored number is another now: whatever shows it is told of.
+    const other = edited<RecipeDocument>(
+      'usual',
+      (d) => (d.files['base'].channels.r = { from: 'map', role: 'baseColor', channel: 1, invert: false }),
+    );
+    const found = proofProblems(await prove(ports, other, bundle, quiet), bundle.manifest.files);
+    expect(found.map((p) => p.path).sort()).toEqual(['desktop/packed/lime_plaster_base.png', 'handheld/packed/lime_plaster_base.png']);
+  });
+
+  it('is known for cut off, changed, incomplete or added to, with the file and its hash', async () => {
+    const folder = await fresh();
+    await into(folder);
+    const at = (name: string) => path.join(folder, name);
+    const post = 'desktop/textures/gate_post_orm.ktx2';
+    const bytes = await readFile(at(post));
+    const problems = async () => (await (await openBundle(await bundleAt(folder))).check()).map((e) => `${e.code} ${e.path ?? ''}`);
+    const turned = Buffer.from(bytes);
+    turned[turned.length - 1] ^= 1;
+    await writeFile(at(post), turned);
+    expect(await problems()).toEqual([`tampered ${post}`]);
+    const bundle = await openBundle(await bundleAt(folder));
+    await expectAsync(bundle.file(bundle.manifest.files.find((f) => f.path === post) as never)).toBeRejectedWithError(new RegExp(sha(turned)));
+    const load = await loadOnDevice(bundle, 'desktop', nodeCodec, quiet);
+    expect(load.words.map((w) => `${w.does} ${w.path}`)).toEqual([`refused ${post}`]);
+    await writeFile(at(post), bytes.subarray(0, 100));
+    expect(await problems()).toEqual([`tampered ${post}`]);
+    await rm(at(post));
+    expect(await problems()).toEqual([`missing ${post}`]);
+    await writeFile(at(post), bytes);
+    await mkdir(at('extra'));
+    await writeFile(at('extra/x.png'), bytes);
+    expect(await problems()).toEqual(['extra extra/x.png']);
+    // What was changed is made again, and what lies beside is left.
+    await writeFile(at(post), turned);
+    expect((await into(folder)).made).toBe(1);
+    expect(await readFile(at(post))).toEqual(bytes);
+  });
+
+  it('is the same as a ZIP, and a cut-off ZIP is none', async () => {
+    const names = Object.keys(await files(first));
+    const zip = zipSync(
+      Object.fromEntries(await Promise.all(names.map(async (n) => [n, new Uint8Array(await readFile(path.join(first, n)))] as const))),
+      { level: 0 },
+    );
+    expect(await (await openBundle(zippedBundle(zip))).check()).toEqual([]);
+    expect(() => zippedBundle(zip.subarray(0, zip.length / 2))).toThrowError(/cut off/);
+    await expectAsync(openBundle(zippedBundle(zipSync({ 'a.txt': new Uint8Array(3) })))).toBeRejectedWithError(/no manifest\.json/);
+  });
+
+  it('holds channels that are read as their layout says, green turned and z rebuilt', () => {
+    const image: Image = { width: 1, height: 1, channels: 3, depth: 8, colourSpace: 'data', data: Uint8Array.of(200, 90, 17) };
+    const up = mapsOfTexture(image, 'r=normal.r,g=normal.g,b=height', 'y-');
+    const [x, y] = [(200 / 255) * 2 - 1, ((255 - 90) / 255) * 2 - 1];
+    const z = Math.round((Math.sqrt(1 - x * x - y * y) * 0.5 + 0.5) * 255);
+    expect([...(up.normal?.data ?? [])]).toEqual([200, 165, z]);
+    expect([...(up.height?.data ?? [])]).toEqual([17]);
+    expect([...(mapsOfTexture(image, 'r=1-roughness', null).roughness?.data ?? [])]).toEqual([55]);
+  });
+});
