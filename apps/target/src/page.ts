@@ -117,8 +117,9 @@ function free(): void {
   element('device').addEventListener('change', (e) => choose((e.target as HTMLSelectElement).value));
   element('asset').addEventListener('change', (e) => choose(element<HTMLSelectElement>('device').value, (e.target as HTMLSelectElement).value));
   element<HTMLInputElement>('file').addEventListener('change', (e) => {
-    const file = (e.target as HTMLInputElement).files?.[0];
-    if (file) void openZip(file);
+    const box = e.target as HTMLInputElement;
+    const file = box.files?.[0];
+    if (file) void openZip(file).then(() => (box.value = ''));
   });
   document.addEventListener('dragover', (e) => e.preventDefault());
   document.addEventListener('drop', (e) => {
