@@ -98,7 +98,7 @@ export async function storeStagePixels(image: Image, blobs: BlobStore): Promise<
 }
 
 /** Reads one map of a surface at full size, as its role has it. */
-export async function loadMap(ports: Ports, entry: MapEntry, role: Role): Promise<Image> {
+export async function loadMap(ports: Pick<Ports, 'blobs' | 'codec'>, entry: MapEntry, role: Role): Promise<Image> {
   const image = await ports.codec.decode(await ports.blobs.get(entry.blob), entry.colourSpace);
   return asRole(image, role, entry.normalDirection);
 }

@@ -51,6 +51,7 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
               <th>UV set</th>
             }
             <th>Size</th>
+            <th title="Longest side of its delivered texture">Texture</th>
             <th></th>
           </tr>
           @for (s of assets.slots(); track s.id) {
@@ -95,6 +96,18 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
                 <span class="token"
                   ><pb-field [field]="size(s.slot)" [value]="s.size" (done)="change(s, 'size ' + $event.toFixed(2), { size: $event })"
                 /></span>
+              </td>
+              <td>
+                <select
+                  class="field side"
+                  [attr.aria-label]="'Side of the delivered texture of ' + s.slot"
+                  (change)="side(s, +$any($event.target).value)"
+                >
+                  <option value="0" [selected]="!s.side">usual</option>
+                  @for (n of sides; track n) {
+                    <option [value]="n" [selected]="n === s.side">{{ n }}²</option>
+                  }
+                </select>
               </td>
               <td>
                 <button
@@ -210,6 +223,15 @@ export class AssetCard {
   }
   change(slot: AssetSlot & { id: string }, what: string, change: Partial<AssetSlot>): void {
     this.assets.edit(`${slot.slot}: ${what}`, (d) => void Object.assign(d.slots[slot.id], change));
+  }
+  /** Sides that a delivered texture may have. */
+  readonly sides = [256, 512, 1024, 2048, 4096, 8192];
+  /** @param side 0 for what the project says */
+  side(slot: AssetSlot & { id: string }, side: number): void {
+    this.assets.edit(side ? `${slot.slot}: texture of ${side}²` : `${slot.slot}: texture as the project says`, (d) => {
+      if (side) d.slots[slot.id].side = side;
+      else delete d.slots[slot.id].side;
+    });
   }
   /** @param key of a blend, or of a master and its variant */
   put(slot: AssetSlot & { id: string }, key: string): void {

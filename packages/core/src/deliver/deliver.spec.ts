@@ -223,6 +223,7 @@ describe('a preflight', () => {
     ['note drawn-otherwise', { drawn: [{ asset: 'Still', assetId: 'a', slot: 'steam', drawn: { as: 'additive', cut: 0.5 } }] }],
     ['error overlap', { seen: [{ assetId: 'a', code: 'overlap', message: 'They lie on each other' }] }],
     ['warning unpadded', { seen: [{ assetId: 'a', code: 'unpadded', message: 'No rim' }] }],
+    ['note levels-left-out', { seen: [{ assetId: 'a', code: 'levels', message: 'One is left out' }] }],
     ['note licence-unknown', { surfaces: [surface({}, { origin: undefined })] }],
   ];
   for (const [code, facts] of planted) it(`finds ${code}, and that alone`, () => expect(codes(facts)).toEqual([code]));

@@ -55,7 +55,7 @@ export interface PreflightFacts {
   /** How slots are drawn. */
   drawn: { asset: string; assetId: string; slot: string; drawn: Drawn }[];
   /** What was found by looking at meshes and pixels; empty while nobody looked. */
-  seen: { assetId: string; message: string; code: 'overlap' | 'unpadded' }[];
+  seen: { assetId: string; message: string; code: 'overlap' | 'unpadded' | 'levels' }[];
 }
 
 const power = (n: number): boolean => (n & (n - 1)) === 0;
@@ -254,6 +254,10 @@ const RULES = {
     seen
       .filter((s) => s.code === 'unpadded')
       .map(({ assetId, message }) => ({ severity: 'warning', at: `${assetId} ${message}`, document: assetId, message })),
+  'levels-left-out': ({ seen }) =>
+    seen
+      .filter((s) => s.code === 'levels')
+      .map(({ assetId, message }) => ({ severity: 'note', at: `${assetId} ${message}`, document: assetId, message })),
   'licence-unknown': ({ surfaces }) =>
     surfaces.flatMap(({ id, body }) =>
       body.generator || body.origin?.licence

@@ -1,4 +1,4 @@
-import { CELLS, cellsAgree, cellsOf, cellsText, coveredCells, inkCells, makeImage } from '../index';
+import { CELLS, bareRims, cellsAgree, cellsOf, cellsText, coveredCells, dilate, inkCells, makeImage, makeRandom } from '../index';
 
 /** Triangles over a box of the texture. */
 const box = (u0: number, v0: number, u1: number, v1: number) => ({
@@ -49,5 +49,43 @@ describe('where a mesh lies on its texture', () => {
     const cells = new Uint8Array(CELLS * CELLS).map((_, i) => ((i * 7919) % 3) & 1);
     expect(cellsOf(cellsText(cells))).toEqual(cells);
     expect(cellsText(cells).length).toBe((CELLS * CELLS) / 4);
+  });
+});
+
+describe('rims of islands', () => {
+  const SIDE = 256;
+  /** An island over the middle of the tile, its texels from `colour`, on black; padded by so many texels. */
+  const picture = (colour: () => number, padding: number) => {
+    const image = makeImage({ width: SIDE, height: SIDE, channels: 3 });
+    const covered = new Uint8Array(SIDE * SIDE);
+    for (let y = 64; y < 192; y++)
+      for (let x = 64; x < 192; x++) {
+        covered[y * SIDE + x] = 1;
+        for (let c = 0; c < 3; c++) image.data[(y * SIDE + x) * 3 + c] = colour();
+      }
+    if (padding) dilate(image, covered, padding);
+    return image;
+  };
+  const island = [box(0.25, 0.25, 0.75, 0.75)];
+  const random = makeRandom(7);
+  it('are bare where the ground begins at once, whatever the island looks like, and not where it was padded', () => {
+    for (const colour of [() => 180, () => Math.floor(60 + random() * 190)]) {
+      expect(bareRims(picture(colour, 0), island)).toBeGreaterThan(0.9);
+      expect(bareRims(picture(colour, 8), island)).toBeLessThan(0.02);
+    }
+  });
+  it('are no matter where ground and island are alike, or nothing lies around it', () => {
+    expect(
+      bareRims(
+        picture(() => 20, 0),
+        island,
+      ),
+    ).toBe(0);
+    expect(
+      bareRims(
+        picture(() => 180, 0),
+        [box(0, 0, 1, 1)],
+      ),
+    ).toBe(0);
   });
 });

@@ -80,3 +80,65 @@ export function cellsAgree(a: Uint8Array, b: Uint8Array): number {
   });
   return either ? both / either : 0;
 }
+
+/** Texels of a side on which rims are looked at, and how far beyond an island a texel lies that a filter still reads. */
+const RIM = { side: 512, beyond: 2 };
+/** Differences of a channel from which the ground is another colour than an island, of 255. */
+const OTHER = 48;
+
+/**
+ * Of the texels right beyond the islands of meshes, the share that is the ground at once, in another colour than the island beside
+ * them: where it is large, smaller levels carry the ground into the islands.
+ */
+export function bareRims({ width, height, channels, depth, data }: Image, meshes: readonly Pick<Mesh, 'texcoord' | 'index'>[]): number {
+  const side = Math.min(RIM.side, width, height);
+  const window = { x0: 0, y0: 0, x1: side, y1: side };
+  const covered = new Uint8Array(side * side);
+  for (const { texcoord, index } of meshes)
+    for (let t = 0; t + 2 < index.length; t += 3) {
+      const corners = [0, 1, 2].flatMap((k) => [texcoord[index[t + k] * 2] * side, texcoord[index[t + k] * 2 + 1] * side]);
+      if (corners.every(Number.isFinite)) fillTriangle(corners, window, (x, y) => (covered[y * side + x] = 1));
+    }
+  const k = depth === 32 ? 255 : 255 / (2 ** depth - 1);
+  const colours = Math.min(3, channels);
+  const value = (x: number, y: number, c: number): number =>
+    data[
+      (Math.min(height - 1, Math.floor(((y + 0.5) * height) / side)) * width + Math.min(width - 1, Math.floor(((x + 0.5) * width) / side))) *
+        channels +
+        c
+    ] * k;
+  // What islands stand on: the commonest colour where there is none.
+  const counts = new Map<number, number>();
+  for (let i = 0; i < covered.length; i++) {
+    if (covered[i]) continue;
+    const key = Array.from({ length: colours }, (_, c) => Math.round(value(i % side, Math.floor(i / side), c))).reduce((n, v) => n * 256 + v, 0);
+    counts.set(key, (counts.get(key) ?? 0) + 1);
+  }
+  const commonest = [...counts].reduce((a, b) => (b[1] > a[1] ? b : a), [0, 0])[0];
+  const ground = Array.from({ length: colours }, (_, c) => Math.floor(commonest / 256 ** (colours - 1 - c)) % 256);
+  const isGround = (x: number, y: number): boolean => ground.every((v, c) => Math.abs(value(x, y, c) - v) <= SAME);
+  const [ways, far] = [
+    [
+      [1, 0],
+      [-1, 0],
+      [0, 1],
+      [0, -1],
+    ] as const,
+    RIM.beyond,
+  ];
+  let [rim, bare] = [0, 0];
+  for (let y = far; y < side - far; y++)
+    for (let x = far; x < side - far; x++) {
+      if (!covered[y * side + x]) continue;
+      for (const [dx, dy] of ways) {
+        const [ox, oy] = [x + dx * far, y + dy * far];
+        if (covered[(y + dy) * side + x + dx] || covered[oy * side + ox]) continue;
+        // From well inside, for the last texel of an island is often mixed with what lies around it.
+        const [ix, iy] = [x - dx * far, y - dy * far];
+        if (!covered[iy * side + ix]) continue;
+        rim++;
+        if (isGround(ox, oy) && ground.some((v, c) => Math.abs(v - value(ix, iy, c)) > OTHER)) bare++;
+      }
+    }
+  return rim ? bare / rim : 0;
+}

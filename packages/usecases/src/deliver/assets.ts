@@ -1,11 +1,11 @@
 // Assets as they leave: a mesh whose slots wear pictures, and nothing that only this program could work out.
 import type { AssetDocument, Frame, MapSet, Model, PreflightFacts } from '@pebble/core';
-import { SPECIMEN_MODELS, allowedPairs, cellsAgree, coveredCells, inOrder, isSpecimenName, placed, resize } from '@pebble/core';
+import { SPECIMEN_MODELS, allowedPairs, bareRims, cellsAgree, coveredCells, inOrder, isSpecimenName, placed, resize } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import { gather, libraryOf, readerOf } from '../blends';
 import { UseCaseError } from '../errors';
 import { layOut } from '../layout';
-import { loadMaps } from '../maps';
+import { loadMap, loadMaps } from '../maps';
 import type { LaidOn } from '../on-mesh';
 import { blendMesh, evaluateOnMesh, findOverlap, paintedOn } from '../on-mesh';
 import type { Ports, Report } from '../ports';
@@ -125,8 +125,33 @@ export function overlapOf(asset: AssetDocument, open: OpenAsset, { laid }: Deliv
   return findOverlap({ ...blendMesh(open.model, 1, open.frame, how), called: `${asset.name}, ${laid.slot}` })?.message ?? null;
 }
 
+/** Share of bare rims from which smaller levels show them. */
+const BARE = 0.25;
+
+/** Whether the islands of a finished surface end where its colours do; null where they go on beyond. */
+async function bareOf(
+  ports: Pick<Ports, 'blobs' | 'codec'>,
+  asset: AssetDocument,
+  open: OpenAsset,
+  { finished, laid, slot }: DeliveredSlot,
+): Promise<string | null> {
+  const entry = finished?.maps.baseColor;
+  if (!finished || !entry) return null;
+  const image = await loadMap(ports, entry, 'baseColor');
+  const own = open.model.lods[0].filter((p) => p.slot === slot).map((p) => placed(p, undefined, laid.uvSet));
+  const share = bareRims(image, own);
+  return share > BARE
+    ? `${asset.name}, ${slot}: beyond ${Math.round(100 * share)} % of the rims of its islands ${finished.name} has its ground at once, which smaller levels carry inwards. Pad its islands where it was baked`
+    : null;
+}
+
 /** What only meshes and pixels tell: islands that lie on each other. */
-export async function lookAtMeshes(ports: Pick<Ports, 'blobs'>, plan: DeliveryPlan, all: Documents, report: Report): Promise<PreflightFacts['seen']> {
+export async function lookAtMeshes(
+  ports: Pick<Ports, 'blobs' | 'codec'>,
+  plan: DeliveryPlan,
+  all: Documents,
+  report: Report,
+): Promise<PreflightFacts['seen']> {
   const worn = wornSlots(plan);
   const assets = [...new Map(worn.map((w) => [w.assetId, w.asset])).entries()];
   const seen: PreflightFacts['seen'] = [];
@@ -134,9 +159,12 @@ export async function lookAtMeshes(ports: Pick<Ports, 'blobs'>, plan: DeliveryPl
     report(i / assets.length, `looking at ${asset.name}`);
     try {
       const open = await openAsset(ports, asset, all, () => undefined);
+      for (const message of open.notes) seen.push({ assetId, code: 'levels', message });
       for (const { of } of worn.filter((w) => w.assetId === assetId)) {
-        const message = of.finished ? null : overlapOf(asset, open, of);
-        if (message) seen.push({ assetId, code: 'overlap', message });
+        const overlap = of.finished ? null : overlapOf(asset, open, of);
+        if (overlap) seen.push({ assetId, code: 'overlap', message: overlap });
+        const bare = await bareOf(ports, asset, open, of);
+        if (bare) seen.push({ assetId, code: 'unpadded', message: bare });
       }
     } catch (error) {
       if (!(error instanceof UseCaseError)) throw error;

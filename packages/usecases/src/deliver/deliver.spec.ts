@@ -94,6 +94,20 @@ describe('a delivery', () => {
     expect(left).toContain('mine.txt');
   });
 
+  it('is renamed as a whole without a file being made again', async () => {
+    const folder = await fresh();
+    await into(folder);
+    const before = await files(folder);
+    const named = edited<RecipeDocument>('usual', (d) => (d.template = '{target}_{set}_{code}'));
+    const { made } = await into(folder, named);
+    expect(made).toBe(0);
+    const after = await files(folder);
+    expect(after['desktop/packed/desktop_lime_plaster_BC.png']).toBe(before['desktop/packed/lime_plaster_base.png']);
+    expect(after['handheld/packed/handheld_lime_plaster_ORM.ktx2']).toBe(before['handheld/packed/lime_plaster_orm.ktx2']);
+    expect(after['desktop/packed/lime_plaster_base.png']).toBeUndefined();
+    expect(await (await openBundle(await bundleAt(folder))).check()).toEqual([]);
+  });
+
   it('leaves the bundle before it whole where it stops, and goes on from there', async () => {
     const folder = await fresh();
     await into(folder);

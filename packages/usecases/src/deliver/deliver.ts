@@ -72,8 +72,11 @@ class Keys {
       }
       case 'asset':
         return { spec: making.textures.map(({ of, use, width, height }) => [of.slot, use, width, height]), from: [making.assetId] };
-      case 'recipe':
-        return { spec: { file: making.file, channels: making.channels, exportNormal: this.exportNormal }, from: [making.file.sourceId] };
+      case 'recipe': {
+        // What it is called is no part of it: renamed, it is not made again.
+        const { sourceId, width, height, depth, dither, place, way } = making.file;
+        return { spec: { width, height, depth, dither, place, way, channels: making.channels, exportNormal: this.exportNormal }, from: [sourceId] };
+      }
       case 'master':
         return { spec: making.as, from: [making.masterId] };
       case 'copy':

@@ -85,12 +85,17 @@ export async function folderSink(folder: string): Promise<BundleSink> {
     }
   };
   await writing(() => mkdir(staged, { recursive: true }));
-  return {
+  const sink: BundleSink = {
     async known(name, key) {
       const late = kept.get(name);
       if (late?.key === key && (await whole(path.join(staged, name), late))) return late;
       const old = before.get(name);
-      return old?.key === key && (await whole(path.join(folder, name), old)) ? old : null;
+      if (old?.key === key && (await whole(path.join(folder, name), old))) return old;
+      // Of another name it was made before: it is taken from there, and not made again.
+      const twin = [...before.values()].find((n) => n.key === key);
+      if (!twin || !(await whole(path.join(folder, twin.path), twin))) return null;
+      await sink.put(name, key, new Uint8Array(await readFile(path.join(folder, twin.path))), twin.quality);
+      return twin;
     },
     put: (name, key, bytes, quality) =>
       writing(async () => {
@@ -119,6 +124,7 @@ export async function folderSink(folder: string): Promise<BundleSink> {
         await rm(staged, { recursive: true, force: true });
       }),
   };
+  return sink;
 }
 
 /** A bundle in a folder, or in a ZIP. @throws UseCaseError for what is neither */

@@ -39,6 +39,7 @@ import { Picture } from '../../ui/picture';
 import type { FilePreview } from '../../workers/protocol';
 import type { RouteEdit } from './crossing-card';
 import { CrossingCard } from './crossing-card';
+import { FILE_WAYS, JPEG_SHARE, blockBytes, putWay, wayOfFile } from './file-ways';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
@@ -228,10 +229,14 @@ export class PackView {
     this.plan().find((f) => f.sourceId === this.sourceId() && f.fileId === fileId && (f.place === null || placeName(f.place) === this.place()));
   /** Bytes that a file will have, from its small preview; before that, its size without compression. */
   about(file: PlannedFile): number {
+    const { as } = file.way;
+    if (as === 'ktx2') return blockBytes(file);
+    if (as === 'tga') return file.rawBytes;
     const weight = this.weights().get(file.key);
-    return weight ? weightAt(weight, file.width, file.height) : file.rawBytes;
+    return (weight ? weightAt(weight, file.width, file.height) : file.rawBytes) * (as === 'jpg' ? JPEG_SHARE : 1);
   }
-  runtimeBytes = (f: PlannedFile): number => textureBytes(f.width, f.height, f.channels === 1 ? 'BC4' : 'BC7');
+  runtimeBytes = (f: PlannedFile): number =>
+    f.way.as === 'ktx2' && f.way.block !== 'plain' ? blockBytes(f) : textureBytes(f.width, f.height, f.channels === 1 ? 'BC4' : 'BC7');
   readonly size = bytesText;
   kind = (file: RecipeFile): string => {
     const source = this.source();
@@ -315,6 +320,12 @@ export class PackView {
     this.edit(`${depth} bits a channel`, (d) => {
       d.files[id].depth = depth;
     });
+  /** Kinds of file, KTX2 by how it keeps its texels. */
+  readonly ways = FILE_WAYS;
+  wayOfFile = wayOfFile;
+  wayText = (file: RecipeFile): string => FILE_WAYS.find((w) => w.value === wayOfFile(file))?.means ?? '';
+  setWay = (id: string, value: string): void =>
+    this.edit(`Write ${FILE_WAYS.find((w) => w.value === value)?.name ?? value}`, (d) => putWay(d.files[id], value));
   readonly cases = NAME_CASES.map((id) => ({ id, name: nameSlug('Like this', id) }));
   readonly tokens = Object.entries(NAME_TOKENS)
     .map(([token, about]) => `{${token}} ${about}`)
