@@ -112,6 +112,7 @@ export async function buildAll({ only } = {}) {
       core: 'packages/core/src/index.ts',
       cluster: 'apps/server/src/db/cluster/index.ts',
       'band-worker': 'packages/usecases/src/band-worker.ts',
+      'finish-worker': 'packages/usecases/src/deliver/finish-worker.ts',
       bench: 'bench/main.ts',
     }),
   );

@@ -9,15 +9,21 @@ import type { BandEvaluator, Ports, Report } from '@pebble/usecases';
 import type { Documents } from '@pebble/usecases/deliver';
 import { Slots, deliver as deliverProject, lookAtMeshes, planDelivery, preflightFacts, prove } from '@pebble/usecases/deliver';
 import { bundleAt, blobsNamed, folderSink, openProject } from '@pebble/usecases/deliver-folder';
+import { FinishPool } from '@pebble/usecases/finish-pool';
 import { writeWhole } from '@pebble/usecases/folder';
 import { randomUUID } from 'node:crypto';
-import { openAsBlob } from 'node:fs';
+import { existsSync, openAsBlob } from 'node:fs';
 import { readdir, watch } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { readAnyDocument } from './beside';
 import type { Print } from './options';
 import { UsageError, options } from './options';
 import { serverAt } from './server';
+
+/** Beside this file once it is built; from its sources files are written in place. */
+const WRITER = path.join(import.meta.dirname, 'finish-worker.mjs');
+const writers = existsSync(WRITER) ? new FinishPool(WRITER, Math.min(4, availableParallelism())) : null;
 
 const silent: Report = () => undefined;
 
@@ -32,6 +38,7 @@ async function open(folder: string, bands?: BandEvaluator): Promise<Opened> {
     blobs,
     codec: nodeCodec,
     write: writeTexture,
+    ...(writers ? { finish: writers.finish } : {}),
     light: () => computeLight(SKIES.overcast),
     model: async (bytes) => (await readGltf(bytes)).model,
     bands,

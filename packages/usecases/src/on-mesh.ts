@@ -47,6 +47,7 @@ import {
   partNames,
   placeName,
   placed,
+  sameItems,
   setsOf,
   slottedMesh,
   specimenMesh,
@@ -66,6 +67,23 @@ const AT_ONCE = 512;
 /** Texels whose geometry is known at a time: about 60 MB of it. */
 const BAND_TEXELS = 2 ** 20;
 
+/** The last mesh whose sky was looked at: the slots of one are asked about in turn. */
+let seen: { position: Float32Array; index: Uint32Array; sky: Float32Array } | null = null;
+
+function skyOf({ position, index, ...mesh }: Mesh, report: Report): Float32Array {
+  if (seen && sameItems(seen.position, position) && sameItems(seen.index, index)) return seen.sky;
+  const count = position.length / 3;
+  const sky = new Float32Array(count);
+  const whole = { ...mesh, position, index };
+  const bvh = new Bvh(whole);
+  for (let i = 0; i < count; i += AT_ONCE) {
+    report(i / count, 'looking at the sky');
+    openSky(whole, bvh, [i, Math.min(count, i + AT_ONCE)], sky);
+  }
+  seen = { position, index, sky };
+  return sky;
+}
+
 /** The mesh with what is wanted of its places. @throws UseCaseError when it has more vertices than the sky is looked at from */
 export function knowMeshFacts(mesh: Mesh, wanted: readonly MeshFact[], report: Report): Mesh {
   const count = mesh.position.length / 3;
@@ -75,12 +93,7 @@ export function knowMeshFacts(mesh: Mesh, wanted: readonly MeshFact[], report: R
       'too-many-vertices',
       `The open sky is worked out for up to ${MAX_SKY_VERTICES.toLocaleString('en')} vertices; this mesh has ${count.toLocaleString('en')}. Use a reduced level, or cues that do not look at occlusion`,
     );
-  const sky = looks ? new Float32Array(count) : null;
-  const bvh = sky && new Bvh(mesh);
-  for (let i = 0; sky && bvh && i < count; i += AT_ONCE) {
-    report(i / count, 'looking at the sky');
-    openSky(mesh, bvh, [i, Math.min(count, i + AT_ONCE)], sky);
-  }
+  const sky = looks ? skyOf(mesh, report) : null;
   return withMeshFacts(mesh, wanted.includes('curvature') ? meshCurvature(mesh) : null, sky);
 }
 

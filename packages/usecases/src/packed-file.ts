@@ -13,19 +13,12 @@ import {
   runtimeMap,
   settingsOf,
 } from '@pebble/core';
-import type { Ports } from './ports';
+import type { FileWay, Ports } from './ports';
 import { UseCaseError } from './errors';
 
 /** Maps to be packed, opened when their file's turn comes. */
 export type OpenMaps = Partial<Record<Role, RowImage>>;
 
-/** How a file is kept. */
-export interface FileWay {
-  as: TextureFile;
-  /** How texels of KTX2 are kept. */
-  block: Ktx2Kind;
-  mips: boolean;
-}
 export const AS_PNG: FileWay = { as: 'png', block: 'plain', mips: false };
 
 /** Roles that channels are fed from. */

@@ -38,9 +38,9 @@ import type { Library } from './blends';
 import { blendSurfaces, evaluateBlendDocument, libraryOf } from './blends';
 import { openMaps, rowsAsRole } from './maps';
 import { picturePlaces, tileNote } from './places';
-import type { Ports, Report } from './ports';
+import type { FileWay, Ports, Report } from './ports';
 import { UseCaseError } from './errors';
-import type { FileWay, InTarget, OpenMaps } from './packed-file';
+import type { InTarget, OpenMaps } from './packed-file';
 import { encodePacked, readBeside, rolesIn, wayOf, wayProblem } from './packed-file';
 
 /** One file that a recipe will write. */

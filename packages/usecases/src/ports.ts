@@ -9,6 +9,8 @@ import type {
   LightData,
   Material,
   Model,
+  Quality,
+  RecipeFile,
   SurfaceOrder,
   TextureFile,
 } from '@pebble/core';
@@ -48,11 +50,34 @@ export interface BandEvaluator {
 /** Writes a texture as a kind of file. @param levels the largest first @throws FormatError for what the kind does not hold */
 export type TextureWriter = (levels: readonly Image[], kind: TextureFile, how: { block?: Ktx2Kind; directions?: boolean }) => Promise<Uint8Array>;
 
+/** How a file is kept. */
+export interface FileWay {
+  as: TextureFile;
+  /** How texels of KTX2 are kept. */
+  block: Ktx2Kind;
+  mips: boolean;
+}
+/** A file of a delivery that is to be written. */
+export interface FinishWork {
+  levels: Image[];
+  channels: RecipeFile['channels'];
+  way: FileWay;
+  /** Whether it is decoded again and compared. */
+  measured: boolean;
+}
+export interface FinishedFile {
+  bytes: Uint8Array;
+  quality?: Quality;
+}
+export type Finisher = (work: FinishWork) => Promise<FinishedFile>;
+
 export interface Ports {
   blobs: BlobStore;
   codec: ImageCodec;
   /** Kinds of file beside PNG; without it none are written. */
   write?: TextureWriter;
+  /** Threads that write files of deliveries; without them it is done in place. */
+  finish?: Finisher;
   /** Light by which thumbnails are drawn. */
   light: () => LightData;
   /** Reads a mesh that is kept; without it blends lie on specimens of our own. */

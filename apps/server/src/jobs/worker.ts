@@ -6,6 +6,7 @@ import { readGltf } from '@pebble/formats/mesh';
 import { letGoAfter, nodeCodec } from '@pebble/formats/node';
 import { writeTexture } from '@pebble/formats/write';
 import { BandPool } from '@pebble/usecases/bands';
+import { FinishPool } from '@pebble/usecases/finish-pool';
 import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import path from 'node:path';
@@ -31,6 +32,7 @@ const documents = new PgDocumentStore(pool, start.projectId);
 let light: LightData | null = null;
 // Beside this file in the built server. One thread a core, at most four.
 const bands = new BandPool(path.join(import.meta.dirname, 'band-worker.mjs'), Math.min(4, availableParallelism()));
+const writers = new FinishPool(path.join(import.meta.dirname, 'finish-worker.mjs'), Math.min(4, availableParallelism()));
 
 async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
   let told = 0;
@@ -43,6 +45,7 @@ async function perform({ kind, payload }: WorkerJob): Promise<WorkerMessage> {
           blobs: new PgBlobStore(pool),
           codec: nodeCodec,
           write: writeTexture,
+          finish: writers.finish,
           light: () => (light ??= unpackLight(readFileSync(start.lightFile))),
           model: async (bytes) => (await readGltf(bytes)).model,
           bands,

@@ -103,7 +103,11 @@ export interface PackedSet {
 }
 
 /** Whether two lists hold the very same things in the same places. */
-export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => a.length === b.length && a.every((x, i) => x === b[i]);
+export function sameItems(a: ArrayLike<unknown>, b: ArrayLike<unknown>): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
 
 export const NO_SLOTS: PackedSet = { surfaces: [], masks: [], ids: [] };
 

@@ -1,19 +1,21 @@
 // A delivery: files made one after the other, each known by what it was made of, so that what is there is not made again.
-import type { AnyDocument, BundleFile, BundleManifest, Image, Quality } from '@pebble/core';
+import type { AnyDocument, BundleFile, BundleManifest, Quality } from '@pebble/core';
 import { blocks, canonical, compareImages, isColourFile, makeImage, isLossyKind, manifestText, preflight, TEXTURE_FILES } from '@pebble/core';
 import { sha256 } from '@pebble/formats';
 import { UseCaseError } from '../errors';
-import { holdsDirections } from '../packed-file';
-import type { Ports, Report } from '../ports';
+import { AS_PNG } from '../packed-file';
+import type { FinishedFile, Finisher, Ports, Report } from '../ports';
 import { lookAtMeshes, ownExtent } from './assets';
 import { loadsOf, preflightFacts, surfacesIn } from './facts';
 import type { Documents } from './slots';
 import { Slots } from './slots';
+import { finished } from './finish';
 import { Maker } from './make';
-import type { MadeFile } from './make';
 import type { DeliveryPlan, DeliveryRequest, Making, PlannedOutput } from './plan';
 import { inMakingOrder, planDelivery } from './plan';
 
+/** Files that are being written while the next is worked out. */
+const AT_ONCE = 3;
 /** What is written is made anew when this grows: the same documents give other bytes. */
 const MAKER = 1;
 
@@ -94,21 +96,6 @@ class Keys {
   }
 }
 
-/** How far the largest level of a file, decoded again, is from what was authored. */
-export async function qualityOf({ codec }: Pick<Ports, 'codec'>, bytes: Uint8Array, authored: NonNullable<MadeFile['authored']>): Promise<Quality> {
-  const { levels, channels } = authored;
-  const decoded = await codec.decode(bytes, 'data');
-  const as = holdsDirections(channels) ? 'normal' : isColourFile(channels) ? 'colour' : 'data';
-  return compareImages(asFile(levels[0], decoded), decoded, as);
-}
-/** An authored picture without the channels that its file does not hold. */
-function asFile(authored: Image, decoded: Image): Image {
-  if (decoded.channels === 1 || authored.channels <= decoded.channels) return authored;
-  const out = makeImage({ ...authored, channels: decoded.channels, data: undefined });
-  for (let i = 0; i < out.data.length; i++) out.data[i] = authored.data[Math.floor(i / out.channels) * authored.channels + (i % out.channels)];
-  return out;
-}
-
 export const isLossless = (texture: BundleFile['texture']): boolean => !!texture && !isLossyKind(texture.kept) && !TEXTURE_FILES[texture.file].lossy;
 
 /** What was delivered, and how much of it had to be made. */
@@ -145,25 +132,36 @@ export async function deliver(ports: Ports, all: Documents, request: DeliveryReq
   const maker = new Maker(ports, all, slots, exportNormal);
   const whole = outputs.reduce((sum, o) => sum + o.about, 0) || 1;
   const files: BundleFile[] = [];
+  const finish = ports.finish ?? ((work) => finished(ports, work));
   // Targets that keep a file the same way share it: it is made once, and held while another still wants it.
-  const held = new Map<string, { bytes: Uint8Array; quality: Quality | undefined }>();
+  const held = new Map<string, Promise<FinishedFile>>();
+  // While files are written by threads, the next ones are worked out.
+  const under: Promise<void>[] = [];
+  let failure: Error | null = null;
   let [done, made] = [0, 0];
   for (const [i, output] of outputs.entries()) {
     const at = (share: number) => 0.05 + (0.95 * (done + share * output.about)) / whole;
     report(at(0), output.path);
-    const key = keys[i];
-    let there = known[i];
-    if (!there) {
-      const file = held.get(key) ?? (await madeFile(ports, maker, output, (share, note) => report(at(share), `${output.path}: ${note}`)));
+    const [key, there] = [keys[i], known[i]];
+    if (there) files[i] = fileOf(output, key, there, all);
+    else {
+      const step: Report = (share, note) => report(at(share), `${output.path}: ${note}`);
+      const file = held.get(key) ?? (await begun(maker, output, finish, step)).file;
       if (keys.includes(key, i + 1)) held.set(key, file);
       else held.delete(key);
-      await sink.put(output.path, key, file.bytes, file.quality);
-      there = { sha256: await sha256(file.bytes), bytes: file.bytes.length, quality: file.quality };
+      const task = file.then(async ({ bytes, quality }) => {
+        await sink.put(output.path, key, bytes, quality);
+        files[i] = fileOf(output, key, { sha256: await sha256(bytes), bytes: bytes.length, quality }, all);
+      });
+      task.catch((error: Error) => (failure ??= error));
+      under.push(task);
       made++;
+      if (under.length > AT_ONCE) await under.shift();
     }
-    files.push(fileOf(output, key, there, all));
+    if (failure) throw failure as Error;
     done += output.about;
   }
+  await Promise.all(under);
   const manifest = manifestOf(plan, all, files);
   const text = manifestText(manifest);
   await sink.finish(new TextEncoder().encode(text), files);
@@ -171,15 +169,13 @@ export async function deliver(ports: Ports, all: Documents, request: DeliveryReq
   return { manifest: JSON.parse(text) as BundleManifest, made, kept: files.length - made };
 }
 
-async function madeFile(
-  ports: Ports,
-  maker: Maker,
-  output: PlannedOutput,
-  report: Report,
-): Promise<{ bytes: Uint8Array; quality: Quality | undefined }> {
-  const { bytes, authored } = await maker.make(output, report);
-  const lossy = output.texture && !isLossless(output.texture);
-  return { bytes, quality: lossy && authored ? await qualityOf(ports, bytes, authored) : undefined };
+/** Works a file out and hands it on to be written: what comes back is not waited for. */
+async function begun(maker: Maker, output: PlannedOutput, finish: Finisher, report: Report): Promise<{ file: Promise<FinishedFile> }> {
+  const authored = await maker.authored(output, report);
+  if (!authored) return { file: Promise.resolve({ bytes: await maker.whole(output, report) }) };
+  const { making, texture } = output;
+  const way = making.by === 'slot' ? making.texture.way : making.by === 'recipe' ? making.file.way : AS_PNG;
+  return { file: finish({ ...authored, way, measured: !!texture && !isLossless(texture) }) };
 }
 
 function fileOf(

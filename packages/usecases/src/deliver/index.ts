@@ -3,3 +3,4 @@ export * from './planning';
 export * from './assets';
 export * from './deliver';
 export * from './proof';
+export * from './finish';

@@ -1,5 +1,5 @@
 // How each file of a delivery is made: bytes, and the levels that it was made of, which a proof asks for again.
-import type { Image, MapSet, OutputChannel, Role } from '@pebble/core';
+import type { Image, MapSet, OutputChannel, RecipeFile, Role } from '@pebble/core';
 import {
   FLAT_GROUND,
   MasterMaterials,
@@ -26,7 +26,7 @@ import { sourcesOf } from '../ingredients';
 import { materialXOf } from '../materialx';
 import { placedMesh } from '../on-mesh';
 import type { InTarget, OpenMaps } from '../packed-file';
-import { AS_PNG, fileOfLevels, levelsOf, readBeside, rolesIn } from '../packed-file';
+import { levelsOf, readBeside, rolesIn } from '../packed-file';
 import { availableRoles, inDirection, openSource } from '../packing';
 import type { Ports, Report } from '../ports';
 import type { OpenAsset } from './assets';
@@ -35,11 +35,10 @@ import type { DeliveredSlot, Documents, Slots } from './slots';
 import { contextOf } from './slots';
 import type { Making, PlannedOutput, SlotTexture } from './plan';
 
-/** A file, and what it was made of where texels are compared. */
-export interface MadeFile {
-  bytes: Uint8Array;
-  /** Levels as they were before they were written; null where a file holds no texels of its own. */
-  authored: { levels: Image[]; channels: SlotTexture['kept'] } | null;
+/** Levels as they are before they are written, and what their channels hold. */
+export interface Authored {
+  levels: Image[];
+  channels: RecipeFile['channels'];
 }
 
 /** One picture of a slot, among those of other slots and sizes. */
@@ -64,20 +63,15 @@ export class Maker {
     private readonly exportNormal: 'y+' | 'y-',
   ) {}
 
-  async make(output: PlannedOutput, report: Report): Promise<MadeFile> {
-    const { making } = output;
-    const authored = await this.authored(output, report);
-    if (authored) {
-      const way = making.by === 'slot' ? making.texture.way : making.by === 'recipe' ? making.file.way : AS_PNG;
-      return { bytes: await fileOfLevels(this.ports, authored.channels, authored.levels, way), authored };
-    }
-    if (making.by === 'asset') return { bytes: await this.model(making, report), authored };
-    if (making.by === 'copy') return { bytes: await this.ports.blobs.get(making.blob), authored };
-    return { bytes: new TextEncoder().encode(this.master(making as Of<'master'>)), authored };
+  /** A file that holds no texels of its own but those that it carries. */
+  async whole({ making }: PlannedOutput, report: Report): Promise<Uint8Array> {
+    if (making.by === 'asset') return this.model(making, report);
+    if (making.by === 'copy') return this.ports.blobs.get(making.blob);
+    return new TextEncoder().encode(this.master(making as Of<'master'>));
   }
 
   /** Texels of a file as they are before they are written; null for what holds none of its own. */
-  async authored({ making, target }: PlannedOutput, report: Report): Promise<MadeFile['authored']> {
+  async authored({ making, target }: PlannedOutput, report: Report): Promise<Authored | null> {
     switch (making.by) {
       case 'slot':
         return { levels: await this.slotLevels(making.assetId, making.texture, report), channels: making.texture.kept };
@@ -137,7 +131,7 @@ export class Maker {
     return writeGlb(nameSlug(asset.name), open.model, given, open.frame);
   }
 
-  private async packed({ file, channels: routed }: Of<'recipe'>, target: InTarget | null, report: Report): Promise<MadeFile['authored']> {
+  private async packed({ file, channels: routed }: Of<'recipe'>, target: InTarget | null, report: Report): Promise<Authored | null> {
     const source = this.all[file.sourceId];
     if (source?.kind !== 'surface' && source?.kind !== 'blend')
       throw new UseCaseError('missing-surface', `${file.name}: what it packs was deleted`, file.name);
@@ -176,13 +170,13 @@ export class Maker {
     return blend;
   }
 
-  private async height({ blendId, side }: Of<'height'>, report: Report): Promise<MadeFile['authored']> {
+  private async height({ blendId, side }: Of<'height'>, report: Report): Promise<Authored | null> {
     const { maps } = await evaluateBlendDocument(this.ports, this.blend(blendId), libraryOf(this.all), { size: side, roles: ['height'] }, report);
     return { levels: [maps.height as Image], channels: { r: { from: 'map', role: 'height', channel: 0, invert: false } } };
   }
 
   /** What each layer has of what is seen: four layers a file, one a channel; all of them sum to 1. */
-  private async weights({ blendId, part, side }: Of<'weights'>, report: Report): Promise<MadeFile['authored']> {
+  private async weights({ blendId, part, side }: Of<'weights'>, report: Report): Promise<Authored | null> {
     const blend = this.blend(blendId);
     const library = libraryOf(this.all);
     const placed = await placeBlend(this.ports, blend, library, ['height']);

@@ -7,7 +7,8 @@ import { UseCaseError } from '../errors';
 import type { Ports, Report } from '../ports';
 import type { Documents } from './slots';
 import { Slots } from './slots';
-import { isLossless, qualityOf } from './deliver';
+import { isLossless } from './deliver';
+import { qualityOf } from './finish';
 import { Maker } from './make';
 import { inMakingOrder, planDelivery } from './plan';
 
