@@ -204,6 +204,18 @@ async function importing(name: string): Promise<void> {
   remove();
 }
 
+/** The demo, handed over for two devices. */
+async function deliver(name: string): Promise<void> {
+  await page.goto(`${served.url}/deliver`);
+  await page.locator('pb-preflight-list h3', { hasText: 'clean' }).waitFor();
+  await page.getByRole('button', { name: 'Desktop', exact: true }).click();
+  await page.getByRole('button', { name: /^Deliver 99 files/ }).click();
+  await page.getByTestId('proof').waitFor({ timeout: 600_000 });
+  await page.getByTestId('difference').waitFor();
+  await page.waitForTimeout(1000);
+  await shoot(name);
+}
+
 await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');
@@ -215,6 +227,7 @@ await master('master-probe', 'asset-base', 'dust', 'o', 'Outline');
 await variant('master-variant');
 await steam('master-motion');
 await pack('pack');
+await deliver('deliver');
 await importing('import');
 await light('light');
 await blend('slots', 'Copper', 'copper-still', asset);

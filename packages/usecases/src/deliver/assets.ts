@@ -106,7 +106,8 @@ export async function slotMaps(
     metres: open.metres,
     ...(open.page === null ? {} : { page: open.page }),
   };
-  const on = { ...blendMesh(open.model, extentM, open.frame, how), called: `${asset.name}, ${laid.slot}` };
+  const called = `${asset.name}, ${laid.slot}`;
+  const on = { ...blendMesh(open.model, extentM, open.frame, how), called };
   const material = slots.materialOf(laid, { standing: on.standing });
   if (!material) throw new UseCaseError('missing-blend', `${asset.name}: what sat on ${laid.slot} was deleted`, laid.slot);
   const from = await gather(material, readerOf(ports, libraryOf(all)), seen.roles, (done) => report(0.2 * done, seen.called));
