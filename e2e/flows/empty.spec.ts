@@ -13,6 +13,7 @@ describe('an empty project on a large screen', () => {
       ['surfaces', 'A surface is a set of maps'],
       ['blend', 'A blend lays surfaces'],
       ['pack', 'A recipe says which channels'],
+      ['deliver', 'No asset to show'],
     ] as const) {
       await page.goto(`${served.url}/${path}`);
       await page.getByRole('heading', { name: words }).waitFor();

@@ -40,6 +40,7 @@ describe('within reach', () => {
     ['blend/terrace-step', 'pb-strata .layer'],
     ['master/steam-swirl', '[data-testid=graph]'],
     ['pack', 'pb-pack table'],
+    ['deliver', 'pb-deliver .row'],
   ])
     it(`nothing critical or serious keeps anybody out of ${view}`, async () => {
       await settled(view, what);
@@ -71,6 +72,7 @@ describe('within reach', () => {
     ['the set-up of the project', 'pack', 'pb-pack table', () => button('Orrin Ridge'), '.setup'],
     ['named versions', 'pack', 'pb-pack table', () => page.keyboard.press('Control+s'), 'pb-versions'],
     ['routes', 'pack', 'pb-pack table', () => button('Roughness feeds G of orm'), 'pb-crossing-card'],
+    ['kinds of file', 'pack', 'pb-pack table', () => page.getByRole('combobox', { name: 'Kind of file' }).first().focus(), 'select.as'],
     ['the quarry', 'surfaces', 'pb-wall', () => button('Quarry'), 'pb-quarry'],
     ['variations', 'surfaces', 'pb-wall', () => variations(), 'pb-variations'],
     ['specimens', 'surfaces', 'pb-wall', () => button(/^Specimens/), 'pb-specimen-tray'],
@@ -167,6 +169,7 @@ describe('within reach', () => {
         ['surfaces', 'pb-wall'],
         ['blend/terrace-step', 'pb-strata .layer'],
         ['pack', 'pb-pack table'],
+        ['deliver', 'pb-deliver .row'],
       ]) {
         await page.setViewportSize({ width, height });
         await settled(view, what);

@@ -1,5 +1,5 @@
 // One file of channels, as the kind of file that is wanted.
-import type { AnyDocument, Image, Ktx2Kind, MapSet, PackTarget, RecipeFile, Role, RowImage, TargetDocument, TextureFile } from '@pebble/core';
+import type { AnyDocument, Image, Ktx2Kind, MapSet, PackTarget, RecipeFile, Role, RowImage, TargetDocument } from '@pebble/core';
 import {
   OUTPUT_CHANNELS,
   TEXTURE_FILES,

@@ -109,7 +109,7 @@ export async function slotMaps(
   const called = `${asset.name}, ${laid.slot}`;
   const on = { ...blendMesh(open.model, extentM, open.frame, how), called };
   const material = slots.materialOf(laid, { standing: on.standing });
-  if (!material) throw new UseCaseError('missing-blend', `${asset.name}: what sat on ${laid.slot} was deleted`, laid.slot);
+  if (!material) throw new UseCaseError('missing-blend', `What sat on ${laid.slot} of ${asset.name} was deleted`, laid.slot);
   const from = await gather(material, readerOf(ports, libraryOf(all)), seen.roles, (done) => report(0.2 * done, seen.called));
   return evaluateOnMesh(material, from, on, width, seen.roles, (done, note) => report(0.2 + 0.8 * done, note));
 }

@@ -1,6 +1,6 @@
 // A delivery: files made one after the other, each known by what it was made of, so that what is there is not made again.
 import type { AnyDocument, BundleFile, BundleManifest, Quality } from '@pebble/core';
-import { blocks, canonical, compareImages, isColourFile, makeImage, isLossyKind, manifestText, preflight, TEXTURE_FILES } from '@pebble/core';
+import { blocks, canonical, isLossyKind, manifestText, preflight, TEXTURE_FILES } from '@pebble/core';
 import { sha256 } from '@pebble/formats';
 import { UseCaseError } from '../errors';
 import { AS_PNG } from '../packed-file';

@@ -65,6 +65,7 @@ export class Delivery {
   /** Why nothing can be delivered; null when it can. */
   readonly whyNot = computed(() => {
     if (!this.view()) return this.failed() ?? 'Planning …';
+    if (!this.view()?.rows.length) return 'There is nothing to deliver yet: a recipe with a source, an asset, a blend or a master makes files.';
     if (!this.going().length) return 'Every file is unticked.';
     const count = this.blocking().length;
     return count ? `${count === 1 ? 'One finding' : `${count} findings`} of the preflight: mend, or accept with a reason.` : null;
