@@ -193,6 +193,29 @@ describe('looking at surfaces', () => {
     await page.getByLabel('Normals alone').check();
   });
 
+  it('saves the specimen by itself as a picture of any size, whatever lies over it', async () => {
+    await page.goto(`${served.url}/blend`);
+    await ready();
+    await page.getByRole('button', { name: 'light …' }).click();
+    const saved = async (side: number) => {
+      await page.getByLabel('Size of the picture').selectOption(String(side));
+      const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as PNG' }).click()]);
+      expect(download.suggestedFilename()).toMatch(new RegExp(`_${side}\\.png$`));
+      const image = sharp(await download.path()).removeAlpha();
+      const { width, height } = await image.metadata();
+      expect([width, height]).toEqual([side, side]);
+      return image.resize(64, 64, { kernel: 'cubic' }).raw().toBuffer();
+    };
+    const [small, large] = [await saved(1024), await saved(2048)];
+    // The ground in a corner, the specimen in the middle, and the same at either size.
+    expect([...small.subarray(0, 3)].every((v) => Math.abs(v - 118) <= 2)).toBeTrue();
+    const middle = (32 * 64 + 32) * 3;
+    expect([...small.subarray(middle, middle + 3)].some((v) => Math.abs(v - 118) > 6)).toBeTrue();
+    const off = small.reduce((sum, v, i) => sum + Math.abs(v - large[i]), 0) / small.length;
+    expect(off).toBeLessThan(3);
+    await page.getByRole('button', { name: 'light …' }).click();
+  });
+
   it('keeps a wall of a thousand surfaces light: few rows in the page, reached by wheel and arrow keys', async () => {
     const body = await surface('river-gravel');
     const make = (i: number) =>

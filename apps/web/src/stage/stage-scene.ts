@@ -8,6 +8,7 @@ import { LightService } from '../services/light.service';
 import { Accounts } from './accounts';
 import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
+import { pngOf, stagePicture } from './stage-picture';
 import { StagePixels } from './stage-pixels';
 import { StageRelief } from './stage-relief';
 import { StageSource } from './stage-source';
@@ -142,6 +143,7 @@ export class StageScene {
 
   /** Takes a canvas over. */
   open(canvas: HTMLCanvasElement): void {
+    this.canvas = canvas;
     let gone = false;
     let stage: RemoteStage | null = null;
     this.light
@@ -228,6 +230,26 @@ export class StageScene {
       stage.setColours('flat', [{ first: 0, colours: this.on.ground().alongOne('geomcolor', flat.texcoord) }]);
     });
   }
+
+  /**
+   * The specimen by itself, of any size, without what lies over it: PNG. The stage is as large meanwhile.
+   * @returns null where there is no stage
+   */
+  async picture(width: number, height: number): Promise<Uint8Array<ArrayBuffer> | null> {
+    const [stage, canvas] = [this.stage(), this.canvas];
+    if (!stage || !canvas) return null;
+    // Its pane is a part of the stage, and as wide as is asked.
+    const whole = Math.round(width / this.split);
+    stage.setSize(whole, height);
+    try {
+      const picture = await stagePicture(stage, canvas, { width: whole, height });
+      return picture && (await pngOf(picture, width));
+    } finally {
+      const ratio = Math.min(2, devicePixelRatio);
+      stage.setSize(Math.max(2, Math.round(this.size().width * ratio)), Math.max(2, Math.round(this.size().height * ratio)));
+    }
+  }
+  private canvas: HTMLCanvasElement | null = null;
 
   /** Where the eye is. */
   readonly eye = (): Orbit & { field: number } => ({ ...this.orbit(), field: this.light.look().field * RADIANS });

@@ -1,5 +1,5 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Image, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { compareImages, parseChannelLayout, proofProblems } from '@pebble/core';
+import { compareImages, makeCue, parseChannelLayout, proofProblems } from '@pebble/core';
 import { loadOnDevice, mapsOfTexture, openBundle, zippedBundle } from '@pebble/formats/bundle';
 import { nodeCodec } from '@pebble/formats/node';
 import { writeTexture } from '@pebble/formats/write';
@@ -223,6 +223,17 @@ describe('a delivery', () => {
         .filter((f) => f.worn && f.target === 'desktop')
         .reduce((sum, f) => sum + (f.texture?.runtimeBytes ?? 0), 0),
     );
+  });
+
+  it('holds what was painted as it is, and not what is not painted on it', async () => {
+    const mask: Image = { width: 8, height: 8, channels: 1, depth: 8, colourSpace: 'data', data: Uint8Array.from({ length: 64 }, (_, i) => i * 4) };
+    const bytes = await nodeCodec.encode(mask);
+    const picture = await ports.blobs.put(bytes, 'image/png');
+    const painted = edited<BlendDocument>('grown', (d) => (d.layers['above'].coverage = { p: makeCue('painted', { picture }) }));
+    const folder = await fresh();
+    await into(folder, painted, { targets: ['desktop'] });
+    expect(sha(await readFile(path.join(folder, 'blends/grown_over_mask_1.png')))).toBe(picture);
+    expect(planDelivery(all, BOTH).outputs.filter((o) => o.kind === 'mask')).toEqual([]);
   });
 
   it('weighs layers so that they sum to one everywhere', async () => {

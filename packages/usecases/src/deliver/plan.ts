@@ -1,7 +1,8 @@
 // What a delivery will write, file by file, before any pixel is worked out.
 import type { AssetDocument, BundleKind, BundleTexture, MasterDocument, ProjectDocument, RecipeFile, Role } from '@pebble/core';
-import { collisions, fitWithin, inOrder, isColourFile, layoutText, mipCount, nameSlug, pathProblem, runtimeMap } from '@pebble/core';
+import { collisions, fitWithin, inOrder, isColourFile, layoutText, makeStack, mipCount, nameSlug, pathProblem, runtimeMap } from '@pebble/core';
 import type { GlbTextureUse } from '@pebble/formats/mesh';
+import { blendSurfaces, libraryOf } from '../blends';
 import { UseCaseError } from '../errors';
 import type { FinishedUse } from '../finished-uses';
 import { finishedUses } from '../finished-uses';
@@ -199,6 +200,8 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
         note: null,
         problem: null,
       });
+  const library = libraryOf(all);
+  const known = blendSurfaces(library.surfaces);
   for (const { id, body: blend } of of('blend')) {
     const stem = `blends/${nameSlug(blend.name)}`;
     const side = project.exportSize;
@@ -206,6 +209,9 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
     const problem = layers.length ? null : `${blend.name} has no layer that is switched on`;
     const made = { target: null, from: [id], note: null, problem };
     outputs.push({ ...made, path: `${stem}_height.png`, kind: 'height', about: side * side, making: { by: 'height', blendId: id, side } });
+    const painted = new Set(makeStack(blend, known, library.blends).masks.flatMap((m) => (m.kind === 'painted' ? [m.picture] : [])));
+    for (const [i, blob] of [...painted].entries())
+      outputs.push({ ...made, problem: null, path: `${stem}_mask_${i + 1}.png`, kind: 'mask', about: side * side, making: { by: 'copy', blob } });
     for (let part = 0; part * 4 < layers.length; part++)
       outputs.push({
         ...made,

@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { SkyName } from '@pebble/core';
-import { SKIES, heightPrice, placeName } from '@pebble/core';
+import { SKIES, heightPrice, nameSlug, placeName } from '@pebble/core';
 import type { StageChannel } from '@pebble/stage';
 import { PARALLAX_STEPS } from '@pebble/stage';
 import type { Relief } from '../../../services/light.service';
@@ -30,6 +30,7 @@ import { Repeats } from './repeats';
 import { SpecimenMarks } from './specimen-marks';
 import { StageCut } from './stage-cut';
 import { closedByEscape } from '../../../ui/escape';
+import { saveFile } from '../../../ui/save-file';
 import { SPLIT, StageScene } from '../../../stage/stage-scene';
 import { EXTENT, StageSpecimen } from '../../../stage/stage-specimen';
 
@@ -242,6 +243,21 @@ export class StageHost {
       return void this.painting.dab({ eye: this.scene.eye(), aspect: (width * SPLIT) / height });
     }
     this.scene.turnKey(event);
+  }
+
+  /** Sides of a picture of the specimen alone. */
+  readonly pictureSides = [1024, 2048, 4096];
+  readonly pictureSide = signal(2048);
+  readonly saving = signal(false);
+  async savePicture(): Promise<void> {
+    this.saving.set(true);
+    try {
+      const side = this.pictureSide();
+      const png = await this.scene.picture(side, side);
+      if (png) saveFile(`${nameSlug(this.model.blend()?.name ?? 'specimen')}_${side}.png`, png, 'image/png');
+    } finally {
+      this.saving.set(false);
+    }
   }
 
   degrees = (radians: number): number => (((radians / RADIANS) % 360) + 360) % 360;
