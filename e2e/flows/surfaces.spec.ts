@@ -4,6 +4,8 @@ import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
 import { allDocuments, api } from '../harness';
+import { stageReady } from '../on-stage';
+import sharp from 'sharp';
 
 const COUNT = 1000;
 
@@ -195,7 +197,7 @@ describe('looking at surfaces', () => {
 
   it('saves the specimen by itself as a picture of any size, whatever lies over it', async () => {
     await page.goto(`${served.url}/blend`);
-    await ready();
+    await stageReady(page);
     await page.getByRole('button', { name: 'light …' }).click();
     const saved = async (side: number) => {
       await page.getByLabel('Size of the picture').selectOption(String(side));
