@@ -1,6 +1,7 @@
 import type { NameCase, RecipeFile } from '../document';
 import { OUTPUT_CHANNELS } from '../document';
 import type { Role } from '../surface';
+import { ROLES } from '../surface';
 
 /** Words that a name template may hold in braces, and what stands for them. */
 export const NAME_TOKENS = {
@@ -64,6 +65,26 @@ export const layoutCode = (channels: RecipeFile['channels'], codes: Partial<Reco
     .filter((role, i, all) => role !== all[i - 1])
     .map((role) => codes[role] ?? ROLE_CODES[role])
     .join('');
+
+/** Own codes as they are typed: `roughness=RGH, normal=NRM`. */
+export const codesText = (codes: Partial<Record<Role, string>> = {}): string =>
+  Object.entries(codes)
+    .map(([role, code]) => `${role}=${code}`)
+    .join(', ');
+
+/** Reads what `codesText` writes. @throws RangeError that says which part is wrong and what would be right */
+export function parseCodes(text: string): Partial<Record<Role, string>> {
+  const codes: Partial<Record<Role, string>> = {};
+  for (const part of text.split(',').map((p) => p.trim())) {
+    if (!part) continue;
+    const [, role, code] = /^([A-Za-z]+)\s*=\s*(.*)$/.exec(part) ?? [];
+    const known = ROLES.find((r) => r.toLowerCase() === role?.toLowerCase());
+    if (!known) throw new RangeError(`"${part}" names no map: write it as roughness=RGH`);
+    if (!/^[A-Za-z0-9]{1,8}$/.test(code)) throw new RangeError(`"${part}": a code has one to eight letters or digits`);
+    codes[known] = code;
+  }
+  return codes;
+}
 
 /** What is wrong with a template, in one sentence; null when it can be used. */
 export function templateProblem(template: string): string | null {

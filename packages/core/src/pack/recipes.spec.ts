@@ -5,7 +5,10 @@ import {
   READY_RECIPES,
   ROLE_CODES,
   guessedLayout,
+  ROLES,
+  codesText,
   layoutCode,
+  parseCodes,
   layoutText,
   nameSlug,
   parseChannelLayout,
@@ -168,6 +171,24 @@ describe('names of packed files', () => {
       ['???', 'unnamed', 'unnamed', 'Unnamed', 'UNNAMED'],
     ] as const)
       expect([nameSlug(text), nameSlug(text, 'kebab'), nameSlug(text, 'pascal'), nameSlug(text, 'upper')]).toEqual([snake, kebab, pascal, upper]);
+  });
+  it('takes own codes as they are typed, whatever case roles are in, and says which part is wrong', () => {
+    expect(parseCodes('roughness=RGH, BASECOLOR = Alb')).toEqual({ roughness: 'RGH', baseColor: 'Alb' });
+    expect(parseCodes(' , ')).toEqual({});
+    expect(layoutCode(parseChannelLayout('r=occlusion,g=roughness'), parseCodes('roughness=RGH'))).toBe('ORGH');
+    fc.assert(
+      fc.property(fc.dictionary(fc.constantFrom(...ROLES), fc.stringMatching(/^[A-Za-z0-9]{1,8}$/)), (codes) => {
+        expect(parseCodes(codesText(codes as never))).toEqual({ ...codes });
+      }),
+    );
+    for (const [text, says] of [
+      ['shininess=S', '"shininess=S" names no map'],
+      ['roughness', '"roughness" names no map'],
+      ['normal=N!', 'one to eight letters'],
+      ['normal=', 'one to eight letters'],
+      ['normal=N, roughness=123456789', '"roughness=123456789"'],
+    ])
+      expect(() => parseCodes(text)).toThrowError(RangeError, new RegExp(says.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')));
   });
   it('say in letters what channels hold: a map that fills several stands once, own codes stand in for ours', () => {
     expect(layoutCode(parseChannelLayout('r=occlusion,g=1-roughness,b=metallic'))).toBe('ORM');

@@ -17,10 +17,12 @@ import {
   leftOut,
   lossesAt,
   changes,
+  codesText,
   inOrder,
   isColourFile,
   nameSlug,
   parseChannelLayout,
+  parseCodes,
   placeName,
   templateProblem,
   textureBytes,
@@ -331,6 +333,21 @@ export class PackView {
     .map(([token, about]) => `{${token}} ${about}`)
     .join('\n');
   setCase = (rule: NameCase): void => this.edit(`Names like ${nameSlug('this one', rule)}`, (d) => void (d.case = rule));
+  codesText = codesText;
+  /** What is wrong with codes as they were typed last. */
+  readonly codesWrong = signal<string | null>(null);
+  setCodes(text: string): void {
+    try {
+      const codes = parseCodes(text);
+      this.codesWrong.set(null);
+      this.edit(text.trim() ? `Codes ${codesText(codes)}` : 'Usual codes', (d) => {
+        if (Object.keys(codes).length) d.codes = codes;
+        else delete d.codes;
+      });
+    } catch (error) {
+      this.codesWrong.set((error as RangeError).message);
+    }
+  }
   setTemplate = (template: string): void => {
     if (template)
       this.edit('Name template', (d) => {
