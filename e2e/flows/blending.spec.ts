@@ -175,8 +175,9 @@ describe('blending', () => {
           };
         }),
       );
+      // One that is still on its way stands for a moment as another did.
       const there = pictures.filter((p) => p.spread > 8);
-      return there.length > 1 && there;
+      return there.length > 1 && new Set(there.map((p) => p.key)).size === there.length && there;
     });
     expect(new Set(seen.map((p) => p.key)).size).toBe(seen.length);
     const prices = await until(async () => {

@@ -64,7 +64,8 @@ describe('a master in motion', () => {
     await until(async () => (await shown()).picture === start.picture);
     await page.getByRole('button', { name: /^play/ }).click();
     await until(async () => Number(await time.inputValue()) > 0.2);
-    expect(await frames()).toBeGreaterThan(1);
+    // On a busy machine the first frame of a new program takes its time.
+    expect(await until(async () => (await frames()) > 1)).toBeTrue();
     await page.keyboard.press('y');
     await page.getByRole('button', { name: /^play/ }).waitFor();
     const paused = await time.inputValue();
@@ -131,7 +132,8 @@ describe('a master in motion', () => {
     expect(low.compiles).toBe(before.compiles);
     expect((await stored('Cistern gauge')).parameters['level'].holds).toEqual(jasmine.objectContaining({ value: [0.75] }));
     await page.getByLabel('How it is tried out').selectOption('wave');
-    expect(await frames()).toBeGreaterThan(1);
+    // On a busy machine the first frame of a new program takes its time.
+    expect(await until(async () => (await frames()) > 1)).toBeTrue();
     await page.getByLabel('How it is tried out').selectOption('hand');
     await page.getByLabel('Try level').fill('0.4');
     await page.getByRole('button', { name: 'keep' }).click();
@@ -310,7 +312,8 @@ describe('a master in motion', () => {
     expect(begin['cover'][0].some((v, i) => Math.abs(v - middle['cover'][0][i]) > 0.05)).toBeTrue();
     expect(Math.max(...begin['cover'][0].subarray(0, side), ...begin['base'][0])).toBe(0);
     await page.getByRole('button', { name: /^play/ }).click();
-    expect(await frames()).toBeGreaterThan(1);
+    // On a busy machine the first frame of a new program takes its time.
+    expect(await until(async () => (await frames()) > 1)).toBeTrue();
   });
 
   const wasteful: MasterDocument = makeMaster('Wasteful', {
