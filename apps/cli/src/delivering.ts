@@ -12,8 +12,8 @@ import { bundleAt, blobsNamed, folderSink, openProject } from '@pebble/usecases/
 import { FinishPool } from '@pebble/usecases/finish-pool';
 import { writeWhole } from '@pebble/usecases/folder';
 import { randomUUID } from 'node:crypto';
-import { existsSync, openAsBlob } from 'node:fs';
-import { readdir, watch } from 'node:fs/promises';
+import { existsSync, openAsBlob, watch } from 'node:fs';
+import { readdir } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { readAnyDocument } from './beside';
@@ -99,11 +99,11 @@ export async function deliver(args: string[], cwd: string, print: Print, bands?:
 }
 
 /** Changes of a folder are delivered as they come, one after the other; many at once count as one. */
-async function followed(folder: string, once: () => Promise<void>, print: Print): Promise<void> {
+function followed(folder: string, once: () => Promise<void>, print: Print): Promise<never> {
   const PAUSE_MS = 120;
-  print(`Following ${folder}; Ctrl+C ends it`);
   let [wanted, running] = [false, false];
   const run = async () => {
+    wanted = true;
     if (running) return;
     running = true;
     while (wanted) {
@@ -114,15 +114,17 @@ async function followed(folder: string, once: () => Promise<void>, print: Print)
     }
     running = false;
   };
-  try {
-    for await (const { eventType } of watch(folder, { recursive: true })) {
-      if (!eventType) continue;
-      wanted = true;
-      void run();
+  return new Promise((_, reject) => {
+    const lost = (error: Error) => reject(new Error(`${folder} can no longer be followed: ${error.message}`));
+    try {
+      watch(folder, { recursive: true }, () => void run()).on('error', lost);
+    } catch (error) {
+      return lost(error as Error);
     }
-  } catch (error) {
-    throw new Error(`${folder} can no longer be followed: ${(error as Error).message}`);
-  }
+    print(`Following ${folder}; Ctrl+C ends it`);
+    // What changed before anybody listened.
+    void run();
+  });
 }
 
 function told(proof: Proof, print: Print): void {

@@ -153,7 +153,7 @@ export function packedName(
     size: String(recipe.size),
     width: String(width),
     height: String(height),
-    target: slug(target?.body.name ?? ''),
+    target: slug(target?.body.name ?? (project?.kind === 'project' ? project.target : '')),
   };
   return `${fillTemplate(recipe.template, values)}.${file.as ?? 'png'}`;
 }
