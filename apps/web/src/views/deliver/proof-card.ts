@@ -9,29 +9,29 @@ import { Delivery } from './delivery';
   template: `
     <h3>Proof</h3>
     @if (delivery.proof(); as proof) {
-      <dl class="num" data-testid="proof">
+      <dl data-testid="proof">
         <div>
-          <dt>lossless files that hold every bit</dt>
-          <dd [class.bad]="summary()!.identical < summary()!.lossless">{{ summary()!.identical }} of {{ summary()!.lossless }}</dd>
+          <dt>lossless, to the bit</dt>
+          <dd class="num" [class.bad]="summary()!.identical < summary()!.lossless">{{ summary()!.identical }} of {{ summary()!.lossless }}</dd>
         </div>
         @if (summary()!.lossy) {
           <div>
             <dt>{{ summary()!.lossy }} in blocks, at worst</dt>
-            <dd>{{ summary()!.psnr?.toFixed(1) }} dB</dd>
+            <dd class="num">{{ summary()!.psnr?.toFixed(1) }} dB</dd>
           </div>
           <div>
             <dt>directions, mean of the worst</dt>
-            <dd>{{ summary()!.degrees.toFixed(2) }}°</dd>
+            <dd class="num">{{ summary()!.degrees.toFixed(2) }}°</dd>
           </div>
           <div>
             <dt>colours, mean of the worst</dt>
-            <dd>ΔE {{ summary()!.deltaE.toFixed(2) }}</dd>
+            <dd class="num">ΔE {{ summary()!.deltaE.toFixed(2) }}</dd>
           </div>
         }
         @for (l of lit(); track l.name) {
           <div>
             <dt [title]="l.name">{{ l.name }}, lit</dt>
-            <dd>ΔE {{ l.mean.toFixed(2) }}</dd>
+            <dd class="num">ΔE {{ l.mean.toFixed(2) }}</dd>
           </div>
         }
       </dl>
@@ -69,7 +69,6 @@ import { Delivery } from './delivery';
       overflow: hidden;
       text-overflow: ellipsis;
       white-space: nowrap;
-      font-family: var(--sans, inherit);
     }
     dd {
       margin: 0;
