@@ -12,7 +12,6 @@ export interface DeliveryRow {
   /** How it is kept, in a few words. */
   kept: string;
   about: number;
-  problem: string | null;
 }
 export interface DeliveryView {
   rows: DeliveryRow[];

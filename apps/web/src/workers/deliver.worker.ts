@@ -16,9 +16,8 @@ const kept = ({ texture, kind }: PlannedOutput): string => {
 const plan: Handlers<DeliverRequests>['plan'] = async ({ documents, targets, skip, seen }) => {
   const slots = new Slots(documents);
   const made = planDelivery(documents, { targets }, slots);
-  const left = new Set(skip);
-  // What is left out is listed all the same, and says nothing of what is wrong with it.
-  const going = { ...made, outputs: made.outputs.filter((o) => !left.has(o.path)) };
+  // What is left out is listed all the same, and nothing is looked for in it.
+  const going = skip.length ? planDelivery(documents, { targets, skip }, slots) : made;
   const rows = made.outputs.map((o): DeliveryRow => ({
     path: o.path,
     kind: o.kind,
@@ -26,7 +25,6 @@ const plan: Handlers<DeliverRequests>['plan'] = async ({ documents, targets, ski
     of: [...new Set(o.from.flatMap((id) => documents[id]?.name ?? []))],
     kept: kept(o),
     about: o.about,
-    problem: o.problem,
   }));
   const assets = new Map(
     made.outputs.flatMap(({ making: m }) => (m.by === 'asset' && m.textures.length ? [[m.assetId, m.asset.name] as const] : [])),

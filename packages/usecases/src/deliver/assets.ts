@@ -1,5 +1,5 @@
 // Assets as they leave: a mesh whose slots wear pictures, and nothing that only this program could work out.
-import type { AssetDocument, Frame, MapSet, Model, PreflightFacts } from '@pebble/core';
+import type { AssetDocument, AssetSlot, Frame, MapSet, Model, PreflightFacts } from '@pebble/core';
 import { SPECIMEN_MODELS, allowedPairs, bareRims, cellsAgree, coveredCells, inOrder, isSpecimenName, placed, resize } from '@pebble/core';
 import { readGltf } from '@pebble/formats/mesh';
 import { gather, libraryOf, readerOf } from '../blends';
@@ -75,6 +75,9 @@ function samePage(fine: Model['lods'][number], coarse: Model['lods'][number], se
   return [...new Set(coarse.map((p) => p.slot))].every((slot) => cellsAgree(cells(fine, slot), cells(coarse, slot)) >= SAME_PAGE);
 }
 
+/** How a slot lies on the mesh of its asset. */
+const laidOn = ({ stacked, metres, page }: OpenAsset, { uvSet: set, slot }: AssetSlot): LaidOn => ({ set, slot, stacked, metres, page: page ?? set });
+
 /** The maps that a slot wears at a size. @throws UseCaseError, for islands that lie on each other too */
 export async function slotMaps(
   ports: Ports,
@@ -97,15 +100,7 @@ export async function slotMaps(
   const source = all[laid.blend];
   const paint = source?.kind === 'blend' ? await paintedOn(ports.blobs, source, asset.specimen) : null;
   const extentM = seen.material?.extentM ?? 1;
-  const how: LaidOn = {
-    set: laid.uvSet,
-    slot: laid.slot,
-    times: laid.size,
-    paint,
-    stacked: open.stacked,
-    metres: open.metres,
-    ...(open.page === null ? {} : { page: open.page }),
-  };
+  const how: LaidOn = { ...laidOn(open, laid), times: laid.size, paint };
   const called = `${asset.name}, ${laid.slot}`;
   const on = { ...blendMesh(open.model, extentM, open.frame, how), called };
   const material = slots.materialOf(laid, { standing: on.standing });
@@ -116,14 +111,7 @@ export async function slotMaps(
 
 /** Where slots of an asset lie on each other on its texture, which is said before anything is made. */
 export function overlapOf(asset: AssetDocument, open: OpenAsset, { laid }: DeliveredSlot): string | null {
-  const how: LaidOn = {
-    set: laid.uvSet,
-    slot: laid.slot,
-    stacked: open.stacked,
-    metres: open.metres,
-    ...(open.page === null ? {} : { page: open.page }),
-  };
-  return findOverlap({ ...blendMesh(open.model, 1, open.frame, how), called: `${asset.name}, ${laid.slot}` })?.message ?? null;
+  return findOverlap({ ...blendMesh(open.model, 1, open.frame, laidOn(open, laid)), called: `${asset.name}, ${laid.slot}` })?.message ?? null;
 }
 
 /** Share of bare rims from which smaller levels show them. */

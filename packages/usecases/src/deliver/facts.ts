@@ -1,6 +1,7 @@
 // What the preflight looks at, gathered from documents and the plan of a delivery.
 import type { AssetDocument, Mend, PreflightFacts, SurfaceDocument } from '@pebble/core';
 import { surfacesBehind, libraryOf } from '../blends';
+import { wayProblem } from '../packed-file';
 import type { DeliveredSlot, Documents } from './slots';
 import type { DeliveryPlan, PlannedOutput } from './plan';
 
@@ -64,22 +65,33 @@ export function preflightFacts(plan: DeliveryPlan, all: Documents, seen: Preflig
       texture: o.texture,
       source: sourceOf(o, all),
       document: o.from[0],
-      mend: mendOf(o),
+      mend: mendOf(o, all),
     })),
     surfaces: surfacesIn(plan, all).map((id) => ({ id, body: all[id] as SurfaceDocument })),
-    recipes: Object.entries(all).flatMap(([id, body]) =>
-      body.kind === 'recipe'
-        ? [{ id, body, sources: Object.keys(body.sources).flatMap((s) => (all[s]?.kind === 'surface' ? [all[s] as SurfaceDocument] : [])) }]
-        : [],
-    ),
+    recipes: recipesIn(plan, all),
     loads: loadsOf(plan),
     drawn: wornSlots(plan).map(({ assetId, asset, of }) => ({ asset: asset.name, assetId, slot: of.slot, drawn: of.drawn })),
     seen,
   };
 }
 
-/** A file of a recipe that JPEG would change is written as PNG. */
-function mendOf({ making, problem }: PlannedOutput): Mend | undefined {
-  if (making.by !== 'recipe' || !problem?.includes('JPEG')) return undefined;
+/** Recipes as far as they are delivered: of files that are left out nothing is said. */
+function recipesIn({ outputs }: DeliveryPlan, all: Documents): PreflightFacts['recipes'] {
+  const going = outputs.flatMap(({ making: m }) => (m.by === 'recipe' ? [m] : []));
+  return [...new Set(going.map((m) => m.recipeId))].flatMap((id) => {
+    const body = all[id];
+    if (body?.kind !== 'recipe') return [];
+    const own = going.filter((m) => m.recipeId === id);
+    const kept = new Set(own.map((m) => m.file.fileId));
+    const sources = [...new Set(own.map((m) => m.file.sourceId))].flatMap((s) => (all[s]?.kind === 'surface' ? [all[s]] : []));
+    return [{ id, body: { ...body, files: Object.fromEntries(Object.entries(body.files).filter(([fileId]) => kept.has(fileId))) }, sources }];
+  });
+}
+
+/** A file whose kind does not hold what is routed is written as PNG, which does. */
+function mendOf({ making }: PlannedOutput, all: Documents): Mend | undefined {
+  const recipe = making.by === 'recipe' ? all[making.recipeId] : undefined;
+  if (making.by !== 'recipe' || recipe?.kind !== 'recipe' || !wayProblem(recipe.files[making.file.fileId], making.file.way, making.file))
+    return undefined;
   return { label: 'Write PNG', edits: [{ id: making.recipeId, patch: [{ op: 'replace', path: `/files/${making.file.fileId}/as`, value: 'png' }] }] };
 }

@@ -26,8 +26,7 @@ export interface SlotTexture {
   asset: AssetDocument;
   of: DeliveredSlot;
   use: GlbTextureUse;
-  /** As glTF has it, and as it is kept in blocks, which may hold fewer channels. */
-  whole: RecipeFile['channels'];
+  /** As they are kept in blocks, which may hold fewer channels than glTF's own picture. */
   kept: RecipeFile['channels'];
   width: number;
   height: number;
@@ -63,7 +62,7 @@ export interface PlannedOutput {
   /** Bytes that it may take, roughly. */
   about: number;
   making: Making;
-  texture?: Omit<BundleTexture, 'levels' | 'runtimeBytes'> & { levels: number; runtimeBytes: number };
+  texture?: BundleTexture;
   note: string | null;
   problem: string | null;
 }
@@ -109,7 +108,7 @@ export function slotTexture(
   const direct = holdsDirections(channels) && ['BC5', 'UASTC'].includes(keptIn(finished ?? undefined, two, size, target).block);
   const kept = direct ? two : channels;
   const { block, width, height, mips } = keptIn(finished ?? undefined, kept, size, target);
-  return { asset, of, use, whole: channels, kept, width, height, way: { as: 'ktx2', block, mips } };
+  return { asset, of, use, kept, width, height, way: { as: 'ktx2', block, mips } };
 }
 
 const roughly = (width: number, height: number, channels: number): number => Math.round(width * height * channels * PNG_SHARE);
@@ -121,7 +120,7 @@ export function textureFacts(
   way: FileWay,
   depth: 8 | 16,
   green: 'y+' | 'y-',
-): PlannedOutput['texture'] {
+): BundleTexture {
   const { width, height } = size;
   const roles = Object.values(channels).flatMap((r) => (r.from === 'map' ? [r.role] : []));
   const format = (
@@ -222,16 +221,15 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
       });
   }
   const skip = new Set(request.skip ?? []);
-  const twice = new Set(collisions(outputs.map((o) => o.path)));
-  const checked = outputs
-    .filter((o) => !skip.has(o.path))
-    .map((o) => ({
-      ...o,
-      problem:
-        o.problem ??
-        pathProblem(o.path) ??
-        (twice.has(o.path.toLowerCase()) ? `two files would be called ${o.path}. Give one of them another name` : null),
-    }));
+  const going = outputs.filter((o) => !skip.has(o.path));
+  const twice = new Set(collisions(going.map((o) => o.path)));
+  const checked = going.map((o) => ({
+    ...o,
+    problem:
+      o.problem ??
+      pathProblem(o.path) ??
+      (twice.has(o.path.toLowerCase()) ? `two files would be called ${o.path}. Give one of them another name` : null),
+  }));
   return { project, targets, outputs: checked };
 }
 
@@ -279,7 +277,7 @@ function assetOutputs(id: string, asset: AssetDocument, slots: Slots, project: P
         kind: 'texture',
         target,
         from: [id, asset.specimen, texture.of.laid.blend],
-        about: facts?.runtimeBytes ?? 0,
+        about: facts.runtimeBytes,
         making: { by: 'slot', assetId: id, texture },
         texture: facts,
         note: null,

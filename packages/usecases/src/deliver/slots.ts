@@ -1,17 +1,6 @@
 // What sits on the slots of an asset that is delivered, before any mesh is read.
 import type { AnyDocument, AssetDocument, AssetSlot, Drawn, Material, MaterialRole, Role, SurfaceDocument } from '@pebble/core';
-import {
-  BlendMaterials,
-  MasterMaterials,
-  SOLID,
-  asVariant,
-  givenRoles,
-  inOrder,
-  isMaterialRole,
-  isSpecimenName,
-  tallOf,
-  wornSurface,
-} from '@pebble/core';
+import { BlendMaterials, MasterMaterials, SOLID, asVariant, givenRoles, inOrder, isMaterialRole, isSpecimenName, wornSurface } from '@pebble/core';
 import { blendSurfaces, libraryOf, stackOf } from '../blends';
 
 export type Documents = Readonly<Record<string, AnyDocument>>;
@@ -28,8 +17,6 @@ export interface DeliveredSlot {
   material: Material | null;
   roles: readonly MaterialRole[];
   drawn: Drawn;
-  /** Shape of its texture, height by width. */
-  tall: number;
 }
 
 export const contextOf = (all: Documents) => {
@@ -55,12 +42,11 @@ export class Slots {
 
   private seen(asset: AssetDocument, laid: AssetSlot): DeliveredSlot | null {
     const source = Object.hasOwn(this.all, laid.blend) ? this.all[laid.blend] : undefined;
-    const base = { slot: laid.slot, laid, tall: 1 };
+    const base = { slot: laid.slot, laid };
     if (source?.kind === 'surface') {
       const roles = (Object.keys(source.maps) as Role[]).filter(isMaterialRole);
       const drawn: Drawn = { as: source.maps.opacity ? 'cut-out' : 'solid', cut: SOLID.cut };
-      if (!isSpecimenName(asset.specimen))
-        return { ...base, called: source.name, finished: source, material: null, roles, drawn, tall: tallOf(source.maps) };
+      if (!isSpecimenName(asset.specimen)) return { ...base, called: source.name, finished: source, material: null, roles, drawn };
       return {
         ...base,
         called: source.name,
