@@ -73,6 +73,7 @@ async function target() {
     platform: 'browser',
     // Of a library, where it runs on Node.
     external: ['node:*'],
+    loader: { '.woff2': 'file' },
     target: 'es2022',
     alias: aliases(),
     sourcemap: true,

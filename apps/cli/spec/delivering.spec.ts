@@ -7,19 +7,11 @@ import path from 'node:path';
 import { memoryPorts } from '../../../packages/usecases/src/testing/memory';
 import { smallProject } from '../../../packages/usecases/src/testing/project';
 import { UsageError, run } from '../src/commands';
+import { onLine } from './on-line';
 
 describe('a project delivered on the command line', () => {
   let dir: string;
-  let printed: string[] = [];
-  const jaunty = async (...args: string[]) => {
-    printed = [];
-    await run(args, dir, (t) => printed.push(t));
-  };
-  const problem = (...args: string[]) =>
-    jaunty(...args).then(
-      () => fail('nothing was thrown') as never,
-      (e: Error) => e,
-    );
+  const { printed, jaunty, problem } = onLine(() => dir);
   const write = async (id: string, body: AnyDocument, folder = 'project') => {
     await mkdir(path.join(dir, folder, 'documents', body.kind), { recursive: true });
     await writeFile(path.join(dir, folder, 'documents', body.kind, `${id}.json`), JSON.stringify(body));

@@ -10,22 +10,14 @@ import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { panel } from '../../../packages/formats/src/testing/panels';
-import { UsageError, run } from '../src/commands';
+import { UsageError } from '../src/commands';
+import { onLine } from './on-line';
 
 const SIDE = 32;
 
 describe('a mesh hooked up on the command line', () => {
   let dir: string;
-  let printed: string[] = [];
-  const jaunty = async (...args: string[]) => {
-    printed = [];
-    await run(args, dir, (t) => printed.push(t));
-  };
-  const problem = (...args: string[]) =>
-    jaunty(...args).then(
-      () => fail('nothing was thrown') as never,
-      (e: Error) => e,
-    );
+  const { printed, jaunty, problem } = onLine(() => dir);
   const random = makeRandom(3);
   const noise = (channels: number, lo: number, hi: number): Image =>
     makeImage({ width: SIDE, height: SIDE, channels, data: new Uint8Array(SIDE * SIDE * channels).map(() => lo + random() * (hi - lo)) });

@@ -4,6 +4,7 @@ import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { UsageError, run } from '../src/commands';
+import { onLine } from './on-line';
 
 interface Told {
   files: {
@@ -18,11 +19,7 @@ interface Told {
 
 describe('jaunty, for meshes', () => {
   let dir: string;
-  let printed: string[];
-  const jaunty = async (...args: string[]) => {
-    printed = [];
-    await run(args, dir, (t) => printed.push(t));
-  };
+  const { printed, jaunty } = onLine(() => dir);
   const told = () => (JSON.parse(printed[0]) as Told).files;
   const fails = async (message: RegExp, use: boolean, ...args: string[]) => {
     const error: unknown = await run(args, dir, () => undefined).catch((e: unknown) => e);

@@ -1,6 +1,7 @@
 // The target stand-in: given a bundle and nothing else, it loads as strictly as a device would and shows what came of it.
 import type { BundleManifest, DeviceWord } from '@pebble/core';
-import type { FromLoader, FromTarget, LoadedAsset, ToLoader, ToTarget } from './protocol';
+import type { FromStandIn, ToStandIn } from '@pebble/stage';
+import type { FromLoader, LoadedAsset, ToLoader } from './protocol';
 import { Show, usualLook } from './show';
 
 const element = <T extends HTMLElement>(id: string): T => {
@@ -16,7 +17,7 @@ document.documentElement.classList.toggle('embedded', embedded);
 
 const loader = new Worker('loader.js');
 const tell = (message: ToLoader, transfer: Transferable[] = []) => loader.postMessage(message, transfer);
-const answer = (message: FromTarget) => embedded && window.parent.postMessage(message, location.origin);
+const answer = (message: FromStandIn) => embedded && window.parent.postMessage(message, location.origin);
 
 let manifest: BundleManifest | null = null;
 let show: Show | null = null;
@@ -89,7 +90,7 @@ async function showLoaded(of: LoadedAsset): Promise<void> {
   meter.high = of.budget * 0.9;
   meter.value = of.bytes;
   words(of.words, beside);
-  answer({ target: 'loaded', words: of.words, bytes: of.bytes, budget: of.budget, slots: of.slots.map((s) => s.slot) });
+  answer({ target: 'loaded', words: of.words, bytes: of.bytes, budget: of.budget });
 }
 
 loader.onmessage = ({ data }: MessageEvent<FromLoader>) => {
@@ -148,7 +149,7 @@ function free(): void {
 }
 
 let opened = '';
-const follow = (data: ToTarget): void => {
+const follow = (data: ToStandIn): void => {
   if ('show' in data) {
     wanted = { device: data.show.device, asset: data.show.asset };
     if (opened === data.show.manifest) return choose(wanted.device, wanted.asset);
@@ -168,7 +169,7 @@ const follow = (data: ToTarget): void => {
 new ResizeObserver(() => show?.size()).observe(canvas);
 free();
 if (embedded) {
-  window.addEventListener('message', ({ data, origin }: MessageEvent<ToTarget>) => {
+  window.addEventListener('message', ({ data, origin }: MessageEvent<ToStandIn>) => {
     if (origin === location.origin) follow(data);
   });
   // Those around may speak before there is a stage.

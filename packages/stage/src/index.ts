@@ -10,3 +10,4 @@ export * from './frames';
 export * from './stage';
 export * from './remote';
 export * from './exact';
+export type * from './stand-in';

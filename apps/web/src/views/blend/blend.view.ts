@@ -14,18 +14,14 @@ import { ScrubField } from '../../ui/scrub-field';
 import { Accounts } from '../../stage/accounts';
 import { AssetModel } from '../../stage/asset-model';
 import { DRAWN_CHOICES } from '../../stage/channels';
-import { Neighbours } from '../../stage/neighbours';
 import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
-import { StagePixels } from '../../stage/stage-pixels';
 import { CoverageTarget } from './coverage-target';
 import { Compare } from './compare/compare';
 import { CueLooks } from './sentence/cue-look';
 import { FlatPane } from './stage/flat-pane';
 import { MaskPainting } from './brush/mask-painting';
-import { PaintedColours } from '../../stage/painted-colours';
 import { Painting } from './brush/painting';
-import { Pointing } from '../../stage/pointing';
 import { Prices } from './prices';
 import { SectionPanel } from './section/section-panel';
 import { Sentence } from './sentence/sentence';
@@ -33,11 +29,10 @@ import { Repeats } from './stage/repeats';
 import { SpecimenMarks } from './stage/specimen-marks';
 import { StageCut } from './stage/stage-cut';
 import { StageHost } from './stage/stage-host';
-import { StageScene } from '../../stage/stage-scene';
 import { StageSource } from '../../stage/stage-source';
-import { StageSpecimen } from '../../stage/stage-specimen';
 import { Strata } from './layers/strata';
 import { nameFrom } from '../../ui/name';
+import { STAGE } from '../../stage/providers';
 
 /** Layers that meet by height: the stage, the section, the sentence. */
 @Component({
@@ -47,24 +42,17 @@ import { nameFrom } from '../../ui/name';
   providers: [
     BlendModel,
     { provide: StageSource, useExisting: BlendModel },
-    StageScene,
-    StagePixels,
-    StageSpecimen,
     CoverageTarget,
     Prices,
     CueLooks,
-    Pointing,
-    Accounts,
     SpecimenMarks,
     Repeats,
     Compare,
-    PaintedColours,
     Painting,
     MaskPainting,
     FlatPane,
-    AssetModel,
-    Neighbours,
     StageCut,
+    ...STAGE,
   ],
   templateUrl: './blend.view.html',
   styleUrl: './blend.view.scss',

@@ -2,33 +2,16 @@ import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, output, untracked, viewChild } from '@angular/core';
 import type { StageLook } from '@pebble/stage';
 import { LightService } from '../../services/light.service';
-import { Accounts } from '../../stage/accounts';
 import { AssetModel } from '../../stage/asset-model';
 import { AssetSource } from '../../stage/asset-source';
-import { Neighbours } from '../../stage/neighbours';
-import { PaintedColours } from '../../stage/painted-colours';
-import { Pointing } from '../../stage/pointing';
 import { stagePicture } from '../../stage/stage-picture';
-import { StagePixels } from '../../stage/stage-pixels';
 import { StageScene } from '../../stage/stage-scene';
-import { StageSource } from '../../stage/stage-source';
-import { StageSpecimen } from '../../stage/stage-specimen';
+import { ASSET_STAGE } from '../../stage/providers';
 
 /** An asset as it is authored, by itself; it leads how the panes beside it look. */
 @Component({
   selector: 'pb-authored-pane',
-  providers: [
-    AssetModel,
-    AssetSource,
-    { provide: StageSource, useExisting: AssetSource },
-    StageScene,
-    StagePixels,
-    StageSpecimen,
-    Pointing,
-    Accounts,
-    PaintedColours,
-    Neighbours,
-  ],
+  providers: ASSET_STAGE,
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @for (n of [scene.generation()]; track n) {

@@ -1,13 +1,12 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked, viewChild } from '@angular/core';
-import type { StageLook } from '@pebble/stage';
+import type { OnDevice, StageLook } from '@pebble/stage';
 import { measure } from '../../stage/difference';
 import { bytesText } from '../../ui/bytes';
 import { follow } from '../../ui/follow';
 import { Newest } from '../../ui/latest';
 import { AuthoredPane } from './authored-pane';
 import { Delivery } from './delivery';
-import type { OnDevice } from './target-pane';
 import { TargetPane } from './target-pane';
 
 /** Milliseconds that both stages have to rest before they are compared. */

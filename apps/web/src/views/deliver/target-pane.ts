@@ -1,23 +1,7 @@
 import type { ElementRef } from '@angular/core';
 import { ChangeDetectionStrategy, Component, DestroyRef, effect, inject, input, output, signal, untracked, viewChild } from '@angular/core';
 import { DomSanitizer } from '@angular/platform-browser';
-import type { DeviceWord } from '@pebble/core';
-import type { StageLook } from '@pebble/stage';
-
-/** What the stand-in says; its own page has the same. */
-type Said =
-  | { target: 'ready' }
-  | { target: 'progress'; progress: number; note: string }
-  | { target: 'loaded'; words: DeviceWord[]; bytes: number; budget: number; slots: string[] }
-  | { target: 'failed'; message: string }
-  | { target: 'picture'; picture: number; image: ImageData };
-
-/** What is shown on the device: a page of its own, which is told the bundle and nothing else. */
-export interface OnDevice {
-  words: DeviceWord[];
-  bytes: number;
-  budget: number;
-}
+import type { FromStandIn, OnDevice, StageLook, ToStandIn } from '@pebble/stage';
 
 /** The target stand-in within this page. */
 @Component({
@@ -66,7 +50,7 @@ export class TargetPane {
   private readonly waiting = new Map<number, (image: ImageData) => void>();
 
   constructor() {
-    const hear = ({ data, origin, source }: MessageEvent<Said>) => {
+    const hear = ({ data, origin, source }: MessageEvent<FromStandIn>) => {
       if (origin === location.origin && source === this.frame().nativeElement.contentWindow) this.hear(data);
     };
     addEventListener('message', hear);
@@ -85,8 +69,8 @@ export class TargetPane {
     });
   }
 
-  private tell = (message: object): void => this.frame().nativeElement.contentWindow?.postMessage(message, location.origin);
-  private hear(said: Said): void {
+  private tell = (message: ToStandIn): void => this.frame().nativeElement.contentWindow?.postMessage(message, location.origin);
+  private hear(said: FromStandIn): void {
     if (said.target === 'ready') this.ready.set(true);
     else if (said.target === 'progress') this.status.set(`${Math.round(100 * said.progress)} % ${said.note}`);
     else if (said.target === 'failed') this.status.set(said.message);

@@ -9,15 +9,8 @@ import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkbenchService } from '../../services/workbench.service';
-import { Accounts } from '../../stage/accounts';
 import { AssetModel } from '../../stage/asset-model';
-import { Neighbours } from '../../stage/neighbours';
-import { PaintedColours } from '../../stage/painted-colours';
-import { Pointing } from '../../stage/pointing';
-import { StagePixels } from '../../stage/stage-pixels';
-import { StageScene } from '../../stage/stage-scene';
 import { StageSource } from '../../stage/stage-source';
-import { StageSpecimen } from '../../stage/stage-specimen';
 import { Frame } from '../../ui/frame';
 import { Icon } from '../../ui/icon';
 import { useActions } from '../../ui/actions';
@@ -39,6 +32,7 @@ import { ParametersPanel } from './tray/parameters-panel';
 import { PlotPanel } from './tray/plot-panel';
 import { StepPictures } from './tray/step-pictures';
 import { closedByEscape } from '../../ui/escape';
+import { STAGE } from '../../stage/providers';
 
 const KINDS: Record<Named, string> = {
   operations: 'operation',
@@ -68,23 +62,7 @@ const KINDS: Record<Named, string> = {
     PlotPanel,
   ],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  providers: [
-    MasterModel,
-    { provide: StageSource, useExisting: MasterModel },
-    Selection,
-    Acts,
-    Looks,
-    Motion,
-    CardLayout,
-    StageScene,
-    StagePixels,
-    StageSpecimen,
-    Pointing,
-    Accounts,
-    PaintedColours,
-    AssetModel,
-    Neighbours,
-  ],
+  providers: [MasterModel, { provide: StageSource, useExisting: MasterModel }, Selection, Acts, Looks, Motion, CardLayout, ...STAGE],
   templateUrl: './master.view.html',
   styleUrl: './master.view.scss',
 })

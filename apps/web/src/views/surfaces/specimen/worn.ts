@@ -2,37 +2,20 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked
 import { SKIES } from '@pebble/core';
 import type { SkyName } from '@pebble/core';
 import { LightService } from '../../../services/light.service';
-import { Accounts } from '../../../stage/accounts';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
 import { AssetSource } from '../../../stage/asset-source';
 import { channelsOf } from '../../../stage/channels';
-import { Neighbours } from '../../../stage/neighbours';
-import { PaintedColours } from '../../../stage/painted-colours';
-import { Pointing } from '../../../stage/pointing';
 import { StagePanes } from '../../../stage/stage-panes';
-import { StagePixels } from '../../../stage/stage-pixels';
 import { StageScene } from '../../../stage/stage-scene';
-import { StageSource } from '../../../stage/stage-source';
-import { StageSpecimen } from '../../../stage/stage-specimen';
 import { SpecimenModel } from './specimen-model';
+import { ASSET_STAGE } from '../../../stage/providers';
 
 /** A specimen in what its slots wear, under light; the chosen slot flat beside it. */
 @Component({
   selector: 'pb-worn',
   imports: [AssetCard, StagePanes],
-  providers: [
-    AssetModel,
-    AssetSource,
-    { provide: StageSource, useExisting: AssetSource },
-    StageScene,
-    StagePixels,
-    StageSpecimen,
-    Pointing,
-    Accounts,
-    PaintedColours,
-    Neighbours,
-  ],
+  providers: ASSET_STAGE,
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     <div class="bar" role="radiogroup" aria-label="Channel">
