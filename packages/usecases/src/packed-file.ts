@@ -2,6 +2,7 @@
 import type { AnyDocument, Image, Ktx2Kind, MapSet, PackTarget, RecipeFile, Role, RowImage, TargetDocument } from '@pebble/core';
 import {
   OUTPUT_CHANNELS,
+  ROLE_FACTS,
   TEXTURE_FILES,
   fitsBlocks,
   isColourFile,
@@ -28,6 +29,11 @@ export const rolesIn = (channels: RecipeFile['channels']): Role[] => [
 /** Roles that are read though no channel holds them: what roughness loses in smaller levels, the normal map says. */
 export const readBeside = (channels: RecipeFile['channels'], { mips }: Pick<FileWay, 'mips'>): Role[] =>
   mips && rolesIn(channels).includes('roughness') && !rolesIn(channels).includes('normal') ? ['normal'] : [];
+/** Channels of a file that holds one map and nothing else. */
+export const wholeRole = (role: Role): RecipeFile['channels'] =>
+  Object.fromEntries(
+    OUTPUT_CHANNELS.slice(0, ROLE_FACTS[role].components).map((c, i) => [c, { from: 'map', role, channel: i as 0 | 1 | 2, invert: false }]),
+  );
 /** Whether channels hold directions and nothing else. */
 export const holdsDirections = (channels: RecipeFile['channels']): boolean => rolesIn(channels).join() === 'normal';
 

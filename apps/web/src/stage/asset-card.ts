@@ -158,7 +158,7 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
       position: fixed;
       left: calc(59.4% + 12px);
       top: 60px;
-      width: 480px;
+      width: 500px;
       max-width: calc(40.6% - 24px);
       overflow-x: auto;
       display: grid;
@@ -183,7 +183,10 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
       width: 100%;
     }
     .set {
-      width: 56px;
+      width: 52px;
+    }
+    .side {
+      width: 84px;
     }
     .link {
       color: var(--glaze);

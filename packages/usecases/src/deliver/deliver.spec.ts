@@ -225,6 +225,22 @@ describe('a delivery', () => {
     );
   });
 
+  it('holds every file that its masters look for, as their own texels are', async () => {
+    const { manifest } = await openBundle(await bundleAt(first));
+    const there = new Set(manifest.files.map((f) => f.path));
+    const documents = manifest.files.filter((f) => f.path.endsWith('.mtlx'));
+    const wanted: string[] = [];
+    for (const { path: name } of documents)
+      for (const [, file] of (await readFile(path.join(first, name), 'utf8')).matchAll(/type="filename" value="([^"]+)"/g))
+        wanted.push(`masters/${file}`);
+    expect(wanted.length).toBeGreaterThan(2);
+    expect(wanted.filter((file) => !there.has(file))).toEqual([]);
+    const { maps } = all['plaster'] as Extract<AnyDocument, { kind: 'surface' }>;
+    const came = await nodeCodec.decode(new Uint8Array(await readFile(path.join(first, 'masters/plaster/baseColor.png'))), 'srgb');
+    const meant = await nodeCodec.decode(await ports.blobs.get(maps.baseColor?.blob ?? ''), 'srgb');
+    expect([...came.data]).toEqual([...meant.data]);
+  });
+
   it('holds what was painted as it is, and not what is not painted on it', async () => {
     const mask: Image = { width: 8, height: 8, channels: 1, depth: 8, colourSpace: 'data', data: Uint8Array.from({ length: 64 }, (_, i) => i * 4) };
     const bytes = await nodeCodec.encode(mask);

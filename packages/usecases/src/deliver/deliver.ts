@@ -79,6 +79,8 @@ class Keys {
         const { sourceId, width, height, depth, dither, place, way } = making.file;
         return { spec: { width, height, depth, dither, place, way, channels: making.channels, exportNormal: this.exportNormal }, from: [sourceId] };
       }
+      case 'map':
+        return { spec: making.role, from: [making.surfaceId] };
       case 'master':
         return { spec: making.as, from: [making.masterId] };
       case 'copy':

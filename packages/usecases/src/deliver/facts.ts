@@ -19,6 +19,7 @@ export function surfacesIn({ outputs }: DeliveryPlan, all: Documents): string[] 
   const ids = new Set<string>();
   for (const { making } of outputs) {
     if (making.by === 'asset') for (const { of } of making.textures) (of.material?.slots.surfaces ?? [of.laid.blend]).forEach((id) => ids.add(id));
+    if (making.by === 'map') ids.add(making.surfaceId);
     if (making.by === 'recipe') {
       const source = all[making.file.sourceId];
       if (source?.kind === 'surface') ids.add(making.file.sourceId);

@@ -10,6 +10,7 @@ import {
   makeImage,
   materialReads,
   nameSlug,
+  packChannels,
   permutationsOf,
   inOrder,
   readWhole,
@@ -23,10 +24,11 @@ import { evaluateBlendDocument, gather, libraryOf, placeBlend, readerOf } from '
 import { UseCaseError } from '../errors';
 import { gltfMaterial } from '../finished';
 import { sourcesOf } from '../ingredients';
+import { loadMap } from '../maps';
 import { materialXOf } from '../materialx';
 import { placedMesh } from '../on-mesh';
 import type { InTarget, OpenMaps } from '../packed-file';
-import { levelsOf, readBeside, rolesIn } from '../packed-file';
+import { levelsOf, readBeside, rolesIn, wholeRole } from '../packed-file';
 import { availableRoles, inDirection, openSource } from '../packing';
 import type { Ports, Report } from '../ports';
 import type { OpenAsset } from './assets';
@@ -77,6 +79,8 @@ export class Maker {
         return { levels: await this.slotLevels(making.assetId, making.texture, report), channels: making.texture.kept };
       case 'recipe':
         return this.packed(making, target, report);
+      case 'map':
+        return this.map(making);
       case 'height':
         return this.height(making, report);
       case 'weights':
@@ -164,6 +168,18 @@ export class Maker {
     return `${JSON.stringify({ name: master.name, permutations: count, loopS: master.loopS, drawn: master.drawn, outputs, inputs, uniforms, textures, variants }, null, 2)}\n`;
   }
 
+  private async map({ surfaceId, role }: Of<'map'>): Promise<Authored> {
+    const surface = this.all[surfaceId];
+    const entry = surface?.kind === 'surface' ? surface.maps[role] : undefined;
+    if (!entry) throw new UseCaseError('missing-map', `The ${role} map that a master reads was deleted before it could be delivered`, surfaceId);
+    const image = await loadMap(this.ports, entry, role);
+    // Alpha beside a colour is a map of its own.
+    return {
+      levels: [image.channels > 3 ? packChannels(wholeRole(role), { [role]: image }, { ...image, depth: image.depth === 8 ? 8 : 16 }) : image],
+      channels: wholeRole(role),
+    };
+  }
+
   private blend(id: string) {
     const blend = this.all[id];
     if (blend?.kind !== 'blend') throw new UseCaseError('missing-blend', 'This blend was deleted before it could be delivered', id);
@@ -172,7 +188,7 @@ export class Maker {
 
   private async height({ blendId, side }: Of<'height'>, report: Report): Promise<Authored | null> {
     const { maps } = await evaluateBlendDocument(this.ports, this.blend(blendId), libraryOf(this.all), { size: side, roles: ['height'] }, report);
-    return { levels: [maps.height as Image], channels: { r: { from: 'map', role: 'height', channel: 0, invert: false } } };
+    return { levels: [maps.height as Image], channels: wholeRole('height') };
   }
 
   /** What each layer has of what is seen: four layers a file, one a channel; all of them sum to 1. */

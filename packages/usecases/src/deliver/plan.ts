@@ -1,13 +1,14 @@
 // What a delivery will write, file by file, before any pixel is worked out.
-import type { AssetDocument, BundleKind, BundleTexture, MasterDocument, ProjectDocument, RecipeFile, Role } from '@pebble/core';
+import type { AssetDocument, BundleKind, BundleTexture, MasterDocument, Material, ProjectDocument, RecipeFile, Role } from '@pebble/core';
 import { collisions, fitWithin, inOrder, isColourFile, layoutText, makeStack, mipCount, nameSlug, pathProblem, runtimeMap } from '@pebble/core';
 import type { GlbTextureUse } from '@pebble/formats/mesh';
 import { blendSurfaces, libraryOf } from '../blends';
 import { UseCaseError } from '../errors';
 import type { FinishedUse } from '../finished-uses';
 import { finishedUses } from '../finished-uses';
+import { masterPictures } from '../materialx';
 import type { InTarget } from '../packed-file';
-import { holdsDirections, keptIn } from '../packed-file';
+import { AS_PNG, holdsDirections, keptIn, wholeRole } from '../packed-file';
 import type { FileWay } from '../ports';
 import type { PlannedFile } from '../packing';
 import { planRecipe, targetAmong } from '../packing';
@@ -39,6 +40,7 @@ export type Making =
   | { by: 'asset'; assetId: string; asset: AssetDocument; textures: SlotTexture[] }
   | { by: 'recipe'; recipeId: string; file: PlannedFile; channels: RecipeFile['channels'] }
   | { by: 'master'; masterId: string; master: MasterDocument; as: MasterFile }
+  | { by: 'map'; surfaceId: string; role: Role }
   | { by: 'height'; blendId: string; side: number }
   | { by: 'weights'; blendId: string; part: number; side: number }
   | { by: 'copy'; blob: string };
@@ -199,6 +201,12 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
         note: null,
         problem: null,
       });
+  outputs.push(
+    ...masterMaps(
+      of('master').flatMap(({ body }) => slots.master(body) ?? []),
+      all,
+    ),
+  );
   const library = libraryOf(all);
   const known = blendSurfaces(library.surfaces);
   for (const { id, body: blend } of of('blend')) {
@@ -231,6 +239,22 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
       (twice.has(o.path.toLowerCase()) ? `two files would be called ${o.path}. Give one of them another name` : null),
   }));
   return { project, targets, outputs: checked };
+}
+
+/** The maps that masters look for beside them, each once. */
+function masterMaps(masters: readonly Material[], all: Documents): PlannedOutput[] {
+  const pictures = new Map(masters.flatMap(masterPictures).map((p) => [p.path, p]));
+  return [...pictures.values()].flatMap((picture): PlannedOutput[] => {
+    const base = { path: `masters/${picture.path}`, target: null, note: null, problem: null };
+    if ('painted' in picture) return [{ ...base, kind: 'mask', from: [], about: 100_000, making: { by: 'copy', blob: picture.painted } }];
+    const { surface: surfaceId, role } = picture;
+    const surface = all[surfaceId];
+    const entry = surface?.kind === 'surface' ? surface.maps[role] : undefined;
+    if (!entry) return [];
+    const channels = wholeRole(role);
+    const texture = textureFacts(channels, entry, AS_PNG, entry.depth === 8 ? 8 : 16, 'y+');
+    return [{ ...base, kind: 'texture', from: [surfaceId], about: entry.bytes, making: { by: 'map', surfaceId, role }, texture }];
+  });
 }
 
 function assetOutputs(id: string, asset: AssetDocument, slots: Slots, project: ProjectDocument, target: InTarget, folder: string): PlannedOutput[] {
@@ -296,7 +320,9 @@ export function inMakingOrder<T extends { making: Making }>(outputs: readonly T[
         ? `0 ${m.assetId} 1`
         : m.by === 'recipe'
           ? `1 ${m.file.sourceId} ${JSON.stringify(m.file.place)} ${m.file.width}`
-          : '2';
+          : m.by === 'map'
+            ? `2 ${m.surfaceId}`
+            : '3';
   return outputs
     .map((output) => [rank(output), output] as const)
     .sort(([a], [b]) => (a < b ? -1 : a > b ? 1 : 0))

@@ -1,5 +1,5 @@
 // What sits on the slots of an asset that is delivered, before any mesh is read.
-import type { AnyDocument, AssetDocument, AssetSlot, Drawn, Material, MaterialRole, Role, SurfaceDocument } from '@pebble/core';
+import type { AnyDocument, AssetDocument, AssetSlot, Drawn, MasterDocument, Material, MaterialRole, Role, SurfaceDocument } from '@pebble/core';
 import { BlendMaterials, MasterMaterials, SOLID, asVariant, givenRoles, inOrder, isMaterialRole, isSpecimenName, wornSurface } from '@pebble/core';
 import { blendSurfaces, libraryOf, stackOf } from '../blends';
 
@@ -68,6 +68,12 @@ export class Slots {
       roles: givenRoles(material.near),
       drawn: material.drawn ?? SOLID,
     };
+  }
+
+  /** A master as all of its variants inherit it; null where its graph has a mistake, which its own files say. */
+  master(master: MasterDocument): Material | null {
+    const context = contextOf(this.all);
+    return this.masters.lowering(master, context).error ? null : this.masters.of(master, context);
   }
 
   /** @param standing of a blend: where the mesh that it lies on stands */

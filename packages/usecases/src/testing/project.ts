@@ -1,6 +1,6 @@
 // A small project for tests of deliveries: two panels, one worn by a finished surface, one by a blend.
 import type { AnyDocument, MapEntry, ProjectDocument, RecipeDocument, Role, SurfaceDocument } from '@pebble/core';
-import { TARGETS, generateSurface, makeBlend, makeCue, makeLayer, parseChannelLayout } from '@pebble/core';
+import { TARGETS, generateSurface, makeBlend, makeCue, makeLayer, parseChannelLayout, wornSurface } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { panel } from '../../../formats/src/testing/panels';
 import { EXAMPLE_MASTERS } from '../examples/masters';
@@ -75,6 +75,7 @@ export async function smallProject(ports: Ports): Promise<Record<string, AnyDocu
         s2: { order: 2, slot: 'beam', blend: 'grown', uvSet: 0, size: 1 },
       },
     },
+    washed: wornSurface('plaster', plaster),
     gauge: structuredClone(EXAMPLE_MASTERS['cistern-gauge']),
   };
 }

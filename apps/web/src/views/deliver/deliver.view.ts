@@ -35,7 +35,7 @@ export class DeliverView {
     const name = this.delivery.chosen().length > 1 && this.delivery.targets().find((t) => t.id === target)?.body.name;
     return name ? `${name} · ` : '';
   }
-  /** What a file took in the last bundle, where it is the same still. */
+  /** What files took in the last bundle. */
   private readonly delivered = computed(() => new Map((this.delivery.manifest()?.files ?? []).map((f) => [f.path, f])));
   sizeOf = (row: DeliveryRow): string => {
     const made = this.delivered().get(row.path);

@@ -1,7 +1,7 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import { jobResult } from '@pebble/contracts/jobs';
-import type { AnyDocument, BundleManifest, PreflightFacts, PreflightFinding, Proof } from '@pebble/core';
-import { applyPatch, blocks } from '@pebble/core';
+import type { AnyDocument, BundleManifest, DocumentKind, PreflightFacts, PreflightFinding, Proof } from '@pebble/core';
+import { DOCUMENT_VERSIONS, applyPatch, blocks } from '@pebble/core';
 import { ApiService } from '../../services/api.service';
 import { DocumentsService } from '../../services/documents.service';
 import { JobsService } from '../../services/jobs.service';
@@ -31,9 +31,7 @@ export class Delivery {
   private readonly notices = inject(NoticesService);
   private readonly workbench = inject(WorkbenchService);
   private readonly planner = new Planner();
-  private readonly kinds = (['project', 'target', 'surface', 'blend', 'master', 'recipe', 'specimen', 'asset'] as const).map((k) =>
-    this.documents.list(k),
-  );
+  private readonly kinds = (Object.keys(DOCUMENT_VERSIONS) as DocumentKind[]).map((k) => this.documents.list(k));
   readonly project = this.workbench.project;
   readonly targets = this.workbench.targets;
   private readonly asked = signal<readonly string[] | null>(kept());
