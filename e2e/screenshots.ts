@@ -209,7 +209,8 @@ async function deliver(name: string): Promise<void> {
   await page.goto(`${served.url}/deliver`);
   await page.locator('pb-preflight-list h3', { hasText: 'clean' }).waitFor();
   await page.getByRole('button', { name: 'Desktop', exact: true }).click();
-  await page.getByRole('button', { name: /^Deliver 99 files/ }).click();
+  await page.getByRole('checkbox', { name: 'desktop/still_at_work.glb' }).waitFor();
+  await page.getByRole('button', { name: /^Deliver \d+ files/ }).click();
   await page.getByTestId('proof').waitFor({ timeout: 600_000 });
   await page.getByTestId('difference').waitFor();
   await page.waitForTimeout(1000);

@@ -100,7 +100,6 @@ describe('deliveries', () => {
     const blocked = await call<Problem>('POST', '/deliveries', BOTH);
     expect(blocked.status).toBe(422);
     expect(blocked.body.detail).toMatch(/preflight blocks.*lime_plaster_nrm\.jpg/);
-    // Left out, it blocks nothing but by what it says of normals in JPEG, which no file shows.
     await app.server.inject({ method: 'DELETE', url: '/api/documents/lossy', payload: { opId: opId() }, headers: { host: '127.0.0.1' } });
   });
 

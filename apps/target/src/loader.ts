@@ -62,6 +62,8 @@ const readerOf = (place: BundlePlace): BundleReader | Promise<BundleReader> =>
   'zip' in place ? zippedBundle(new Uint8Array(place.zip)) : remote(place.manifest);
 
 let bundle: OpenBundle | null = null;
+/** What was asked for last: what comes of anything before it comes too late. */
+let turn = 0;
 
 async function open(place: BundlePlace): Promise<void> {
   bundle = await openBundle(await readerOf(place));
@@ -72,7 +74,9 @@ async function open(place: BundlePlace): Promise<void> {
 
 async function load(device: string, asset: string): Promise<void> {
   if (!bundle) throw new Error('Open a bundle first');
+  const mine = ++turn;
   const { models, slots, words, bytes, target } = await loadOnDevice(bundle, device, codec, (progress, note) => post({ progress, note }), asset);
+  if (mine !== turn) return;
   const [model] = models;
   if (!model) throw new Error(words[0]?.message ?? `The bundle has no model of ${asset} for ${target.name}`);
   const laid = new Map(model.materials.map((m) => [m.slot, m]));

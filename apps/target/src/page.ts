@@ -65,7 +65,12 @@ function fill(id: string, entries: [value: string, text: string][], chosen: stri
 }
 
 function words(list: readonly DeviceWord[], beside: readonly string[]): void {
-  const items = [...list.map(({ does, message }) => ({ does, message })), ...beside.map((message) => ({ does: 'refused' as const, message }))];
+  // A file that was changed is told of where the bundle is checked and where it is loaded.
+  const said = new Map<string, DeviceWord['does']>([
+    ...beside.map((message) => [message, 'refused'] as const),
+    ...list.map((w) => [w.message, w.does] as const),
+  ]);
+  const items = [...said].map(([message, does]) => ({ message, does }));
   element('words').replaceChildren(
     ...items.map(({ does, message }) => {
       const item = document.createElement('li');

@@ -1,6 +1,7 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Image, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { compareImages, makeCue, parseChannelLayout, proofProblems } from '@pebble/core';
+import { boundsOf, compareImages, levelMesh, makeCue, parseChannelLayout, proofProblems } from '@pebble/core';
 import { loadOnDevice, mapsOfTexture, openBundle, zippedBundle } from '@pebble/formats/bundle';
+import { readGltf } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { writeTexture } from '@pebble/formats/write';
 import { validateBytes } from 'gltf-validator';
@@ -153,8 +154,15 @@ describe('a delivery', () => {
     const light = { ...all, desktop: { ...all['desktop'], memoryBytes: 1000 } as AnyDocument };
     await expectAsync(into(folder, light)).toBeRejectedWithError(/Gate takes .* of textures on Desktop/);
     await expectAsync(into(folder, all, { targets: ['toaster'] })).toBeRejectedWithError(/no target toaster; there are desktop, handheld/);
+    // What is left out blocks nothing, whatever is wrong with it.
+    const wrong = planDelivery(bad, BOTH).outputs.filter((o) => o.problem);
+    expect(wrong.length).toBe(4);
+    expect((await into(await fresh(), bad, { ...BOTH, skip: wrong.map((o) => o.path) })).made).toBeGreaterThan(10);
     const twin = { ...all, twin: { ...all['asset'], name: 'gate' } as AnyDocument };
     await expectAsync(into(folder, twin)).toBeRejectedWithError(/two files would be called desktop\/gate\.glb/);
+    const both = planDelivery(twin, BOTH).outputs.filter((o) => o.problem?.includes('two files'));
+    const one = both.filter((o) => o.from[0] === 'twin').map((o) => o.path);
+    expect(planDelivery(twin, { ...BOTH, skip: one }).outputs.filter((o) => o.problem)).toEqual([]);
   });
 
   it('asks for a reason where something is doubtful, and goes once there is one', async () => {
@@ -250,6 +258,17 @@ describe('a delivery', () => {
     await into(folder, painted, { targets: ['desktop'] });
     expect(sha(await readFile(path.join(folder, 'blends/grown_over_mask_1.png')))).toBe(picture);
     expect(planDelivery(all, BOTH).outputs.filter((o) => o.kind === 'mask')).toEqual([]);
+  });
+
+  it('holds models in metres with +Y up, in whatever unit and way of up they came', async () => {
+    const other = edited<Extract<AnyDocument, { kind: 'specimen' }>>('gate', (d) => Object.assign(d, { unitM: 0.01, up: 'z' }));
+    const folder = await fresh();
+    await into(folder, other, { targets: ['desktop'] });
+    const { model } = await readGltf(new Uint8Array(await readFile(path.join(folder, 'desktop/gate.glb'))));
+    const { lo, hi } = boundsOf(levelMesh(model));
+    // Two panels of a unit each, upright along y in the file: 2 cm wide, and a centimetre deep with z up.
+    [0, 0, -0.01].forEach((v, c) => expect(lo[c]).toBeCloseTo(v, 6));
+    [0.02, 0, 0].forEach((v, c) => expect(hi[c]).toBeCloseTo(v, 6));
   });
 
   it('weighs layers so that they sum to one everywhere', async () => {
