@@ -172,3 +172,9 @@ export async function allDocuments<T = AnyDocument>(url: string): Promise<Stored
     whole.push(...(await api<StoredDocument<T>[]>(url, '/documents/whole', { ids: ids.slice(at, at + MAX_WHOLE) })));
   return whole;
 }
+
+/** Waits until everything done so far is kept by the server. The page says so from its next frame on. */
+export async function saved(page: Page): Promise<void> {
+  await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+  await page.waitForFunction(() => document.querySelector('.saved')?.textContent?.trim() === 'Saved');
+}

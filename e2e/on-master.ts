@@ -1,5 +1,4 @@
 import type { MasterDocument } from '@pebble/core';
-import type { Page } from 'playwright-core';
 import { allDocuments } from './harness';
 
 /** A master as the server has it, by its name. */
@@ -7,5 +6,3 @@ export async function storedMaster(url: string, name: string): Promise<MasterDoc
   const all = await allDocuments(url);
   return all.find((d) => d.kind === 'master' && d.body.name === name)?.body as MasterDocument;
 }
-/** Waits until nothing is on its way to the server. */
-export const saved = (page: Page) => page.waitForFunction(() => document.querySelector('.saved')?.textContent?.trim() === 'Saved');

@@ -4,7 +4,7 @@ import type { Request } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
+import { api, saved } from '../harness';
 import { stageReady } from '../on-stage';
 
 interface Frame {
@@ -29,7 +29,6 @@ describe('a picture ahead of its program', () => {
     });
     return () => page.evaluate(() => (window as unknown as { frames: Frame[] }).frames);
   };
-  const takenBack = () => page.waitForFunction(() => document.querySelector('.saved')?.textContent === 'Saved');
 
   it('shows another structure', async () => {
     const frames = await open();
@@ -45,7 +44,7 @@ describe('a picture ahead of its program', () => {
     expect((await frames()).filter((f) => f.ahead).every((f) => f.pending)).toBeTrue();
     await until(async () => (await frames()).at(-1)?.pending === false);
     for (; structures > 0; structures--) await page.keyboard.press('Control+z');
-    await takenBack();
+    await saved(page);
   });
 
   it('shows a layer of a surface whose maps are not there yet, and the section cuts it', async () => {
@@ -66,6 +65,6 @@ describe('a picture ahead of its program', () => {
     expect(fetched).toContain(coarse!.blob);
     expect(fetched.indexOf(coarse!.blob)).toBeLessThan(fetched.indexOf(whole));
     await page.keyboard.press('Control+z');
-    await takenBack();
+    await saved(page);
   });
 });

@@ -4,7 +4,7 @@ import { makeCue } from '@pebble/core';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api, openPage } from '../harness';
+import { api, openPage, saved } from '../harness';
 import { stageReady } from '../on-stage';
 
 type Stage = { compiles: number };
@@ -12,11 +12,6 @@ type Stage = { compiles: number };
 describe('blending', () => {
   let { served, page, browser } = {} as Flow;
   const blend = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/terrace-step');
-  /** Everything done so far is kept by the server. The page says so from its next frame on. */
-  const idle = async () => {
-    await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
-    await page.waitForFunction(() => document.querySelector('.saved')?.textContent === 'Saved');
-  };
 
   // Pixels are what a machine without a graphics card spends its time on.
   inBrowser(
@@ -42,7 +37,7 @@ describe('blending', () => {
     await page.mouse.down();
     for (let i = 1; i <= 12; i++) await page.mouse.move(box.x + 5 + i * 3, box.y + 8);
     await page.mouse.up();
-    await idle();
+    await saved(page);
     expect(await compiles()).toBe(had);
     const after = await blend();
     expect(after.version).toBe(before.version + 1);
@@ -75,7 +70,7 @@ describe('blending', () => {
       await page.mouse.down();
       await page.mouse.move(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy, { steps: 5 });
       await page.mouse.up();
-      await idle();
+      await saved(page);
     };
     const seam = async () => (await blend()).body.layers['moss'].seam;
     const start = await seam();
@@ -149,7 +144,7 @@ describe('blending', () => {
     await page.getByRole('button', { name: 'Add a cue' }).click();
     await page.getByRole('menuitem', { name: /noise/ }).click();
     await page.getByLabel('How this cue joins').selectOption('butNot');
-    await idle();
+    await saved(page);
     const cues = Object.values((await blend()).body.layers['clay'].coverage);
     expect(cues.map((c) => c.join)).toEqual(['and', 'butNot']);
     expect((await page.locator('pb-sentence .line').first().textContent())!.replace(/\s+/g, ' ')).toMatch(/Laterite clay ?where ?vertex red above/);
@@ -192,7 +187,7 @@ describe('blending', () => {
     const ops = Number(/\+(\d+) ops/.exec(prices[0])?.[1]);
     expect(ops).toBeGreaterThan(0);
     await items.first().click();
-    await idle();
+    await saved(page);
     await until(async () => (await meter()) === before + ops);
     await page.keyboard.press('Control+z');
     await until(async () => (await meter()) === before);
@@ -210,7 +205,7 @@ describe('blending', () => {
     await page.getByRole('alert').getByText('Character 22: expected "°", found "metres"', { exact: true }).waitFor();
     await text.fill('where slope under 20° ±6 but not noise above 0.5 ±0.1 at 400 mm (seed 9)');
     await text.press('Enter');
-    await idle();
+    await saved(page);
     expect(Object.values((await blend()).body.layers['clay'].coverage)).toEqual([
       makeCue('slope', { centre: 20, width: 12 }),
       makeCue('noise', { order: 2, join: 'butNot', centre: 0.5, width: 0.2, sizeM: 0.4, seed: 9 }),

@@ -9,7 +9,7 @@ import { isRunning, serverPids } from '../../apps/server/src/db/cluster';
 import type { ListedDocument } from '@pebble/contracts';
 import { launch } from '../browser';
 import type { Served } from '../harness';
-import { ROOT, api, openPage, scratch, serve, somePort } from '../harness';
+import { ROOT, api, openPage, saved, scratch, serve, somePort } from '../harness';
 
 const PROJECT = { kind: 'project', version: 1, name: 'Second', exportNormal: 'y+', exportSize: 1024, target: 'desktop' };
 
@@ -133,7 +133,7 @@ describe('whatever ends it', () => {
       await page.getByText('That is not the token of this server').waitFor();
       await token.fill('a pebble in the shoe');
       await token.press('Enter');
-      await page.getByText('Saved', { exact: true }).waitFor();
+      await saved(page);
       // Live events come through as well, and edits are taken.
       await page.waitForFunction(() => !document.querySelector('.saved')?.textContent?.includes('Offline'));
       await page.getByRole('button', { name: 'New project' }).click();
@@ -141,7 +141,7 @@ describe('whatever ends it', () => {
       await name.fill('Seen from afar');
       await name.press('Enter');
       await page.getByRole('button', { name: 'Seen from afar' }).waitFor();
-      await page.getByText('Saved', { exact: true }).waitFor();
+      await saved(page);
       await page.reload();
       await page.getByRole('button', { name: 'Seen from afar' }).waitFor();
       expect(errors).toEqual([]);

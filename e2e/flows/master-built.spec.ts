@@ -3,8 +3,8 @@ import { MasterMaterials, identifierOf } from '@pebble/core';
 import type { Page } from 'playwright-core';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments } from '../harness';
-import { saved, storedMaster } from '../on-master';
+import { allDocuments, saved } from '../harness';
+import { storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 
 /** Does things one at a time, and counts them: a key, a click, a text that is typed, a choice in a list. */

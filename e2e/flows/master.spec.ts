@@ -3,8 +3,8 @@ import { identifierOf } from '@pebble/core';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { api } from '../harness';
-import { saved, storedMaster } from '../on-master';
+import { api, saved } from '../harness';
+import { storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 
 describe('a master', () => {

@@ -4,8 +4,8 @@ import { readFile } from 'node:fs/promises';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments } from '../harness';
-import { saved, storedMaster } from '../on-master';
+import { allDocuments, saved } from '../harness';
+import { storedMaster } from '../on-master';
 import { stageReady } from '../on-stage';
 
 describe('a master in motion', () => {

@@ -5,7 +5,7 @@ import type { Page } from 'playwright-core';
 import { until } from '../../apps/server/spec/harness';
 import { inBrowser } from '../flow';
 import type { Served } from '../harness';
-import { api } from '../harness';
+import { api, saved } from '../harness';
 import { stagePixel, stageReady } from '../on-stage';
 
 interface Mortal {
@@ -50,7 +50,7 @@ describe('kept safe', () => {
     await name.fill('Kept without room');
     await name.press('Enter');
     await until(async () => (await blend()).body.name === 'Kept without room');
-    await page.getByText('Saved', { exact: true }).waitFor();
+    await saved(page);
     await page.evaluate(() => Object.keys(localStorage).forEach((k) => k.startsWith('filling-') && localStorage.removeItem(k)));
   });
   it('an edit at which the server fails once is there all the same', async () => {
@@ -83,7 +83,7 @@ describe('kept safe', () => {
     const name = page.getByLabel('Name of the blend');
     await name.fill('After Tuesday');
     await name.press('Enter');
-    await page.getByText('Saved', { exact: true }).waitFor();
+    await saved(page);
     await until(async () => (await blend()).body.name === 'After Tuesday');
     // By mouse, from the steps of the document.
     await page.getByRole('button', { name: 'Steps of this document' }).click();

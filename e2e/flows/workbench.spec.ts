@@ -8,17 +8,12 @@ import path from 'node:path';
 import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
-import { allDocuments, scratch } from '../harness';
+import { allDocuments, saved, scratch } from '../harness';
 
 describe('the workbench', () => {
   let { served, page } = {} as Flow;
   const files = scratch();
   const documents = () => allDocuments(served.url);
-  /** Everything done so far is kept by the server. The page says so from its next frame on. */
-  const idle = async () => {
-    await page.evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
-    await page.waitForFunction(() => document.querySelector('.saved')?.textContent === 'Saved');
-  };
   inBrowser(async (flow) => {
     ({ served, page } = flow);
     await page.waitForSelector('.pebble img');
@@ -148,7 +143,7 @@ describe('the workbench', () => {
     await page.getByLabel('Side in pixels').selectOption('256');
     for (const file of ['terrace_step_base.png', 'terrace_step_nh.png', 'cushion_moss_base.png', 'cushion_moss_nh.png', 'terrace_step_orm.png'])
       await page.getByRole('checkbox', { name: file }).uncheck();
-    await idle();
+    await saved(page);
     const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: /^Pack 1 file/ }).click()]);
     expect(download.suggestedFilename()).toBe('usual_packing.zip');
     const zip = unzipSync(readFileSync(await download.path()));
@@ -179,7 +174,7 @@ describe('the workbench', () => {
     await page.waitForFunction(() => !document.querySelector('.token.wrong'));
     await page.getByRole('button', { name: 'Route A constant to A of orm' }).focus();
     await page.keyboard.press('Enter');
-    await idle();
+    await saved(page);
     const recipe = (await documents()).find((d) => d.kind === 'recipe') as StoredDocument<RecipeDocument>;
     expect(recipe.body.files['orm'].channels.a).toEqual({ from: 'constant', value: 1 });
   });
