@@ -45,6 +45,30 @@ describe('a mesh hooked up on the command line', () => {
   const channel = ({ data, channels }: Image, c: number) => Array.from({ length: SIDE * SIDE }, (_, i) => data[i * channels + c]);
   const original = (name: string, c = 0) => channel(originals.get(name) as Image, c);
 
+  it('of textures in tiles is divided by them: each piece wears the tile that it lies on', async () => {
+    // Two halves, one a tile.
+    const half = (tile: number) =>
+      panel('hull', tile, { name: `half ${tile}`, sets: [Float32Array.from([0, 1, 1, 1, 0, 0, 1, 0], (x, i) => x + (i % 2 ? 0 : tile))] });
+    await writeFile(path.join(dir, 'hull.glb'), await writeGlb('hull', { title: '', lods: [[half(0), half(1)]] }));
+    const files = [1001, 1002].flatMap((tile) => [`hull_basecolor.${tile}.png`, `hull_roughness.${tile}.png`]);
+    for (const file of files) await put(file, noise(file.includes('base') ? 3 : 1, 30, 220));
+    await jaunty('hookup', 'hull.glb', ...files, '--out', 'out/hull.glb');
+    expect(printed).toEqual(['hull 1001: Hull 1001 (baseColor, orm)', 'hull 1002: Hull 1002 (baseColor, orm)']);
+    const root = (
+      await new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(new Uint8Array(await readFile(path.join(dir, 'out/hull.glb'))))
+    ).getRoot();
+    for (const mesh of root.listMeshes())
+      for (const primitive of mesh.listPrimitives()) {
+        const uv = primitive.getAttribute('TEXCOORD_0')!;
+        expect([uv.getMin([]), uv.getMax([])]).toEqual([
+          [0, 0],
+          [1, 1],
+        ]);
+        const tile = /\d+$/.exec(primitive.getMaterial()!.getName())![0];
+        const base = await pixels(primitive.getMaterial()!.getBaseColorTexture());
+        expect(channel(base, 1)).toEqual(original(`hull_basecolor.${tile}.png`, 1));
+      }
+  });
   it('is a file that other programs read: each slot in its own maps, byte for byte, by its own coordinates', async () => {
     await jaunty('hookup', 'cart.glb', ...(await maps()), '--out', 'out/cart.glb');
     expect(printed).toEqual(['M_Cart_Body: Cart body (baseColor, orm, emissive)', 'M_Cart_Wheels: Cart wheels (baseColor, orm)']);

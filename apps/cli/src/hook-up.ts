@@ -1,6 +1,6 @@
 // A mesh and its finished maps, from files to one file.
 import type { SentFile } from '@pebble/core';
-import { SKIES, cellsAgree, computeLight, coveredCells, setsOf } from '@pebble/core';
+import { SKIES, cellsAgree, computeLight, coveredCells, inTiles, setsOf, tilesAmong } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import type { GlbMaterial } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
@@ -55,7 +55,8 @@ export async function hookUp(args: string[], cwd: string, print: Print): Promise
   const [meshFile, ...files] = positionals;
   if (!meshFile || !files.length) throw new UsageError('Name one mesh, and the files of its maps');
   const wanted = pairs(many['wear'], 'wear');
-  const { model } = await readMeshFile(meshFile, cwd);
+  const { model: read } = await readMeshFile(meshFile, cwd);
+  const model = inTiles(read, tilesAmong(files.map((f) => path.basename(f))))?.model ?? read;
   const slots = [...new Set(model.lods.flat().map((p) => p.slot))];
   const set = number(values, 'set', 1, 1, 16, true) - 1;
   const bare = model.lods.flat().find((p) => setsOf(p).length <= set);

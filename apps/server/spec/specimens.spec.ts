@@ -1,9 +1,10 @@
 import type { History, JobView, Problem, UploadedFile } from '@pebble/contracts';
 import { jobResult } from '@pebble/contracts';
 import type { SpecimenDocument } from '@pebble/core';
-import { SPECIMEN_MODELS, makeImage } from '@pebble/core';
+import { SPECIMEN_MODELS, makeImage, slotsOf } from '@pebble/core';
 import { readGltf, writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
+import { panel } from '../../../packages/formats/src/testing/panels';
 import { PgBlobStore } from '../src/store/blobs';
 import type { TestApp } from './harness';
 import { allDocuments, opId, testApp, until } from './harness';
@@ -93,6 +94,19 @@ describe('specimens', () => {
     expect(Object.values(after.body.parts)[0].sets).toBe(1);
     expect(after.body.file.blob).not.toBe(old.body.file.blob);
     expect((await call<History>('GET', `/documents/${after.id}/history`)).body.undo).toBe('Read stone.glb again');
+  });
+  it('are divided by tiles when textures in tiles come later, once', async () => {
+    const half = (tile: number) => panel('hull', tile, { sets: [Float32Array.from([0, 1, 1, 1, 0, 0, 1, 0], (x, i) => x + (i % 2 ? 0 : tile))] });
+    const meshes = [await kept('hull.glb', await writeGlb('hull', { title: '', lods: [[half(0), half(1)]] }))];
+    const hull = async () => (await specimens()).filter((s) => s.body.name === 'Hull');
+    await run('/specimens', { meshes, companions: [] });
+    expect((await hull()).map((s) => slotsOf(s.body))).toEqual([['hull']]);
+    const companions = await Promise.all(['hull_nrm.1001.png', 'hull_nrm.1002.png'].map((name) => kept(name, new Uint8Array())));
+    await run('/specimens', { meshes, companions });
+    const [{ version, body }, ...others] = await hull();
+    expect([slotsOf(body), others]).toEqual([['hull 1001', 'hull 1002'], []]);
+    await run('/specimens', { meshes, companions });
+    expect((await hull()).map((s) => s.version)).toEqual([version]);
   });
   it('of one name from two folders stay two, also when the folders come again', async () => {
     const two = [await kept('post.glb', await stoneGlb(false, 3)), await kept('post.glb', await stoneGlb(false, 4))];

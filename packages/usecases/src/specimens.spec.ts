@@ -1,8 +1,9 @@
 import type { Model, Part } from '@pebble/core';
-import { SPECIMEN_MODELS, densitySpread, placed, setsOf, stackingKey, uvLayout } from '@pebble/core';
+import { SPECIMEN_MODELS, densitySpread, placed, setsOf, slotsOf, stackingKey, uvLayout } from '@pebble/core';
 import { FormatError } from '@pebble/formats';
 import { readGltf, writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
+import { panel } from '../../formats/src/testing/panels';
 import { layOut } from './layout';
 import { meshesAmong, withCarried } from './mesh-intake';
 import { UseCaseError } from './errors';
@@ -125,6 +126,25 @@ describe('bringing in a mesh', () => {
     // With the file that it names it comes further.
     const beside = { blob: await ports.blobs.put(new Uint8Array(9), ''), fileName: 'FAR.bin' };
     await expectAsync(importMesh(ports, { blob, fileName: 'far.gltf' }, [beside], quiet)).toBeRejectedWithError(FormatError, /no triangles/);
+  });
+  it('whose coordinates lie on tiles that files beside it are numbered by has slots for each of them', async () => {
+    const ports = memoryPorts();
+    const half = (tile: number) => panel('hull', tile, { sets: [Float32Array.from([0, 1, 1, 1, 0, 0, 1, 0], (x, i) => x + (i % 2 ? 0 : tile))] });
+    const glb = { blob: await ports.blobs.put(await writeGlb('a', { title: '', lods: [[half(0), half(1)]] }), ''), fileName: 'a.glb' };
+    const slots = async (...files: string[]) => {
+      const { body } = await importMesh(
+        ports,
+        glb,
+        files.map((fileName) => ({ blob: 'none', fileName })),
+        quiet,
+      );
+      return { slots: slotsOf(body), notes: body.notes };
+    };
+    expect(await slots('a_nrm.1001.png', 'a_nrm.1002.png')).toEqual({
+      slots: ['hull 1001', 'hull 1002'],
+      notes: ['Its textures come in tiles 1001, 1002: each has slots of its own.'],
+    });
+    expect(await slots('a_nrm_1024.png')).toEqual({ slots: ['hull'], notes: [] });
   });
   it('keeps what was set when its file comes again', async () => {
     const ports = memoryPorts();

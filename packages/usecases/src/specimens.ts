@@ -6,12 +6,14 @@ import {
   drawMesh,
   eyeOf,
   frameBounds,
+  inTiles,
   levelMesh,
   makeImage,
   nameSlug,
   setsOf,
   stackedParts,
   stackingKey,
+  tilesAmong,
   titleOf,
 } from '@pebble/core';
 import type { EmbeddedPicture, Siblings } from '@pebble/formats/mesh';
@@ -25,7 +27,11 @@ const THUMBNAIL = { width: 384, height: 264 };
 /** Warm grey, as of fired clay that was not glazed. */
 const CLAY = 0xd8cfc2;
 
-/** A mesh file as a specimen, and the pictures that its slots use. @throws FormatError */
+/**
+ * A mesh file as a specimen, and the pictures that its slots use. Where its coordinates lie on tiles that files beside it are
+ * numbered by, its slots are divided by them.
+ * @throws FormatError
+ */
 export async function importMesh(
   ports: Ports,
   file: NamedBlob,
@@ -38,7 +44,10 @@ export async function importMesh(
     const found = companions.find((c) => plainName(c.fileName).toLowerCase() === name.toLowerCase());
     return found ? ports.blobs.get(found.blob) : null;
   };
-  const { model, pictures, notes } = await readMesh(file.fileName, bytes, siblings);
+  const { model: read, pictures, notes } = await readMesh(file.fileName, bytes, siblings);
+  const tiled = inTiles(read, tilesAmong(companions.map((c) => c.fileName)));
+  const model = tiled?.model ?? read;
+  if (tiled) notes.push({ code: 'mesh-tiles', message: `Its textures come in tiles ${tiled.tiles.join(', ')}: each has slots of its own.` });
   report(0.5, `${file.fileName}: drawing it`);
   const name = titleOf(file.fileName.replace(/\.[^.]*$/, '').replace(/([a-z0-9])([A-Z])/g, '$1 $2'));
   const body: SpecimenDocument = {

@@ -21,6 +21,7 @@ export { fillTriangle } from './raster';
 export * from './seen';
 export * from './specimens';
 export * from './surroundings';
+export * from './tiles';
 export * from './trace';
 export * from './uv';
 export { weld } from './weld';

@@ -11,7 +11,7 @@ export interface EmbeddedPicture {
 
 /** What had to be left out or made up, a sentence each. */
 export interface MeshNote {
-  code: 'mesh-normals-made' | 'mesh-no-uv' | 'mesh-repaired' | 'mesh-left-out' | 'mesh-pictures';
+  code: 'mesh-normals-made' | 'mesh-no-uv' | 'mesh-repaired' | 'mesh-left-out' | 'mesh-pictures' | 'mesh-tiles';
   message: string;
 }
 

@@ -1,6 +1,6 @@
 import { MESHES_SCHEMA } from '@pebble/contracts';
 import type { SentFile } from '@pebble/core';
-import { editBetween } from '@pebble/core';
+import { editBetween, slotsOf, tilesAmong } from '@pebble/core';
 import { FormatError } from '@pebble/formats';
 import type { NamedBlob } from '@pebble/usecases';
 import { importMesh, readAgain } from '@pebble/usecases/specimens';
@@ -26,13 +26,17 @@ export const meshes: JobDefinition<'meshes'> = {
     const there = await documents.all('specimen');
     const pictures: NamedBlob[] = [];
     const refused: SentFile[] = [];
+    const tiled = tilesAmong(companions.map((c) => c.fileName)).size > 0;
     for (const [i, mesh] of files.entries())
       try {
         const alike = there.filter((s) => s.body.file.fileName === mesh.fileName);
-        if (alike.some((s) => s.body.file.blob === mesh.blob)) continue;
+        const same = alike.find((s) => s.body.file.blob === mesh.blob);
+        // Textures in tiles that come later divide the slots of a mesh that is there.
+        if (same && !tiled) continue;
         // Several of one name are different things of different folders: none takes the place of another.
-        const old = files.filter((m) => m.fileName === mesh.fileName).length === 1 && alike.length === 1 ? alike[0] : null;
+        const old = same ?? (files.filter((m) => m.fileName === mesh.fileName).length === 1 && alike.length === 1 ? alike[0] : null);
         const made = await importMesh(ports, mesh, companions, (done, note) => report((i + done) / files.length, note));
+        if (same && slotsOf(same.body).join() === slotsOf(made.body).join()) continue;
         if (old) {
           const label = `Read ${mesh.fileName} again`;
           edit.push({ id: old.id, patch: editBetween(old.body, readAgain(old.body, made.body), label).patch, label });

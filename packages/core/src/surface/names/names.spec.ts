@@ -1,5 +1,5 @@
 import type { Role } from '../../index';
-import { makeRandom, readName, readNames, surfaceStems } from '../../index';
+import { makeRandom, readName, readNames, surfaceStems, tilesAmong } from '../../index';
 
 /** How somebody names the maps of a set: words of the surface, and the role. */
 type Habit = (words: readonly string[], role: Role) => string;
@@ -165,5 +165,15 @@ describe('habits of naming', () => {
     const names = ['normal_metal.png', 'rough_metal.png', 'height_metal.png'];
     expect(readNames(names).map((r) => r.role)).toEqual(['normal', 'roughness', 'height']);
     expect(new Set(surfaceStems(names))).toEqual(new Set(['metal']));
+  });
+  it('number tiles where two or more come together, one in the first row; a number alone may be a size', () => {
+    expect([...tilesAmong(['wall_basecolor.1001.png', 'wall_normal_1002.tif', 'Wall_1012_Roughness.png'])]).toEqual([1001, 1002, 1012]);
+    for (const files of [['wall_1024.png'], ['wall_1024.png', 'wall_1080.png'], ['wall_1001.png'], ['a_1000.png', 'b_2001.png', 'v1001.png']])
+      expect(tilesAmong(files).size).withContext(files.join()).toBe(0);
+    expect(surfaceStems(['wall_basecolor.1001.png', 'wall_basecolor.1002.png', 'wall_nrm.1001.png'])).toEqual([
+      'wall_1001',
+      'wall_1002',
+      'wall_1001',
+    ]);
   });
 });

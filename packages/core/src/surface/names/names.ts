@@ -318,6 +318,20 @@ const spelt = (stem: string, full: string): string => {
   return more ? `${stem}_${more}` : stem;
 };
 
+/**
+ * Numbers of tiles in the names of files that come together, `wall.1001.png` beside `wall.1002.png`: two or more with one in the
+ * first row, as a number alone may be a size.
+ */
+export function tilesAmong(files: readonly string[]): Set<number> {
+  const numbers = files.flatMap((file) =>
+    wordsOf(file)
+      .filter((w) => /^1[01]\d\d$/.test(w) && w !== '1000')
+      .map(Number),
+  );
+  const tiles = new Set(numbers);
+  return tiles.size > 1 && Math.min(...tiles) <= 1010 ? tiles : new Set();
+}
+
 /** A stem as people would write it: `old_wall` → `Old wall`. */
 export function titleOf(stem: string): string {
   const text = stem
