@@ -114,7 +114,7 @@ async function packFolder(values: Record<string, string>, on: ReadonlySet<string
   if (wrong) throw new Error(`${values['recipe']}: ${wrong}`);
   const named = files.map((file) => ({
     file,
-    name: packedName({ ...recipe, size }, file, path.basename(from), { width: size, height: size }, {}).replace(/png$/, ending),
+    name: packedName({ ...recipe, size }, file, { called: path.basename(from) }, { width: size, height: size }, {}).replace(/png$/, ending),
   }));
   const bad = named.map(({ name }) => nameProblem(name)).find((p) => p !== null) ?? null;
   const [twice] = collisions(named.map((n) => n.name));

@@ -16,6 +16,7 @@ import {
   KTX2_KINDS,
   MAX_SLOTS,
   NAME_CASES,
+  VERSION_PATTERN,
   ROLES,
   STEP_KINDS,
   TEXTURE_FILE_KINDS,
@@ -186,7 +187,10 @@ const codes = {
   additionalProperties: false,
   properties: Object.fromEntries(ROLES.map((role) => [role, code])) as Record<(typeof ROLES)[number], typeof code>,
 } as const;
-export const RECIPE_SCHEMA = { ...recipe, properties: { ...recipe.properties, case: { enum: NAME_CASES }, codes } } as const;
+export const RECIPE_SCHEMA = {
+  ...recipe,
+  properties: { ...recipe.properties, case: { enum: NAME_CASES }, codes, called: { type: 'string', pattern: VERSION_PATTERN } },
+} as const;
 
 const specimen = object({
   kind: { const: 'specimen' },

@@ -31,6 +31,7 @@ import {
   stackExtras,
   tallOf,
   templateProblem,
+  tileOf,
   withNeutral,
 } from '@pebble/core';
 import type { ZipEntry } from '@pebble/formats';
@@ -134,26 +135,51 @@ export function targetAmong(documents: Documents, id?: string): InTarget | null 
   return body?.kind === 'target' ? { id: wanted, body } : null;
 }
 
-/** How a file of a recipe is called. @param called what is packed; @param documents the project among them, where its name is wanted */
+/** What is packed: how it is called, its document where it has one, and the place of a mesh that it shows. */
+export interface PackedThing {
+  called: string;
+  id?: string;
+  place?: MeshPlace | null;
+}
+
+/** The asset and the slot that something is packed for; nothing where none or several wear it. */
+function wearerOf({ id, place }: PackedThing, documents: Documents): { asset: string; slot: string } {
+  const worn = Object.values(documents).flatMap((d) =>
+    d.kind === 'asset' ? Object.values(d.slots).flatMap((s) => (s.blend === id ? [{ asset: d.name, slot: s.slot }] : [])) : [],
+  );
+  const only = (names: readonly string[]) => (new Set(names).size === 1 ? names[0] : '');
+  return { asset: only(worn.map((w) => w.asset)), slot: place?.slot ?? only(worn.map((w) => w.slot)) };
+}
+
+/** How a file of a recipe is called. @param documents the project and assets among them, where their names are wanted */
 export function packedName(
   recipe: RecipeDocument,
   file: RecipeFile,
-  called: string,
+  thing: PackedThing,
   { width, height }: { width: number; height: number },
   documents: Documents,
   target = targetAmong(documents),
 ): string {
-  const slug = (text: string) => nameSlug(text, recipe.case);
+  const { called } = thing;
+  const roles = [...new Set(rolesOf(file))];
+  const slug = (text: string) => text && nameSlug(text, recipe.case);
+  const { asset, slot } = wearerOf(thing, documents);
+  const code = layoutCode(file.channels, recipe.codes);
   const project = Object.values(documents).find((d) => d.kind === 'project');
   const values = {
     project: slug(project?.name ?? ''),
     set: slug(called),
+    asset: slug(asset),
+    slot: slug(slot),
+    tile: String(tileOf(called) ?? ''),
     file: slug(file.label),
-    code: layoutCode(file.channels, recipe.codes),
+    map: roles.length === 1 ? slug(ROLE_FACTS[roles[0]].label) : code,
+    code,
     size: String(recipe.size),
     width: String(width),
     height: String(height),
     target: slug(target?.body.name ?? (project?.kind === 'project' ? project.target : '')),
+    version: recipe.called ?? 'v1',
   };
   return `${fillTemplate(recipe.template, values)}.${file.as ?? 'png'}`;
 }
@@ -170,7 +196,7 @@ export function planRecipe(recipe: RecipeDocument, documents: Documents, target 
     const labels = missing.map((r) => ROLE_FACTS[r].label.toLowerCase()).join(', ');
     const channels = channelCount(file.channels);
     const { width, height } = packedSize(source, recipe.size);
-    const name = packedName(recipe, file, called, { width, height }, documents, target);
+    const name = packedName(recipe, file, { called, id: sourceId, place }, { width, height }, documents, target);
     const way = wayOf(file, source, { width, height }, target);
     return {
       key: [sourceId, fileId, ...(several && place ? [placeName(place)] : [])].join('/'),

@@ -1,5 +1,5 @@
 import type { AnyDocument, BlendRole, Image, RecipeDocument, Role, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, blendMaterial, generateSurface, makeBlend, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
+import { BLEND_ROLES, makeAsset, blendMaterial, generateSurface, makeBlend, makeCue, makeImage, makeLayer, makeRandom } from '@pebble/core';
 import { nodeCodec } from '@pebble/formats/node';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
@@ -261,7 +261,22 @@ describe('recipes', () => {
     expect(named({ template: '{project}_{set}_{code}_{width}x{height}_{target}' }).name).toMatch(/^orrin_ridge_old_wall_R_\d+x\d+_handheld\.png$/);
     expect(named({ template: '{set}-{file}', case: 'pascal' }).name).toBe('OldWall-RoughOne.png');
     expect(named({ template: '{set}_{code}', codes: { roughness: 'RGH' } }).name).toBe('old_wall_RGH.png');
+    expect(named({ template: '{set}_{map}_{version}' }).name).toBe('old_wall_roughness_v1.png');
+    expect(named({ template: '{set}_{version}', called: '2026-11' }).name).toBe('old_wall_2026-11.png');
     expect(named({ template: '{set}_{colour}' }).problem).toMatch(/\{colour\} is not a token; use \{project\}, \{set\}/);
+  });
+  it('are named by who wears what they hold, where that is one, and by the tile; a token that stands for nothing leaves no gap', () => {
+    const rough = { r: { from: 'map', role: 'roughness', channel: 0, invert: false } } as const;
+    const two = { ...rough, g: { from: 'map', role: 'occlusion', channel: 0, invert: false } } as const;
+    const files = { f: { order: 1, label: 'a', depth: 8 as const, channels: two } };
+    const named = (template: string, documents: Record<string, AnyDocument>) =>
+      planRecipe(recipe({ files, template }), { s: bare, ...documents })[0].name;
+    const cart = makeAsset('Ox cart', 'cart', ['body', 'wheels'], (slot) => (slot === 'body' ? 's' : 'other'));
+    const everywhere = '{asset}_{slot}-{set}_{map}.{tile}';
+    expect(named(everywhere, { cart })).toBe('ox_cart_body-old_wall_RO.png');
+    expect(named(everywhere, { cart, second: { ...cart, name: 'Second cart' } })).toBe('body-old_wall_RO.png');
+    expect(named(everywhere, {})).toBe('old_wall_RO.png');
+    expect(planRecipe(recipe({ files, template: everywhere }), { s: { ...bare, name: 'Old wall 1002' } })[0].name).toBe('old_wall_1002_RO.1002.png');
   });
   it('refuse to start with a bad plan, naming the file', async () => {
     const rough = { r: { from: 'map', role: 'roughness', channel: 0, invert: false } } as const;

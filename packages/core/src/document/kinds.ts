@@ -163,6 +163,8 @@ export interface RecipeFile {
 }
 
 /** How words of a name are joined: `terrace_stone`, `terrace-stone`, `TerraceStone`, `TERRACE_STONE`. */
+/** What {version} may stand for in names. */
+export const VERSION_PATTERN = '^[A-Za-z0-9][A-Za-z0-9._-]{0,23}$';
 export const NAME_CASES = ['snake', 'kebab', 'pascal', 'upper'] as const;
 export type NameCase = (typeof NAME_CASES)[number];
 
@@ -176,6 +178,8 @@ export interface RecipeDocument {
   case?: NameCase;
   /** Own short codes of roles for {code}. */
   codes?: Partial<Record<Role, string>>;
+  /** What {version} stands for; v1 unless stated. */
+  called?: string;
   size: number;
   files: Record<string, RecipeFile>;
   /** Ids of the surfaces and blends that this recipe packs. */

@@ -1,5 +1,5 @@
 import type { NameCase, RecipeFile } from '../document';
-import { OUTPUT_CHANNELS } from '../document';
+import { OUTPUT_CHANNELS, VERSION_PATTERN } from '../document';
 import type { Role } from '../surface';
 import { ROLES } from '../surface';
 
@@ -7,12 +7,17 @@ import { ROLES } from '../surface';
 export const NAME_TOKENS = {
   project: 'the project',
   set: 'the surface or blend, with its place where there are several',
+  asset: 'the asset that wears it, or the mesh that it lies on; nothing where there is none or several',
+  slot: 'the slot of that mesh',
+  tile: 'the number of the tile of its texture, such as 1001; nothing where it has none',
   file: 'what the file is called in the grid',
+  map: 'the map that it holds, letters where it holds several',
   code: 'letters of what its channels hold, such as ORM',
   size: 'the size of the recipe',
   width: 'pixels across',
   height: 'pixels down',
   target: 'the target of the project',
+  version: 'what the recipe says, such as v1',
 } as const;
 export type NameToken = keyof typeof NAME_TOKENS;
 export type NameValues = Partial<Record<NameToken, string>>;
@@ -115,8 +120,26 @@ export function nameProblem(name: string): string | null {
   return null;
 }
 
-export const fillTemplate = (template: string, values: NameValues): string =>
-  template.replace(/\{(\w+)\}/g, (whole, token: string) => values[token as NameToken] ?? whole);
+/** A template with its tokens filled; one that stands for nothing takes the separator behind it along, else the one before it. */
+export function fillTemplate(template: string, values: NameValues): string {
+  const [start, ...parts] = template.split(/\{(\w+)\}/);
+  let out = start;
+  for (let i = 0; i < parts.length; i += 2) {
+    const value = values[parts[i] as NameToken] ?? `{${parts[i]}}`;
+    const behind = parts[i + 1];
+    if (value) out += value + behind;
+    else if (SEPARATOR.test(behind)) out += behind.slice(1);
+    else out = out.replace(/[_. -]$/, '') + behind;
+  }
+  return out;
+}
+const SEPARATOR = /^[_. -]/;
+
+/** What is wrong with what {version} stands for, in one sentence; null when it can be used. */
+export const versionProblem = (version: string): string | null =>
+  new RegExp(VERSION_PATTERN).test(version)
+    ? null
+    : `"${version}" is no version: begin with a letter or digit, then letters, digits, dots and dashes, 24 at most`;
 
 /** Groups of names that would be one file on a system that ignores case. */
 export function collisions(names: readonly string[]): string[] {

@@ -10,6 +10,7 @@ import {
   packChannels,
   parseChannelLayout,
   templateProblem,
+  versionProblem,
   weightAt,
   withNeutral,
 } from '../index';
@@ -125,6 +126,23 @@ describe('file names', () => {
   it('are filled from a template and made plain', () => {
     expect(fillTemplate('{set}_{file}', { set: nameSlug('Terrasse à thé'), file: 'orm', size: '2048' })).toBe('terrasse_a_the_orm');
     expect(nameSlug('???')).toBe('unnamed');
+    for (const [template, filled] of [
+      ['{asset}_{slot}_{set}', 'w'],
+      ['{set}_{asset}_{slot}', 'w'],
+      ['{set}_{asset}.{slot}_{file}', 'w_f'],
+      ['{slot}{set}{asset}', 'w'],
+      ['a-{asset}b', 'ab'],
+    ])
+      expect(fillTemplate(template, { asset: '', slot: '', set: 'w', file: 'f' }))
+        .withContext(template)
+        .toBe(filled);
+  });
+  it('hold a version as the recipe has it, of letters that are safe everywhere', () => {
+    for (const version of ['v1', '2026-11', 'r12.3', 'A']) expect(versionProblem(version)).withContext(version).toBeNull();
+    for (const version of ['', '-v1', '.1', 'v 1', 'v/1', 'é', 'x'.repeat(25)])
+      expect(versionProblem(version))
+        .withContext(version)
+        .toMatch(/is no version/);
   });
   it('that are unsafe are refused with a reason', () => {
     for (const name of ['', '../x', 'a/b', 'a\\b', 'con', 'NUL.png', '.hidden', 'x.', 'a:b', 'x'.repeat(300)])

@@ -5,10 +5,8 @@ import { ChangeDetectionStrategy, Component, computed, effect, inject, input, si
 import { MatMenuModule } from '@angular/material/menu';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiClose, mdiPlus } from '@mdi/js';
-import type { AnyDocument, NameCase, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile, Role } from '@pebble/core';
+import type { AnyDocument, OutputChannel, PictureWeight, ReadyRecipe, RecipeDocument, RecipeFile, Role } from '@pebble/core';
 import {
-  NAME_CASES,
-  NAME_TOKENS,
   OUTPUT_CHANNELS,
   READY_RECIPES,
   ROLES,
@@ -17,14 +15,11 @@ import {
   leftOut,
   lossesAt,
   changes,
-  codesText,
   inOrder,
   isColourFile,
   nameSlug,
   parseChannelLayout,
-  parseCodes,
   placeName,
-  templateProblem,
   textureBytes,
   weightAt,
 } from '@pebble/core';
@@ -42,6 +37,7 @@ import type { FilePreview } from '../../workers/protocol';
 import type { RouteEdit } from './crossing-card';
 import { CrossingCard } from './crossing-card';
 import { FILE_WAYS, JPEG_SHARE, blockBytes, putWay, wayOfFile } from './file-ways';
+import { Naming } from './naming';
 import type { SourceRow } from './routing';
 import { crossingOf, sourceRows } from './routing';
 import { bytesText } from '../../ui/bytes';
@@ -75,7 +71,7 @@ interface Crossed {
 /** Output files, the routing grid that feeds their channels, and the zip. */
 @Component({
   selector: 'pb-pack',
-  imports: [CdkConnectedOverlay, CrossingCard, Frame, Icon, Picture, MatMenuModule, MatTooltipModule],
+  imports: [CdkConnectedOverlay, CrossingCard, Frame, Icon, Naming, Picture, MatMenuModule, MatTooltipModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './pack.view.html',
   styleUrl: './pack.view.scss',
@@ -96,6 +92,7 @@ export class PackView {
   private readonly specimens = this.documents.list('specimen');
   private readonly projects = this.documents.list('project');
   private readonly targets = this.documents.list('target');
+  private readonly assets = this.documents.list('asset');
   private readonly asked = signal<string | null>(null);
   private readonly chosen = signal<string | null>(null);
   /** The crossing whose card is open. */
@@ -162,7 +159,6 @@ export class PackView {
       ? `${blocked.length === 1 ? '1 file' : `${blocked.length} files`} above cannot be made: untick, or change the routes.`
       : null;
   });
-  readonly templateWrong = computed(() => templateProblem(this.recipe()?.template ?? ''));
   readonly job = computed(() => this.jobs.job(this.jobId()));
   readonly total = computed(() => this.going().reduce((sum, f) => sum + this.about(f), 0));
 
@@ -252,7 +248,7 @@ export class PackView {
   };
   pictureOf = (fileId: string, c: OutputChannel): ImageBitmap | null => this.previewOf(fileId)?.channels.find((x) => x.name === c)?.picture ?? null;
 
-  private edit(label: string, change: (d: RecipeDocument) => void): void {
+  edit(label: string, change: (d: RecipeDocument) => void): void {
     const id = this.recipeId();
     if (id) this.documents.edit(id, 'recipe', label, change);
   }
@@ -328,32 +324,6 @@ export class PackView {
   wayText = (file: RecipeFile): string => FILE_WAYS.find((w) => w.value === wayOfFile(file))?.means ?? '';
   setWay = (id: string, value: string): void =>
     this.edit(`Write ${FILE_WAYS.find((w) => w.value === value)?.name ?? value}`, (d) => putWay(d.files[id], value));
-  readonly cases = NAME_CASES.map((id) => ({ id, name: nameSlug('Like this', id) }));
-  readonly tokens = Object.entries(NAME_TOKENS)
-    .map(([token, about]) => `{${token}} ${about}`)
-    .join('\n');
-  setCase = (rule: NameCase): void => this.edit(`Names like ${nameSlug('this one', rule)}`, (d) => void (d.case = rule));
-  codesText = codesText;
-  /** What is wrong with codes as they were typed last. */
-  readonly codesWrong = signal<string | null>(null);
-  setCodes(text: string): void {
-    try {
-      const codes = parseCodes(text);
-      this.codesWrong.set(null);
-      this.edit(text.trim() ? `Codes ${codesText(codes)}` : 'Usual codes', (d) => {
-        if (Object.keys(codes).length) d.codes = codes;
-        else delete d.codes;
-      });
-    } catch (error) {
-      this.codesWrong.set((error as RangeError).message);
-    }
-  }
-  setTemplate = (template: string): void => {
-    if (template)
-      this.edit('Name template', (d) => {
-        d.template = template;
-      });
-  };
   setSize = (size: number): void =>
     this.edit(`Size ${size}`, (d) => {
       d.size = size;

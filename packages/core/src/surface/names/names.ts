@@ -318,6 +318,12 @@ const spelt = (stem: string, full: string): string => {
   return more ? `${stem}_${more}` : stem;
 };
 
+/** The number of a tile in a name, the last of several; null where there is none. */
+export function tileOf(name: string): number | null {
+  const found = wordsOf(name).findLast((w) => /^1[01]\d\d$/.test(w) && w !== '1000');
+  return found === undefined ? null : Number(found);
+}
+
 /**
  * Numbers of tiles in the names of files that come together, `wall.1001.png` beside `wall.1002.png`: two or more with one in the
  * first row, as a number alone may be a size.
