@@ -2,15 +2,44 @@
 import type { Orbit, SpecimenName } from '@pebble/core';
 import { Bvh, SPECIMEN_MODELS, clipMatrix, eyeOf, numbered, partOf, rayThrough } from '@pebble/core';
 import { vec4 } from 'gl-matrix';
-import type { Page } from 'playwright-core';
+import type { Locator, Page } from 'playwright-core';
+import { until } from '../apps/server/spec/harness';
 
 interface OnPage {
-  pebbleStage?: { ready: boolean; looked: string; settled(): Promise<void> };
+  pebbleStage?: { ready: boolean; looked: string; compiles: number; settled(): Promise<void> };
 }
 
 /** Once the stage shows the blend itself. */
 export const stageReady = (page: Page): Promise<unknown> =>
   page.waitForFunction(() => (document.querySelector('[data-testid=stage]') as OnPage | null)?.pebbleStage?.ready);
+
+/** What the stage shows, once it has come to rest, and how many programs that took. @param of the part that is looked at */
+export async function stageShown(page: Page, of: Locator = page.getByTestId('stage')): Promise<{ picture: string; compiles: number }> {
+  const compiles = await page.evaluate(async () => {
+    const stage = (document.querySelector('[data-testid=stage]') as OnPage).pebbleStage!;
+    // What was asked goes over with the next turn of the page, and is on show some turns after it was drawn.
+    for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+    await stage.settled();
+    for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
+    return stage.compiles;
+  });
+  const picture = await of.screenshot();
+  return { picture: picture.toString('base64'), compiles };
+}
+/** What it shows once that is another picture: what a worker drew comes to the screen in its own time. */
+export const stageAnother = (page: Page, than: string, of?: Locator) =>
+  until(async () => {
+    const now = await stageShown(page, of);
+    return now.picture !== than && now;
+  });
+
+/** What it shows once nothing finer is on its way: twice the same, a second apart. */
+export const stageResting = (page: Page, of?: Locator) =>
+  until(async () => {
+    const now = await stageShown(page, of);
+    await page.waitForTimeout(1000);
+    return (await stageShown(page, of)).picture === now.picture && now;
+  });
 
 /** A place on the page, by shares of the picture of the specimen. */
 export const atSpecimen = async (page: Page, x: number, y: number): Promise<[number, number]> => {

@@ -5,7 +5,7 @@ import { until } from '../../apps/server/spec/harness';
 import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
 import { api, openPage, saved } from '../harness';
-import { stageReady } from '../on-stage';
+import { stageAnother, stageReady, stageResting, stageShown } from '../on-stage';
 
 type Stage = { compiles: number };
 
@@ -322,6 +322,37 @@ describe('blending', () => {
     await told.waitFor({ state: 'detached' });
     // Nothing was changed by looking.
     expect((await blend()).body.layers['moss'].strength).toBe(1);
+  });
+
+  it('tries a texture as decal, on cards, as a cookie and as the sky, and somebody for scale; ended, all is as it was', async () => {
+    const light = page.getByRole('button', { name: 'light …' });
+    // The card lies over the flat.
+    const pane = page.getByRole('application', { name: /^Specimen/ });
+    await light.click();
+    await page.getByRole('tab', { name: 'Try a texture' }).click();
+    // With the card as it will be when all is ended: its shadow reaches into the pane.
+    const before = await stageResting(page, pane);
+    await page.getByRole('button', { name: 'Try a texture' }).click();
+    const seen = [await stageAnother(page, before.picture, pane)];
+    for (const way of ['Particle cards', 'Light cookie', 'Sky']) {
+      await page.getByRole('radio', { name: new RegExp(`^${way}`) }).check();
+      await page.getByText('Reading it …').waitFor({ state: 'detached' });
+      seen.push(await stageAnother(page, seen.at(-1)!.picture, pane));
+    }
+    // Each is a picture of its own, and no material was built for it.
+    expect(new Set(seen.map((s) => s.picture)).size).toBe(4);
+    expect(new Set(seen.map((s) => s.compiles))).toEqual(new Set([before.compiles]));
+    await page.getByRole('radio', { name: /^Particle cards/ }).check();
+    await page.getByText(/^each pixel \d+\.\d times, at most \d+; 1 sample each$/).waitFor();
+    await page.getByRole('button', { name: 'Stop trying' }).click();
+    await until(async () => (await stageShown(page, pane)).picture === before.picture);
+    await page.getByRole('tab', { name: 'Light' }).click();
+    const alone = await stageResting(page, pane);
+    await page.getByLabel('Somebody of 1.75 m beside it').check();
+    await stageAnother(page, alone.picture, pane);
+    await page.getByLabel('Somebody of 1.75 m beside it').uncheck();
+    await until(async () => (await stageShown(page, pane)).picture === alone.picture);
+    await light.click();
   });
 
   it('shows an edit of another window at once', async () => {

@@ -6,36 +6,17 @@ import type { Flow } from '../flow';
 import { inBrowser } from '../flow';
 import { allDocuments, saved } from '../harness';
 import { storedMaster } from '../on-master';
-import { stageReady } from '../on-stage';
+import { stageAnother, stageReady, stageShown } from '../on-stage';
 
 describe('a master in motion', () => {
   let { served, page } = {} as Flow;
   inBrowser((flow) => ({ served, page } = flow));
   const stored = (name: string) => storedMaster(served.url, name);
   interface Told {
-    settled(): Promise<void>;
-    compiles: number;
     onFrame: (report: unknown) => void;
   }
-  /** What the stage shows, once it has come to rest, and how many programs that took. */
-  const shown = async (): Promise<{ picture: string; compiles: number }> => {
-    const compiles = await page.evaluate(async () => {
-      const { pebbleStage: stage } = document.querySelector('[data-testid=stage]') as unknown as { pebbleStage: Told };
-      // What was asked goes over with the next turn of the page, and is on show some turns after it was drawn.
-      for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
-      await stage.settled();
-      for (let i = 0; i < 3; i++) await new Promise(requestAnimationFrame);
-      return stage.compiles;
-    });
-    const picture = await page.getByTestId('stage').screenshot();
-    return { picture: picture.toString('base64'), compiles };
-  };
-  /** What it shows once that is another picture: what a worker drew comes to the screen in its own time. */
-  const another = (than: string) =>
-    until(async () => {
-      const now = await shown();
-      return now.picture !== than && now;
-    });
+  const shown = () => stageShown(page);
+  const another = (than: string) => stageAnother(page, than);
   /** Frames that are drawn in a second. */
   const frames = () =>
     page.evaluate(async () => {

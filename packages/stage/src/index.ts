@@ -11,3 +11,5 @@ export * from './stage';
 export * from './remote';
 export * from './exact';
 export type * from './stand-in';
+export { TRIED_WAYS, thrown } from './tried';
+export type { Tried, TriedPicture, TriedWay } from './tried';

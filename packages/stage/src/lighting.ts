@@ -40,6 +40,11 @@ export class Lighting {
     return [c * x - s * z, y, c * z + s * x];
   }
 
+  /** A texture that the key light shines through, so many times across it; null takes it away. It is printed into the shadow. */
+  cookie(texture: WebGLTexture | null, times: number): void {
+    this.shadow.cookie(texture, times);
+  }
+
   /** Throws the shadow anew if what is in its way, or the light, has changed. */
   throwShadow({ id, array, count, ball }: Geometry, look: StageLook): void {
     this.shadow.update(id, array, count, this.toward(look), ball);

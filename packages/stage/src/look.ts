@@ -24,6 +24,8 @@ export interface StageLook {
   perMetre: number;
   /** Whether a picture that rests becomes the mean of several, so that edges are smooth. */
   smooth?: boolean;
+  /** Whether somebody stands beside the specimen, for scale. */
+  figure?: boolean;
   /** Bounds of height in metres, shown as black and white. */
   bounds: readonly [number, number];
 }

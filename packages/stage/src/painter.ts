@@ -18,6 +18,7 @@ import type { Sight, Size } from './sight';
 import type { Smooth } from './smooth';
 import { AROUND } from './smooth';
 import { DrawTarget } from './target';
+import type { TriedUses } from './tried';
 
 /** What is to be drawn. */
 export interface Painted {
@@ -39,6 +40,7 @@ interface Parts {
   ahead: Ahead;
   lighting: Lighting;
   smooth: Smooth;
+  tried: TriedUses;
 }
 
 /** Draws one picture: how, not when. */
@@ -107,6 +109,7 @@ export class Painter {
     if (!last) own();
     others(true);
     if (last) own();
+    if (!ahead && specimen) this.parts.tried.draw(specimen, look, { pane: this.of.panes.specimen, size, shift: this.shift });
     gl.bindVertexArray(null);
     gl.disable(gl.SCISSOR_TEST);
     if (into !== null) return this.parts.smooth.take(framebuffer, size.width, size.height, into === 0);

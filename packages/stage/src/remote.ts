@@ -18,6 +18,7 @@ import type { Pane, StageLook } from './look';
 import type { Other } from './material';
 import type { FrameReport, ProgramRequest } from './frames';
 import { Stage } from './stage';
+import type { Tried, TriedPicture } from './tried';
 
 type Panes = { specimen: Pane; flat: Pane };
 
@@ -70,6 +71,7 @@ type ToStage =
   | { type: 'colours'; of: 'specimen' | 'flat'; runs: readonly ColourRun[]; moving: boolean }
   | { type: 'relief'; position: Float32Array | null }
   | { type: 'light'; light: LightData }
+  | { type: 'tried'; tried: Tried | null; picture: TriedPicture | null }
   | { type: 'draw' }
   | { type: 'account'; question: number; ask: Told; keys: KeysOf }
   | { type: 'close' };
@@ -241,6 +243,8 @@ export class RemoteStage {
   private looked = '';
   setRelief = (position: Float32Array | null): void => this.post({ type: 'relief', position }, position ? [position.buffer as ArrayBuffer] : []);
   setLight = (light: LightData): void => this.post({ type: 'light', light });
+  /** As that of `Stage`. */
+  setTried = (tried: Tried | null, picture: TriedPicture | null): void => this.post({ type: 'tried', tried, picture });
   draw = (): void => this.post({ type: 'draw' });
   dispose(): void {
     clearInterval(this.pulse);
@@ -250,7 +254,7 @@ export class RemoteStage {
 }
 
 /** What a stage is told again when its graphics card was lost and is back, in this order; surfaces are remembered by themselves. */
-const TOLD_AGAIN = ['open', 'size', 'light', 'specimen', 'relief', 'others', 'program', 'values', 'now', 'look'] as const;
+const TOLD_AGAIN = ['open', 'size', 'light', 'specimen', 'relief', 'others', 'program', 'values', 'now', 'tried', 'look'] as const;
 
 /** Runs a stage at the other end: called once by the worker's script. */
 export function hostStage(port: Port): void {
@@ -305,6 +309,7 @@ export function hostStage(port: Port): void {
       );
     else if (data.type === 'relief') stage.setRelief(data.position);
     else if (data.type === 'light') stage.setLight(data.light);
+    else if (data.type === 'tried') stage.setTried(data.tried, data.picture);
     else if (data.type === 'specimen') stage.setSpecimen(data.mesh, data.flat);
     else if (data.type === 'look') {
       stage.look = data.look;

@@ -69,7 +69,7 @@ const terms = (band: number) =>
     .filter(Boolean)
     .join(' + ');
 /** Light by core's numbers: harmonics, pre-filtered map, table of shading; the key light by the glTF 2.0 BRDF. */
-const LIGHT = `
+export const LIGHT = `
 uniform vec3 u_harmonics[${HARMONIC_TERMS.length}]; uniform sampler2DArray t_light; uniform sampler2DArray t_table; uniform vec2 u_turn; uniform float u_exposure; uniform float u_levels; uniform vec3 u_key; uniform vec3 u_toward; uniform bool u_mapped;
 // F0 of what is no metal.
 float dielectric = 0.04;

@@ -9,6 +9,21 @@ void main() { gl_Position = u_shadow * vec4(a_position, 1.0); }`;
 const FRAGMENT = `#version 300 es
 precision highp float; void main() {}`;
 
+/**
+ * What the light shines through, printed into the map: texels that let less through than a threshold stand in the way of all. The
+ * thresholds of four by four texels are spread evenly, so that the places of a soft edge see every grey as it is.
+ */
+const COOKIE = `#version 300 es
+precision highp float; uniform sampler2D t_cookie; uniform float u_times;
+const float steps[16] = float[](0.0, 8.0, 2.0, 10.0, 12.0, 4.0, 14.0, 6.0, 3.0, 11.0, 1.0, 9.0, 15.0, 7.0, 13.0, 5.0);
+void main() {
+  vec2 uv = gl_FragCoord.xy / ${SHADOW_SIZE}.0; vec4 texel = texture(t_cookie, vec2(uv.x, 1.0 - uv.y) * u_times);
+  ivec2 at = ivec2(gl_FragCoord.xy) & 3; float through = dot(texel.rgb, vec3(0.2126, 0.7152, 0.0722));
+  if (through > (steps[at.y * 4 + at.x] + 0.5) / 16.0) discard;
+  gl_FragDepth = 0.0; }`;
+const PANE = `#version 300 es
+void main() { gl_Position = vec4(vec2(gl_VertexID & 1, gl_VertexID >> 1) * 4.0 - 1.0, 0.0, 1.0); }`;
+
 /** A ball around what throws and receives shadows. */
 export interface Ball {
   centre: readonly [number, number, number];
@@ -29,6 +44,9 @@ export class ShadowMap {
   matrix: mat4 = mat4.create();
   private readonly framebuffer: WebGLFramebuffer;
   private readonly program: WebGLProgram;
+  private printing: WebGLProgram | null = null;
+  private through: { texture: WebGLTexture; times: number } | null = null;
+  private prints = 0;
   private key = '';
 
   constructor(private readonly gl: WebGL2RenderingContext) {
@@ -48,23 +66,46 @@ export class ShadowMap {
     gl.bindFramebuffer(gl.FRAMEBUFFER, this.framebuffer);
     gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.DEPTH_ATTACHMENT, gl.TEXTURE_2D, this.texture, 0);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
-    this.program = gl.createProgram() as WebGLProgram;
+    this.program = this.build(VERTEX, FRAGMENT);
+  }
+
+  private build(vertex: string, fragment: string): WebGLProgram {
+    const { gl } = this;
+    const program = gl.createProgram() as WebGLProgram;
     for (const [type, source] of [
-      [gl.VERTEX_SHADER, VERTEX],
-      [gl.FRAGMENT_SHADER, FRAGMENT],
+      [gl.VERTEX_SHADER, vertex],
+      [gl.FRAGMENT_SHADER, fragment],
     ] as const) {
       const shader = gl.createShader(type) as WebGLShader;
       gl.shaderSource(shader, source);
       gl.compileShader(shader);
-      gl.attachShader(this.program, shader);
+      gl.attachShader(program, shader);
       gl.deleteShader(shader);
     }
-    gl.linkProgram(this.program);
+    gl.linkProgram(program);
+    return program;
+  }
+
+  /** A texture that the light shines through, so many times across the map; null for none. */
+  cookie(texture: WebGLTexture | null, times: number): void {
+    if (!texture && !this.through) return;
+    this.through = texture && { texture, times };
+    this.prints++;
+  }
+  private print({ texture, times }: NonNullable<ShadowMap['through']>): void {
+    const { gl } = this;
+    this.printing ??= this.build(PANE, COOKIE);
+    gl.useProgram(this.printing);
+    gl.activeTexture(gl.TEXTURE0);
+    gl.bindTexture(gl.TEXTURE_2D, texture);
+    gl.uniform1i(gl.getUniformLocation(this.printing, 't_cookie'), 0);
+    gl.uniform1f(gl.getUniformLocation(this.printing, 'u_times'), times);
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
   /** Brings the map up to date. `mesh` names what is drawn, so that nothing is drawn twice. */
   update(mesh: number, array: WebGLVertexArrayObject, count: number, toward: readonly number[], ball: Ball): void {
-    const key = `${mesh} ${toward.join()}`;
+    const key = `${mesh} ${toward.join()} ${this.prints}`;
     if (key === this.key) return;
     this.key = key;
     const { gl } = this;
@@ -80,6 +121,7 @@ export class ShadowMap {
     gl.bindVertexArray(array);
     gl.drawElements(gl.TRIANGLES, count, gl.UNSIGNED_INT, 0);
     gl.bindVertexArray(null);
+    if (this.through) this.print(this.through);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
   }
 
@@ -87,6 +129,7 @@ export class ShadowMap {
     this.gl.deleteTexture(this.texture);
     this.gl.deleteFramebuffer(this.framebuffer);
     this.gl.deleteProgram(this.program);
+    this.gl.deleteProgram(this.printing);
   }
 }
 

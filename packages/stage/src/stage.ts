@@ -13,6 +13,8 @@ import type { Painted } from './painter';
 import { Painter } from './painter';
 import type { Size } from './sight';
 import { AROUND, Smooth } from './smooth';
+import type { Tried, TriedPicture } from './tried';
+import { TriedUses } from './tried';
 
 /** Milliseconds for which a program waits for the picture ahead of it. */
 const AHEAD_MS = 400;
@@ -50,6 +52,7 @@ export class Stage implements Painted {
   private readonly lighting: Lighting;
   private readonly painter: Painter;
   private readonly smooth: Smooth;
+  private readonly tried: TriedUses;
   private busy = false;
   private dirty = false;
   private readonly pace = new Pace(() => this.draw());
@@ -78,8 +81,14 @@ export class Stage implements Painted {
     this.ahead = new Ahead(gl);
     this.own = this.material();
     this.others = new Others(gl, () => this.material());
-    const { own, others, meshes, ahead, lighting, smooth } = this;
-    this.painter = new Painter(gl, canvas, this, { own, others, meshes, ahead, lighting, smooth });
+    this.tried = new TriedUses(
+      gl,
+      this.lighting,
+      () => this.draw(),
+      (message) => this.onError(message),
+    );
+    const { own, others, meshes, ahead, lighting, smooth, tried } = this;
+    this.painter = new Painter(gl, canvas, this, { own, others, meshes, ahead, lighting, smooth, tried });
   }
 
   private material(): StageMaterial {
@@ -160,6 +169,13 @@ export class Stage implements Painted {
   setSpecimen(mesh: Mesh, flat: Mesh): void {
     this.meshes.set(mesh, flat);
     this.ahead.setMeshes(mesh, flat);
+    this.tried.around(mesh);
+    this.draw();
+  }
+
+  /** Tries another use of a texture on what is there; null ends it. */
+  setTried(tried: Tried | null, picture: TriedPicture | null): void {
+    this.tried.set(tried, picture);
     this.draw();
   }
 
@@ -295,6 +311,7 @@ export class Stage implements Painted {
     this.meshes.drop();
     this.painter.drop();
     this.smooth.drop();
+    this.tried.dispose();
     this.lighting.dispose();
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }

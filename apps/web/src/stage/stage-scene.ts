@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
-import type { Material, Orbit } from '@pebble/core';
-import { clipMatrix, frameOrbit, frameWithin, makeFlat, onGround } from '@pebble/core';
+import type { LightData, Material, Orbit } from '@pebble/core';
+import { clipMatrix, frameOrbit, frameWithin, makeFlat, onGround, withFigure, withPlume } from '@pebble/core';
 import { vec4 } from 'gl-matrix';
 import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
 import { RemoteStage, flatAt } from '@pebble/stage';
@@ -66,6 +66,11 @@ export class StageScene {
   readonly channel = signal<StageChannel>('lit');
   readonly instead = signal<StageChannel | null>(null);
   readonly flat = signal(WHOLE);
+  /** A sky of one's own, in place of those that are offered, and whether somebody stands beside the specimen. */
+  readonly skyInstead = signal<LightData | null>(null);
+  readonly figure = signal(false);
+  /** Room for what floats over it. */
+  readonly plume = signal(false);
   /** Pictures are compared number by number: no edges are smoothed meanwhile. */
   readonly plain = signal(false);
   /** Share of the width that the specimen takes, set before it opens. */
@@ -121,16 +126,21 @@ export class StageScene {
       untracked(() => this.frameSpecimen());
     });
     effect(() => {
+      const more = [this.figure(), this.plume()].includes(true) && this.framed();
+      untracked(() => this.makeRoom(more !== false));
+    });
+    effect(() => {
       this.size();
       untracked(() => this.moved || this.frameSpecimen());
     });
     const sky = computed(() => this.light.look().sky);
     effect(() => {
-      const [stage, name] = [this.stage(), sky()];
+      const [stage, name, instead] = [this.stage(), sky(), this.skyInstead()];
+      if (instead) return stage?.setLight(instead);
       this.light
         .data(name)
         // A sky that comes late does not replace the one chosen since.
-        .then((data) => name === this.light.look().sky && stage?.setLight(data))
+        .then((data) => name === this.light.look().sky && !untracked(this.skyInstead) && stage?.setLight(data))
         .catch((error: Error) => this.failed.set(error.message));
     });
     effect(() => {
@@ -281,6 +291,7 @@ export class StageScene {
       smooth: smooth && !this.plain(),
       perMetre,
       bounds,
+      figure: this.figure(),
     };
     stage.setLook(look, moving);
     untracked(() => {
@@ -289,6 +300,11 @@ export class StageScene {
     });
   }
 
+  /** What is to be in the picture. */
+  private readonly framed = computed(() => {
+    const box = this.plume() ? withPlume(this.on.bounds()) : this.on.bounds();
+    return this.figure() ? withFigure(box) : box;
+  });
   /** Frames the specimen and all of the flat. */
   reframe(): void {
     this.frameSpecimen();
@@ -309,8 +325,23 @@ export class StageScene {
       aspect: w / h,
     };
     this.moved = false;
-    this.orbit.set(frameWithin(this.on.bounds(), window, this.light.look().field * RADIANS));
+    this.orbit.set(frameWithin(this.framed(), window, this.light.look().field * RADIANS));
   }
+  /** Frames what stands beside the specimen as well; without it one looks again as one did, unless one has moved since. */
+  private makeRoom(more: boolean): void {
+    const { before } = this;
+    if (more) {
+      const { orbit, moved } = before ?? { orbit: this.orbit(), moved: this.moved };
+      this.frameSpecimen();
+      this.before = { orbit, moved, framed: this.orbit() };
+    } else if (before) {
+      this.before = null;
+      if (this.orbit() !== before.framed) return;
+      this.orbit.set(before.orbit);
+      this.moved = before.moved;
+    }
+  }
+  private before: { orbit: Orbit; moved: boolean; framed: Orbit } | null = null;
   private turnBy(yaw: number, pitch: number): void {
     this.moved = true;
     this.orbit.update((o) => ({ ...o, yaw: o.yaw + yaw, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + pitch)) }));

@@ -1,6 +1,20 @@
 /// <reference lib="webworker" />
 import type { Image, MapSet, MeshPlace, PackedSurface, PictureWeight, Role, SurfaceDocument } from '@pebble/core';
-import { ROLE_FACTS, Recent, extractChannel, idColours, isMaterialRole, packChannels, resize, tileRepetition, withNeutral } from '@pebble/core';
+import {
+  NO_KEY,
+  ROLE_FACTS,
+  Recent,
+  computeLight,
+  convertDepth,
+  extractChannel,
+  idColours,
+  isMaterialRole,
+  packChannels,
+  picturedSky,
+  resize,
+  tileRepetition,
+  withNeutral,
+} from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
@@ -28,6 +42,27 @@ const mask: Handler<'mask'> = async (args) => {
   const channel = 'painted' in args ? 0 : args.channel;
   const packed = channel === null ? packIds(image, args.size) : packMask(image, channel, args.size);
   return { result: { ...packed, width: image.width, height: image.height }, transfer: [] };
+};
+
+const tried: Handler<'tried'> = async ({ role, stage, opacity }) => {
+  const image = convertDepth(await stageImage(role, stage), 8);
+  const { width, height, channels } = image;
+  const through = opacity && convertDepth(resize(await stageImage('opacity', opacity), width, height), 8);
+  const data = new Uint8Array(width * height * 4);
+  for (let i = 0; i < width * height; i++) {
+    for (let c = 0; c < 3; c++) data[i * 4 + c] = image.data[i * channels + (channels < 3 ? 0 : c)];
+    data[i * 4 + 3] = through ? through.data[i * through.channels] : 255;
+  }
+  return { result: { width, height, data, srgb: image.colourSpace === 'srgb' }, transfer: [data.buffer] };
+};
+
+/** Side of what the light is worked out from: its widest lobes see no more. */
+const SKY_SIDE = 512;
+const sky: Handler<'sky'> = async ({ role, stage }) => {
+  const image = await stageImage(role, stage);
+  const small = resize(image, Math.min(image.width, SKY_SIDE), Math.min(image.height, SKY_SIDE / 2));
+  const light = computeLight({ sky: picturedSky(small), key: NO_KEY }, 128, 64, 96);
+  return { result: light, transfer: [light.map.buffer as ArrayBuffer] };
 };
 
 const ids: Handler<'ids'> = async ({ stage, tolerance }) => ({ result: idColours(await stageImage('id', stage), tolerance), transfer: [] });
@@ -112,4 +147,4 @@ const preview: Handler<'preview'> = async (args) => {
 
 const weigh: Handler<'weigh'> = async (args) => ({ result: await weightOf(await packedFor(args)), transfer: [] });
 
-serve<ComputeRequests>({ pack, mask, ids, show, lit, preview, weigh, repeats });
+serve<ComputeRequests>({ pack, mask, tried, sky, ids, show, lit, preview, weigh, repeats });

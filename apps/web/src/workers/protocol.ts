@@ -3,6 +3,7 @@ import type {
   BlendRole,
   IdShare,
   Image,
+  LightData,
   MeshPlace,
   PackedPicture,
   PackedSurface,
@@ -17,6 +18,7 @@ import type {
   SurfaceFacts,
   SurfaceOrder,
 } from '@pebble/core';
+import type { TriedPicture } from '@pebble/stage';
 import type { SectionScale, SectionStyle } from './section-drawing';
 
 /** Stage pixels of a surface's maps, by role. */
@@ -61,6 +63,10 @@ export interface ComputeRequests {
   repeats: { args: { stage: StagePixels; sizeM: number; times: number }; result: Repetition };
   /** Colours of an ID map with their shares. */
   ids: { args: { stage: StagePixels; tolerance: number }; result: IdShare[] };
+  /** A map as a texture that is tried in another use, with the opacity of its surface where that has one. */
+  tried: { args: { role: Role; stage: StagePixels; opacity: StagePixels | null }; result: TriedPicture };
+  /** A map as the light from all around. */
+  sky: { args: { role: Role; stage: StagePixels }; result: LightData };
   /** A map as it is shown and as numbers. `full` decodes the original file instead of the stage's pixels. */
   show: { args: { role: Role; stage: StagePixels; full: string | null; normalDirection: 'y+' | 'y-' | null }; result: ShownMap };
   /** A surface seen from straight above, lit by the overcast sky: one repetition, `size` pixels wide. */

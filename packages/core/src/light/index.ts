@@ -5,6 +5,7 @@ export * from './brdf';
 export * from './prefilter';
 export * from './tone';
 export * from './pebble';
+export * from './pictured';
 export * from './lobe';
 export * from './lobe-fit';
 export * from './shade';

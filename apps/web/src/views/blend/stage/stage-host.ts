@@ -25,6 +25,7 @@ import { BrushCard } from '../brush/brush-card';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from '../brush/painting';
 import { Pointing } from '../../../stage/pointing';
+import { TryCard } from '../../../stage/try-card';
 import { SpecimenPick } from '../../../stage/specimen-pick';
 import { Repeats } from './repeats';
 import { SpecimenMarks } from './specimen-marks';
@@ -39,7 +40,7 @@ const RADIANS = Math.PI / 180;
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, MarksLayer, SpecimenPick],
+  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, MarksLayer, SpecimenPick, TryCard],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
@@ -69,6 +70,7 @@ export class StageHost {
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly light = inject(LightService);
   readonly lightOpen = signal(false);
+  readonly lightTab = signal<'light' | 'try'>('light');
   readonly scene = inject(StageScene);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
     const { material } = this.model.shaped();
