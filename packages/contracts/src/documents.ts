@@ -220,7 +220,7 @@ const specimen = object({
 export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN } } as const;
 
 const assetSlot = object({ order, slot: text, blend: { type: 'string', maxLength: 64 }, uvSet: whole(0, 15), size: number(0.01, 100) } as const);
-export const ASSET_SCHEMA = object({
+const asset = object({
   kind: { const: 'asset' },
   version: { const: 1 },
   name: text,
@@ -230,6 +230,7 @@ export const ASSET_SCHEMA = object({
     maxProperties: MAX_SLOTS,
   },
 } as const);
+export const ASSET_SCHEMA = { ...asset, properties: { ...asset.properties, variants: { type: 'boolean' } } } as const;
 
 // The schemas and core's types say the same, or this file does not compile.
 type Mutual<A, B> = [A] extends [B] ? ([B] extends [A] ? true : 'the type of core is wider') : 'the schema is wider';

@@ -133,6 +133,12 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
           Each keeps its true size over the mesh, times the size given here; a finished surface lies once over the mesh’s own coordinates. A click on
           a part of the stage opens what sits there.
         </p>
+        @if (manyLooks()) {
+          <label class="many"
+            ><input type="checkbox" [checked]="assets.body()?.variants" (change)="takeVariants()" /> Its model leaves with all variants of its
+            masters</label
+          >
+        }
         <p><button class="link" (click)="remove()">Remove this asset</button></p>
       </div>
     }
@@ -187,6 +193,11 @@ const SIZE: NumberField = { label: 'Times its true size', min: 0.01, max: 100, s
     }
     .side {
       width: 84px;
+    }
+    .many {
+      display: flex;
+      gap: 8px;
+      align-items: center;
     }
     .link {
       color: var(--glaze);
@@ -269,6 +280,15 @@ export class AssetCard {
     } catch (error) {
       this.notices.error(error);
     }
+  }
+  /** Whether a slot wears a master that has variants. */
+  readonly manyLooks = computed(() => this.assets.slots().some(({ body }) => body?.kind === 'master' && Object.keys(body.variants).length > 0));
+  takeVariants(): void {
+    const all = !this.assets.body()?.variants;
+    this.assets.edit(all ? 'All variants in its model' : 'Its own variants alone', (d) => {
+      if (all) d.variants = true;
+      else delete d.variants;
+    });
   }
   remove(): void {
     const id = this.assets.id();

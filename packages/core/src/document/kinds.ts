@@ -210,6 +210,8 @@ export interface AssetDocument {
   name: string;
   /** A specimen of our own by its name, or one that was brought in by its id. */
   specimen: string;
+  /** Its model is delivered with all variants of the masters that its slots wear. */
+  variants?: boolean;
   slots: Record<string, AssetSlot>;
 }
 

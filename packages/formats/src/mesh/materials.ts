@@ -1,7 +1,15 @@
 // Materials of binary glTF 2.0: textures as they are packed, and what the format says of how they are read.
-import type { Document as GltfDocument, Material, Texture } from '@gltf-transform/core';
+import type { Document as GltfDocument, Material, Primitive, Texture } from '@gltf-transform/core';
 import { TextureInfo } from '@gltf-transform/core';
-import { KHRMaterialsClearcoat, KHRMaterialsSpecular, KHRMaterialsTransmission, KHRTextureTransform } from '@gltf-transform/extensions';
+import {
+  KHRMaterialsClearcoat,
+  KHRMaterialsSpecular,
+  KHRMaterialsTransmission,
+  KHRMaterialsVariants,
+  KHRTextureBasisu,
+  KHRTextureTransform,
+} from '@gltf-transform/extensions';
+import type { Variant } from '@gltf-transform/extensions';
 import type { Drawn } from '@pebble/core';
 
 /** Textures that a material may have: what their channels hold is the format's (glTF 2.0 §3.9 and its extensions). */
@@ -27,7 +35,8 @@ export type GlbTextureUse = keyof typeof GLB_TEXTURES;
 export interface GlbPicture {
   name: string;
   bytes: Uint8Array;
-  mediaType: 'image/png' | 'image/jpeg';
+  /** KTX2 of universal blocks, as KHR_texture_basisu has it; the rest as glTF 2.0 itself. */
+  mediaType: 'image/png' | 'image/jpeg' | 'image/ktx2';
 }
 
 /** What a slot looks like, as the format has it. */
@@ -43,6 +52,8 @@ export interface GlbMaterial {
   /** Stands in where there is no ORM texture. */
   roughness: number;
   metallic: number;
+  /** What else the slot may look like, by name (KHR_materials_variants); a name that several slots have is one. */
+  variants?: ReadonlyMap<string, GlbMaterial>;
 }
 
 /** What a slot is that nothing was said of. */
@@ -63,6 +74,25 @@ export class GlbMaterials {
     if (!material) this.made.set(slot, (material = this.make(slot, this.given.get(slot) ?? PLAIN)));
     return material;
   }
+
+  /** Gives a primitive the material of its slot, and those of the slot's variants. */
+  dress(primitive: Primitive, slot: string): Primitive {
+    primitive.setMaterial(this.of(slot));
+    const variants = this.given.get(slot)?.variants;
+    if (!variants?.size) return primitive;
+    const extension = this.document.createExtension(KHRMaterialsVariants);
+    const list = extension.createMappingList();
+    for (const [name, from] of variants) {
+      const key = `${slot}: ${name}`;
+      let material = this.made.get(key);
+      if (!material) this.made.set(key, (material = this.make(key, from)));
+      let variant = this.variants.get(name);
+      if (!variant) this.variants.set(name, (variant = extension.createVariant(name)));
+      list.addMapping(extension.createMapping().setMaterial(material).addVariant(variant));
+    }
+    return primitive.setExtension('KHR_materials_variants', list);
+  }
+  private readonly variants = new Map<string, Variant>();
 
   private make(slot: string, from: GlbMaterial): Material {
     const { document } = this;
@@ -107,6 +137,7 @@ export class GlbMaterials {
   private texture({ name, bytes, mediaType }: GlbPicture): Texture {
     const known = this.textures.get(bytes);
     if (known) return known;
+    if (mediaType === 'image/ktx2') this.document.createExtension(KHRTextureBasisu).setRequired(true);
     const texture = this.document.createTexture(name).setMimeType(mediaType).setImage(bytes);
     this.textures.set(bytes, texture);
     return texture;

@@ -31,7 +31,7 @@ export async function writeGlb(
     if (frame.unitM !== 1) root.setScale([frame.unitM, frame.unitM, frame.unitM]);
     if (frame.up === 'z') root.setRotation([-Math.SQRT1_2, 0, 0, Math.SQRT1_2]);
     for (const part of parts) {
-      const primitive = document.createPrimitive().setMaterial(materials.of(part.slot));
+      const primitive = materials.dress(document.createPrimitive(), part.slot);
       const accessor = (data: Float32Array | Uint32Array, type: Type) =>
         document.createAccessor().setType(type).setArray(data.slice()).setBuffer(buffer);
       primitive.setAttribute('POSITION', accessor(part.mesh.position, 'VEC3'));

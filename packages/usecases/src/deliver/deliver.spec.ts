@@ -1,5 +1,8 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Image, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { boundsOf, compareImages, levelMesh, makeCue, parseChannelLayout, proofProblems } from '@pebble/core';
+import { TARGETS, boundsOf, compareImages, inOrder, levelMesh, packChannels, makeCue, parseChannelLayout, proofProblems } from '@pebble/core';
+import { WebIO } from '@gltf-transform/core';
+import type { MappingList } from '@gltf-transform/extensions';
+import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
 import { loadOnDevice, mapsOfTexture, openBundle, zippedBundle } from '@pebble/formats/bundle';
 import { readGltf } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
@@ -10,6 +13,7 @@ import { createHash } from 'node:crypto';
 import { mkdir, mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
+import { wholeRole } from '../packed-file';
 import { memoryPorts } from '../testing/memory';
 import { smallProject } from '../testing/project';
 import { bundleAt, folderSink } from './folder';
@@ -231,6 +235,87 @@ describe('a delivery', () => {
         .filter((f) => f.worn && f.target === 'desktop')
         .reduce((sum, f) => sum + (f.texture?.runtimeBytes ?? 0), 0),
     );
+  });
+
+  it('holds models with their textures in universal blocks where the target keeps them so', async () => {
+    const folder = await fresh();
+    const phone = structuredClone(TARGETS.phone);
+    await into(folder, { ...all, phone }, { targets: ['phone'] });
+    const bytes = new Uint8Array(await readFile(path.join(folder, 'phone/gate.glb')));
+    expect((await validateBytes(bytes)).issues.messages.filter((m) => m.severity < 1)).toEqual([]);
+    const root = (await new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(bytes)).getRoot();
+    expect(root.listExtensionsRequired().map((e) => e.extensionName)).toEqual(['KHR_texture_basisu']);
+    const { maps } = all['plaster'] as Extract<AnyDocument, { kind: 'surface' }>;
+    const post = root.listMaterials().find((m) => m.getName() === 'post')!;
+    for (const [texture, role, as] of [
+      [post.getBaseColorTexture(), 'baseColor', 'colour'],
+      [post.getNormalTexture(), 'normal', 'normal'],
+    ] as const) {
+      expect(texture?.getMimeType()).toBe('image/ktx2');
+      const came = await nodeCodec.decode(texture?.getImage() as Uint8Array, role === 'normal' ? 'data' : 'srgb');
+      const meant = await nodeCodec.decode(await ports.blobs.get(maps[role]?.blob ?? ''), role === 'normal' ? 'data' : 'srgb');
+      const { deltaE, angle } = compareImages(meant, packChannels(wholeRole(role), { [role]: came }, { ...came, depth: 8 }), as);
+      // z is in the file: a reader of glTF rebuilds none.
+      expect(deltaE?.mean ?? angle?.mean).toBeLessThan(3);
+    }
+    // The same lies beside it in the same blocks, but for directions, which keep two channels there.
+    const beside = new Uint8Array(await readFile(path.join(folder, 'phone/textures/gate_post_basecolor.ktx2')));
+    expect(sha(post.getBaseColorTexture()?.getImage() as Uint8Array)).toBe(sha(beside));
+  });
+
+  it('holds models with all variants of their masters where that is asked for', async () => {
+    const folder = await fresh();
+    const dressed = edited<AssetDocument>('asset', (d) => {
+      d.slots['s2'].blend = 'gauge';
+      d.variants = true;
+    });
+    await into(folder, dressed, { targets: ['desktop'] });
+    const bytes = new Uint8Array(await readFile(path.join(folder, 'desktop/gate.glb')));
+    expect((await validateBytes(bytes)).issues.messages.filter((m) => m.severity < 2)).toEqual([]);
+    const root = (await new WebIO().registerExtensions(KHRONOS_EXTENSIONS).readBinary(bytes)).getRoot();
+    const gauge = all['gauge'] as Extract<AnyDocument, { kind: 'master' }>;
+    const names = inOrder(gauge.variants).map((v) => v.name);
+    expect(names.length).toBeGreaterThan(1);
+    const beam = root
+      .listMeshes()
+      .find((m) => m.getName() === 'beam panel')!
+      .listPrimitives()[0];
+    const mappings = beam.getExtension<MappingList>('KHR_materials_variants')!.listMappings();
+    expect(mappings.map((m) => m.listVariants().map((v) => v.getName()))).toEqual(names.map((n) => [n]));
+    const looks = mappings.map((m) => sha(m.getMaterial()!.getBaseColorTexture()!.getImage()!));
+    expect(new Set(looks).size).toBeGreaterThan(1);
+    // A variant put on the slot by itself is that look.
+    const [alone] = await Promise.all(
+      [Object.keys(gauge.variants)[0]].map(async (variant) => {
+        const own = await fresh();
+        await into(
+          own,
+          edited<AssetDocument>('asset', (d) => Object.assign(d.slots['s2'], { blend: 'gauge', variant })),
+          { targets: ['desktop'] },
+        );
+        const read = await new WebIO()
+          .registerExtensions(KHRONOS_EXTENSIONS)
+          .readBinary(new Uint8Array(await readFile(path.join(own, 'desktop/gate.glb'))));
+        return {
+          name: gauge.variants[variant].name,
+          look: sha(
+            read
+              .getRoot()
+              .listMaterials()
+              .find((m) => m.getName() === 'beam')!
+              .getBaseColorTexture()!
+              .getImage()!,
+          ),
+        };
+      }),
+    );
+    expect(looks[names.indexOf(alone.name)]).toBe(alone.look);
+    // What wears no master has no variants.
+    const post = root
+      .listMeshes()
+      .find((m) => m.getName() === 'post panel')!
+      .listPrimitives()[0];
+    expect(post.getExtension('KHR_materials_variants')).toBeNull();
   });
 
   it('holds every file that its masters look for, as their own texels are', async () => {

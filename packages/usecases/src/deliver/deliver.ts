@@ -3,6 +3,7 @@ import type { AnyDocument, BundleFile, BundleManifest, Quality } from '@pebble/c
 import { blocks, canonical, isLossyKind, manifestText, preflight, TEXTURE_FILES } from '@pebble/core';
 import { sha256 } from '@pebble/formats';
 import { UseCaseError } from '../errors';
+import { isUniversal } from '../finished';
 import { AS_PNG } from '../packed-file';
 import type { FinishedFile, Finisher, Ports, Report } from '../ports';
 import { lookAtMeshes, ownExtent } from './assets';
@@ -73,7 +74,10 @@ class Keys {
         return { spec: { laid: of.laid, use, kept, way, extentM: ownExtent(asset, this.all) }, from: [asset.specimen, of.laid.blend] };
       }
       case 'asset':
-        return { spec: making.textures.map(({ of, use, width, height }) => [of.slot, use, width, height]), from: [making.assetId] };
+        return {
+          spec: making.textures.map(({ of, use, width, height, way }) => [of.slot, use, width, height, ...(isUniversal(way) ? [way] : [])]),
+          from: [making.assetId],
+        };
       case 'recipe': {
         // What it is called is no part of it: renamed, it is not made again.
         const { sourceId, width, height, depth, dither, place, way } = making.file;

@@ -22,7 +22,7 @@ import type { GlbMaterial } from '@pebble/formats/mesh';
 import { writeGlb } from '@pebble/formats/mesh';
 import { evaluateBlendDocument, gather, libraryOf, placeBlend, readerOf } from '../blends';
 import { UseCaseError } from '../errors';
-import { gltfMaterial } from '../finished';
+import { gltfMaterial, isUniversal } from '../finished';
 import { sourcesOf } from '../ingredients';
 import { loadMap } from '../maps';
 import { materialXOf } from '../materialx';
@@ -44,7 +44,9 @@ export interface Authored {
 }
 
 /** One picture of a slot, among those of other slots and sizes. */
-const slotKey = (assetId: string, of: DeliveredSlot, width: number, height: number): string => [assetId, of.slot, width, height].join('/');
+const slotKey = (assetId: string, { slot, laid }: DeliveredSlot, { width, height }: Size): string =>
+  [assetId, slot, laid.variant ?? '', width, height].join('/');
+type Size = Pick<SlotTexture, 'width' | 'height'>;
 
 type Of<B extends Making['by']> = Extract<Making, { by: B }>;
 
@@ -94,22 +96,41 @@ export class Maker {
   private async slotLevels(assetId: string, texture: SlotTexture, report: Report): Promise<Image[]> {
     const { kept, width, height, way } = texture;
     const maps = await this.slotMaps(assetId, texture, report);
+    // While its maps are here: a model comes after all of its slots.
+    await this.look(assetId, texture, report);
     return levelsOf(kept, maps, { width, height, depth: 8 }, way);
   }
 
   /** Maps of a slot at the size of a texture. */
   private slotMaps(assetId: string, { asset, of, width, height }: SlotTexture, report: Report): Promise<MapSet> {
-    const key = slotKey(assetId, of, width, height);
+    const key = slotKey(assetId, of, { width, height });
     if (this.worn?.key === key) return this.worn.maps;
     const make = async (): Promise<MapSet> => {
       const open = await this.open(assetId, asset, report);
-      const maps = await slotMaps(this.ports, this.slots, { asset, all: this.all, open, of, width, height }, report);
-      const look = { set: open.page ?? of.laid.uvSet, drawn: of.drawn, scale: of.finished ? 1 / of.laid.size : 1 };
-      this.looks.set(key, await gltfMaterial(this.ports, nameSlug(of.slot), maps, look));
-      return maps;
+      return slotMaps(this.ports, this.slots, { asset, all: this.all, open, of, width, height }, report);
     };
     this.worn = { key, maps: make() };
     return this.worn.maps;
+  }
+
+  /** What a slot looks like in a model: with its textures as one target keeps them. */
+  private async look(assetId: string, texture: SlotTexture, report: Report): Promise<GlbMaterial> {
+    const { of, ways } = texture;
+    const universal = [...ways].filter(([, way]) => isUniversal(way));
+    const key = `${slotKey(assetId, of, texture)} ${JSON.stringify(universal)}`;
+    const known = this.looks.get(key);
+    if (known) return known;
+    const open = await this.open(assetId, texture.asset, report);
+    const maps = await this.slotMaps(assetId, texture, report);
+    const variant = of.laid.variant ? `_${nameSlug(of.called)}` : '';
+    const made = await gltfMaterial(this.ports, `${nameSlug(of.slot)}${variant}`, maps, {
+      set: open.page ?? of.laid.uvSet,
+      drawn: of.drawn,
+      scale: of.finished ? 1 / of.laid.size : 1,
+      way: (use) => ways.get(use) ?? null,
+    });
+    this.looks.set(key, made);
+    return made;
   }
 
   private open(id: string, asset: SlotTexture['asset'], report: Report): Promise<OpenAsset> {
@@ -128,9 +149,11 @@ export class Maker {
       const step: Report = (done, note) => report((i + done) / worn.length, note);
       // Every texture at the size of the largest of its slot.
       const largest = textures.filter((t) => t.of === of).reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a));
-      const key = slotKey(assetId, of, largest.width, largest.height);
-      if (!this.looks.has(key)) await this.slotMaps(assetId, largest, step);
-      given.set(of.slot, this.looks.get(key) as GlbMaterial);
+      const look = await this.look(assetId, largest, step);
+      const variants = new Map<string, GlbMaterial>();
+      for (const { name, of: other } of asset.variants ? this.slots.variantsOf(asset, of) : [])
+        variants.set(name, await this.look(assetId, { ...largest, of: other }, step));
+      given.set(of.slot, variants.size ? { ...look, variants } : look);
     }
     return writeGlb(nameSlug(asset.name), open.model, given, open.frame);
   }

@@ -32,6 +32,8 @@ export interface SlotTexture {
   width: number;
   height: number;
   way: FileWay;
+  /** How all textures of its slot are kept in the target. */
+  ways: ReadonlyMap<GlbTextureUse, FileWay>;
 }
 
 /** How a planned file is made. */
@@ -100,7 +102,7 @@ export function slotTexture(
   { use, channels, roles }: FinishedUse,
   side: number,
   target: InTarget,
-): SlotTexture {
+): Omit<SlotTexture, 'ways'> {
   const { finished } = of;
   const own = finished ? roles.flatMap((role) => finished.maps[role] ?? []) : [];
   const wanted = own.reduce((a, b) => (b.width * b.height > a.width * a.height ? b : a), own.at(0) ?? { width: side, height: side });
@@ -279,7 +281,9 @@ function assetOutputs(id: string, asset: AssetDocument, slots: Slots, project: P
   }
   const textures = worn.flatMap((of) => {
     const side = Math.min(of.laid.side ?? project.exportSize, target.body.maxSize);
-    return finishedUses((role) => (of.roles as readonly Role[]).includes(role)).map((use) => slotTexture(asset, of, use, side, target));
+    const own = finishedUses((role) => (of.roles as readonly Role[]).includes(role)).map((use) => slotTexture(asset, of, use, side, target));
+    const ways = new Map(own.map((t) => [t.use, t.way]));
+    return own.map((t) => ({ ...t, ways }));
   });
   const from = [id, asset.specimen, ...worn.map((w) => w.laid.blend)];
   const model: PlannedOutput = {

@@ -70,6 +70,16 @@ export class Slots {
     };
   }
 
+  /** A slot as it is in each variant of the master that it wears. */
+  variantsOf(asset: AssetDocument, { laid }: DeliveredSlot): { name: string; of: DeliveredSlot }[] {
+    const source = Object.hasOwn(this.all, laid.blend) ? this.all[laid.blend] : undefined;
+    if (source?.kind !== 'master') return [];
+    return inOrder(source.variants).flatMap(({ id, name }) => {
+      const of = this.seen(asset, { ...laid, variant: id });
+      return of ? [{ name, of }] : [];
+    });
+  }
+
   /** A master as all of its variants inherit it; null where its graph has a mistake, which its own files say. */
   master(master: MasterDocument): Material | null {
     const context = contextOf(this.all);
