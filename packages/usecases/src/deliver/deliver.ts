@@ -11,12 +11,14 @@ import { loadsOf, preflightFacts, surfacesIn } from './facts';
 import type { Documents } from './slots';
 import { Slots } from './slots';
 import { finished } from './finish';
-import { Maker } from './make';
+import { Maker, isPackedWhole } from './make';
 import type { DeliveryPlan, DeliveryRequest, Making, PlannedOutput } from './plan';
 import { inMakingOrder, planDelivery } from './plan';
 
 /** Files that are being written while the next is worked out. */
 const AT_ONCE = 3;
+/** Files that are read while one is packed. */
+const AHEAD = 1;
 /** What is written is made anew when this grows: the same documents give other bytes. */
 const MAKER = 1;
 
@@ -145,6 +147,21 @@ export async function deliver(ports: Ports, all: Documents, request: DeliveryReq
   const under: Promise<void>[] = [];
   let failure: Error | null = null;
   let [done, made] = [0, 0];
+  // While pixels of one file are read, those of the next are packed: of what is packed no two are large.
+  const early = new Map<number, ReturnType<typeof begun>>();
+  const begin = (i: number, step: Report): ReturnType<typeof begun> => {
+    const started = early.get(i) ?? begun(maker, outputs[i], finish, step);
+    early.delete(i);
+    const small = (k: number) => k < outputs.length && isPackedWhole(outputs[k].making);
+    for (let k = i + 1; small(i) && small(k) && k <= i + AHEAD; k++) {
+      if (early.has(k) || known[k] || keys.indexOf(keys[k]) < k) continue;
+      const ahead = begun(maker, outputs[k], finish, () => undefined);
+      // It is waited for in its turn, unless one before it fails.
+      ahead.catch(() => undefined);
+      early.set(k, ahead);
+    }
+    return started;
+  };
   for (const [i, output] of outputs.entries()) {
     const at = (share: number) => 0.05 + (0.95 * (done + share * output.about)) / whole;
     report(at(0), output.path);
@@ -152,7 +169,7 @@ export async function deliver(ports: Ports, all: Documents, request: DeliveryReq
     if (there) files[i] = fileOf(output, key, there, all);
     else {
       const step: Report = (share, note) => report(at(share), `${output.path}: ${note}`);
-      const file = held.get(key) ?? (await begun(maker, output, finish, step)).file;
+      const file = held.get(key) ?? (await begin(i, step)).file;
       if (keys.includes(key, i + 1)) held.set(key, file);
       else held.delete(key);
       const task = file.then(async ({ bytes, quality }) => {
@@ -177,6 +194,8 @@ export async function deliver(ports: Ports, all: Documents, request: DeliveryReq
 
 /** Works a file out and hands it on to be written: what comes back is not waited for. */
 async function begun(maker: Maker, output: PlannedOutput, finish: Finisher, report: Report): Promise<{ file: Promise<FinishedFile> }> {
+  const streamed = await maker.streamed(output, report);
+  if (streamed) return { file: Promise.resolve({ bytes: streamed }) };
   const authored = await maker.authored(output, report);
   if (!authored) return { file: Promise.resolve({ bytes: await maker.whole(output, report) }) };
   const { making, texture } = output;

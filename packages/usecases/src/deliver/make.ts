@@ -28,7 +28,7 @@ import { loadMap } from '../maps';
 import { materialXOf } from '../materialx';
 import { placedMesh } from '../on-mesh';
 import type { InTarget, OpenMaps } from '../packed-file';
-import { levelsOf, readBeside, rolesIn, wholeRole } from '../packed-file';
+import { AS_PNG, encodePacked, levelsOf, readBeside, rolesIn, wholeRole } from '../packed-file';
 import { availableRoles, inDirection, openSource } from '../packing';
 import type { Ports, Report } from '../ports';
 import type { OpenAsset } from './assets';
@@ -41,6 +41,16 @@ import type { Making, PlannedOutput, SlotTexture } from './plan';
 export interface Authored {
   levels: Image[];
   channels: RecipeFile['channels'];
+}
+
+/** Texels up to which a packed file is held as a whole: with it threads share the work. */
+const WHOLE_TEXELS = 4096 ** 2;
+/** Whether it is a packed file of such a size. */
+export const isPackedWhole = (making: Making): boolean => making.by === 'recipe' && making.file.width * making.file.height <= WHOLE_TEXELS;
+function joined(pieces: readonly Uint8Array[]): Uint8Array {
+  const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0));
+  pieces.reduce((at, piece) => (out.set(piece, at), at + piece.length), 0);
+  return out;
 }
 
 /** One picture of a slot, among those of other slots and sizes. */
@@ -158,7 +168,18 @@ export class Maker {
     return writeGlb(nameSlug(asset.name), open.model, given, open.frame);
   }
 
-  private async packed({ file, channels: routed }: Of<'recipe'>, target: InTarget | null, report: Report): Promise<Authored | null> {
+  /** A packed file that is too large to be held as a whole, a few rows at a time; null for others, and for kinds that have levels. */
+  async streamed({ making, target }: PlannedOutput, report: Report): Promise<Uint8Array | null> {
+    if (making.by !== 'recipe' || isPackedWhole(making) || making.file.way.as !== 'png') return null;
+    const { open, channels, roles } = await this.opened(making, target, report);
+    const pieces: Uint8Array[] = [];
+    for await (const piece of encodePacked(this.ports, channels, async () => inDirection(await open(roles), this.exportNormal), making.file, AS_PNG))
+      pieces.push(piece);
+    return joined(pieces);
+  }
+
+  /** What a packed file is made from, opened. */
+  private async opened({ file, channels: routed }: Of<'recipe'>, target: InTarget | null, report: Report) {
     const source = this.all[file.sourceId];
     if (source?.kind !== 'surface' && source?.kind !== 'blend')
       throw new UseCaseError('missing-surface', `${file.name}: what it packs was deleted`, file.name);
@@ -170,7 +191,13 @@ export class Maker {
     if (this.source?.key !== key) {
       this.source = { key, maps: openSource(this.ports, source, libraryOf(this.all), { size, roles: have, place: file.place }, report) };
     }
-    const maps = inDirection(await (await this.source.maps)(roles), this.exportNormal);
+    return { open: await this.source.maps, channels, roles };
+  }
+
+  private async packed(making: Of<'recipe'>, target: InTarget | null, report: Report): Promise<Authored | null> {
+    const { file } = making;
+    const { open, channels, roles } = await this.opened(making, target, report);
+    const maps = inDirection(await open(roles), this.exportNormal);
     const whole: MapSet = {};
     for (const [role, map] of Object.entries(maps)) {
       whole[role as keyof MapSet] = await readWhole(map);
