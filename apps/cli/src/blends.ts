@@ -27,7 +27,7 @@ import { UsageError, number, options, sizeOf } from './options';
 const nothing = () => undefined;
 
 /** A blend document with everything that it shows, from folders and other documents beside it. */
-class Shown {
+export class Shown {
   private constructor(
     readonly body: BlendDocument,
     private readonly beside: Beside,

@@ -34,6 +34,7 @@ import { hookUp } from './hook-up';
 import { pack, quality, unpack } from './packing';
 import { mesh, unwrap } from './meshes';
 import { deriveMap, inspect, memory, mips } from './maps';
+import { terrain } from './terrain';
 import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
 import type { Command, Print } from './options';
 import { UsageError, number, options, sizeOf } from './options';
@@ -223,6 +224,12 @@ export const COMMANDS: Record<string, Command> = {
     run: preflight,
     usage: 'preflight PROJECT [--target NAME …] [--json]',
     help: 'checks what would be delivered from a project folder: errors block it, warnings until they are accepted, notes never',
+  },
+  terrain: {
+    run: terrain,
+    usage:
+      'terrain generate|import HEIGHTS|mesh TERRAIN|weights TERRAIN|tiles WEIGHTS|resolve WEIGHTS … --out FILE [--across M --range M --foot M] [--doc BLEND.json] [--side N --limit N]',
+    help: 'a hillside or a picture of heights in metres; the weights of a ground’s layers on it by their sentences, as packed PNGs with a table; layers and price of each tile, and fewer where a tile draws too many',
   },
   deliver: {
     run: deliver,

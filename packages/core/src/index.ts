@@ -12,6 +12,7 @@ export * from './generate';
 export * from './coverage';
 export * from './material';
 export * from './blend';
+export * from './terrain';
 export * from './graph';
 export * from './mesh';
 export * from './paint';

@@ -1,0 +1,7 @@
+// The terrain room: heightfields in true metres, the hillside that ships with the product, weights of layers by rule and as
+// they are stored, and the tiles that a terrain is drawn in.
+export * from './heightfield';
+export * from './hillside';
+export * from './weights';
+export * from './rules';
+export * from './tiles';
