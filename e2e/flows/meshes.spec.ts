@@ -1,6 +1,6 @@
 import type { StoredDocument } from '@pebble/contracts';
 import type { BlendDocument, Model, SpecimenDocument, SurfaceDocument } from '@pebble/core';
-import { SPECIMEN_MODELS, generateSurface, makeBlend, makeLayer, setsOf } from '@pebble/core';
+import { SPECIMEN_MODELS, generateSurface, makeBlend, makeImage, makeLayer, setsOf } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { layOut } from '@pebble/usecases/layout';
@@ -200,5 +200,60 @@ describe('meshes of one’s own', () => {
     // Its vertices are 2.4 m by 48 apart; those of the patch were 10 mm.
     await page.getByRole('button', { name: 'light …' }).click();
     await page.locator('.reliefs', { hasText: /every 5\d mm/ }).waitFor();
+  });
+  it('heights become a terrain in the metres that were asked for; a rule begins within what it holds', async () => {
+    await page.goto(`${served.url}/surfaces`);
+    await page.getByRole('button', { name: /^Specimens/ }).click();
+    await page.getByRole('button', { name: 'A terrain …' }).click();
+    const sheet = page.getByRole('dialog', { name: 'A terrain' });
+    const ramp = makeImage({
+      width: 65,
+      height: 65,
+      channels: 1,
+      depth: 16,
+      data: Uint16Array.from({ length: 65 * 65 }, (_, i) => ((i % 65) / 64) * 65535),
+    });
+    const picture = (name: string, buffer: Uint8Array) => ({ name, mimeType: 'image/png', buffer: Buffer.from(buffer) });
+    // What is no picture is refused where it was chosen, and nothing is made of it.
+    await sheet.getByTestId('pick-heights').setInputFiles(picture('broken.png', new TextEncoder().encode('no picture')));
+    await sheet.getByRole('button', { name: 'Make the terrain' }).click();
+    await sheet.getByRole('alert').filter({ hasText: 'broken.png' }).waitFor();
+    await sheet.getByTestId('pick-heights').setInputFiles(picture('north_slope.png', await nodeCodec.encode(ramp)));
+    expect(await sheet.getByLabel('Name of the terrain').inputValue()).toBe('North slope');
+    for (const [label, metres] of [
+      ['Across', '128'],
+      ['Range', '64'],
+      ['Foot', '1500'],
+    ]) {
+      await sheet.getByRole('spinbutton', { name: `Metres: ${label}` }).focus();
+      await page.keyboard.press('Enter');
+      await page.keyboard.type(metres);
+      await page.keyboard.press('Enter');
+    }
+    await sheet.getByRole('button', { name: 'Make the terrain' }).click();
+    await sheet.waitFor({ state: 'detached' });
+    const slope = await until(() => specimen('North slope'));
+    expect(slope.body.terrain).toEqual(jasmine.objectContaining({ width: 65, height: 65, acrossM: 128, rangeM: 64, footM: 1500 }));
+    expect(slope.body.notes).toEqual([]);
+    await page.getByLabel('Name of the specimen').waitFor();
+    const body = makeBlend('On the slope', {
+      extentM: 4,
+      layers: {
+        a: makeLayer({ kind: 'constant', baseColor: '#806040', roughness: 0.7, metallic: 0, heightM: 0 }, 'Clay', 1),
+        b: makeLayer({ kind: 'constant', baseColor: '#408040', roughness: 0.7, metallic: 0, heightM: 0 }, 'Grass', 2),
+      },
+    });
+    const { id } = await api<StoredDocument>(served.url, '/documents', { body, label: 'New blend', opId: crypto.randomUUID() });
+    const blend = async () => (await api<StoredDocument<BlendDocument>>(served.url, `/documents/${id}`)).body;
+    await page.goto(`${served.url}/blend/${id}`);
+    await page.getByLabel('Specimen', { exact: true }).selectOption({ label: 'North slope' });
+    await until(async () => (await blend()).standsAtM === 1500);
+    await page.locator('[data-layer="Grass"] .name').click();
+    await page.getByRole('button', { name: 'Add a cue' }).click();
+    await page.getByRole('menuitem', { name: /^altitude/ }).click();
+    const cue = await until(async () => Object.values((await blend()).layers['b'].coverage).find((c) => c.kind === 'altitude'));
+    // The middle of a ramp of 64 m, over the sea or over its foot.
+    const foot = cue.kind === 'altitude' && cue.from === 'world' ? 1500 : 0;
+    expect(Math.abs(cue.centre - foot - 32)).toBeLessThan(3);
   });
 });

@@ -108,6 +108,41 @@ describe('specimens', () => {
     await run('/specimens', { meshes, companions });
     expect((await hull()).map((s) => s.version)).toEqual([version]);
   });
+  it('are made of heights: in metres with the foot at the origin, once over their texture; what is no terrain is refused', async () => {
+    const facts = { acrossM: 100, rangeM: 50, footM: 700 };
+    const eight = makeImage({ width: 33, height: 17, channels: 1, data: Uint8Array.from({ length: 33 * 17 }, (_, i) => (i % 33) * 7) });
+    const heights = { blob: await store.put(await nodeCodec.encode(eight), 'image/png'), fileName: 'ridge.png' };
+    const job = await run('/terrains', { name: 'Ridge', heights, ...facts });
+    expect(job.status)
+      .withContext(job.error ?? '')
+      .toBe('done');
+    const { body } = (await specimens()).find((s) => s.body.name === 'Ridge')!;
+    expect(body.terrain).toEqual({ heights: heights.blob, width: 33, height: 17, ...facts });
+    expect(body.notes).toEqual([jasmine.stringMatching(/^It has 8 bits, 33 steps of 20 cm/)]);
+    const [part] = (await readGltf(await store.get(body.model))).model.lods[0];
+    const along = (c: number) => [...part.mesh.position].filter((_, i) => i % 3 === c);
+    for (const [c, lo, hi] of [
+      [0, -50, 50],
+      [1, 0, (50 * 224) / 255],
+      [2, -25, 25],
+    ]) {
+      expect(Math.min(...along(c))).toBeCloseTo(lo, 3);
+      expect(Math.max(...along(c))).toBeCloseTo(hi, 3);
+    }
+    const u = [...part.mesh.texcoord].filter((_, i) => i % 2 === 0);
+    const v = [...part.mesh.texcoord].filter((_, i) => i % 2 === 1);
+    expect([Math.min(...u), Math.max(...u), Math.min(...v), Math.max(...v)].map((x) => +x.toFixed(5))).toEqual([0, 1, 0, 0.5]);
+    const before = (await specimens()).length;
+    const line = makeImage({ width: 1, height: 9, channels: 1, data: new Uint8Array(9) });
+    const thin = { blob: await store.put(await nodeCodec.encode(line), 'image/png'), fileName: 'line.png' };
+    const refused = await run('/terrains', { name: 'Line', heights: thin, ...facts });
+    expect([refused.status, refused.error]).toEqual([
+      'failed',
+      jasmine.stringMatching(/line\.png: It has 1 × 9 samples; a terrain has 2 to 8193 along a side/),
+    ] as never);
+    expect((await call('POST', '/terrains', { name: 'None', heights: null, ...facts, acrossM: 0 })).status).toBe(400);
+    expect((await specimens()).length).toBe(before);
+  });
   it('of one name from two folders stay two, also when the folders come again', async () => {
     const two = [await kept('post.glb', await stoneGlb(false, 3)), await kept('post.glb', await stoneGlb(false, 4))];
     await run('/specimens', { meshes: two, companions: [] });

@@ -160,6 +160,21 @@ export const MESHES_SCHEMA = {
 } as const;
 export type MeshesRequest = FromSchema<typeof MESHES_SCHEMA>;
 
+/** Heights to become a terrain, and what their numbers mean; the hillside that ships with the product where there are none. */
+export const TERRAIN_SCHEMA = {
+  type: 'object',
+  required: ['name', 'heights', 'acrossM', 'rangeM', 'footM'],
+  additionalProperties: false,
+  properties: {
+    name: { type: 'string', minLength: 1, maxLength: 200 },
+    heights: { oneOf: [NAMED_BLOBS.items, { type: 'null' }] },
+    acrossM: { type: 'number', minimum: 0.01, maximum: 1e6 },
+    rangeM: { type: 'number', minimum: 1e-3, maximum: 1e5 },
+    footM: { type: 'number', minimum: -12_000, maximum: 12_000 },
+  },
+} as const;
+export type TerrainRequest = FromSchema<typeof TERRAIN_SCHEMA>;
+
 /** A set of texture coordinates to be added to a specimen, for one level of detail. */
 export const LAYOUT_SCHEMA = {
   type: 'object',

@@ -217,7 +217,15 @@ const specimen = object({
   thumbnail: optional(HASH),
   notes,
 } as const);
-export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN } } as const;
+const terrain = object({
+  heights: optional(HASH),
+  width: whole(2, 8193),
+  height: whole(2, 8193),
+  acrossM: number(0.01, 1e6),
+  rangeM: number(1e-3, 1e5),
+  footM: number(-12_000, 12_000),
+} as const);
+export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN, terrain } } as const;
 
 const assetSlot = object({ order, slot: text, blend: { type: 'string', maxLength: 64 }, uvSet: whole(0, 15), size: number(0.01, 100) } as const);
 const asset = object({

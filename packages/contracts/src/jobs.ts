@@ -6,6 +6,7 @@ import type {
   LayoutRequest,
   LookRequest,
   MeshesRequest,
+  TerrainRequest,
   PackRequest,
   PreflightRequest,
   ProofRequest,
@@ -22,6 +23,8 @@ export interface JobKinds {
   look: { payload: LookRequest; result: { files: LookedAt[] } };
   /** Meshes become specimens; the pictures that they carry, and files that cannot be read, are told of. */
   meshes: { payload: MeshesRequest; result: { files: SentFile[] } };
+  /** Heights become a specimen. */
+  terrain: { payload: TerrainRequest; result: object };
   /** A specimen gets one more set of texture coordinates; tells which. */
   layout: { payload: About<LayoutRequest>; result: { set: number } };
   import: { payload: ImportRequest; result: object };
@@ -67,6 +70,7 @@ interface JobFacts {
 export const JOBS = {
   look: { path: '/looks', onWall: false },
   meshes: { path: '/specimens', onWall: false },
+  terrain: { path: '/terrains', onWall: false },
   layout: { path: '/specimens/:id/layout', onWall: false },
   import: { path: '/imports', onWall: true },
   fetch: { path: '/quarry', onWall: true },

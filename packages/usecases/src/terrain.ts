@@ -1,9 +1,12 @@
 // Terrains as files: heights as a picture with its metres beside it, weights four a picture with a table.
-import type { FieldFacts, Heightfield, Image, TerrainWeights } from '@pebble/core';
-import { FIELD_SIDES, LAYERS_A_FILE, MAX_TERRAIN_LAYERS, heightfieldOf, makeImage, unevenAt } from '@pebble/core';
+import type { FieldFacts, Heightfield, Image, SpecimenDocument, TerrainWeights } from '@pebble/core';
+import { FIELD_SIDES, LAYERS_A_FILE, MAX_TERRAIN_LAYERS, fieldFindings, fieldMesh, heightfieldOf, hillside, makeImage, unevenAt } from '@pebble/core';
 import type { ImageReader } from '@pebble/formats';
 import { decodeRawHeights, isRawName } from '@pebble/formats';
 import { UseCaseError } from './errors';
+import type { NamedBlob } from './mesh-intake';
+import type { Ports, Report } from './ports';
+import { keepModel } from './specimens';
 
 /** What stands beside the picture of heights: what its numbers mean. */
 export interface TerrainFile extends FieldFacts {
@@ -155,4 +158,54 @@ export async function readWeights(
       `weights sum to ${out.layers.reduce((sum, l) => sum + l[uneven], 0)} instead of 255 at column ${(uneven % width) + 1}, row ${Math.floor(uneven / width) + 1}. Export them anew`,
     );
   return { weights: out, names: layers.map((l) => l.name) };
+}
+
+/** Samples of the hillside that ships with the product, along a side. */
+const HILLSIDE_SAMPLES = 1025;
+/** Columns of the mesh that a terrain is shown by: edges and sky are looked at on up to 60,000 vertices. */
+const SHOWN_COLUMNS = 240;
+
+/**
+ * A terrain as a specimen: a mesh in metres with its foot at the origin, whose coordinates lie once over all of it. What has to be
+ * known of its heights is in its notes.
+ * @throws FormatError for a picture that cannot be read; UseCaseError for one that is no terrain
+ */
+export async function terrainSpecimen(
+  ports: Ports,
+  { name, heights, ...facts }: FieldFacts & { name: string; heights: NamedBlob | null },
+  report: Report,
+): Promise<SpecimenDocument> {
+  report(0.05, name);
+  const bytes = heights && (await ports.blobs.get(heights.blob));
+  // Raw heights are kept as pictures.
+  const image = bytes && (await ports.codec.decode(bytes, 'data'));
+  const findings = image ? fieldFindings(image, facts) : [];
+  const error = findings.find((f) => f.severity === 'error');
+  if (error) throw new UseCaseError('bad-facts', `${heights?.fileName ?? name}: ${error.message}`, heights?.fileName);
+  const field = image ? fieldFrom(image, facts, heights?.fileName ?? name) : hillside(HILLSIDE_SAMPLES);
+  report(0.4, `${name}: its mesh`);
+  const { width, height } = field;
+  const mesh = fieldMesh(field, Math.max(1, Math.ceil(Math.max(width, height) / SHOWN_COLUMNS)), facts.footM);
+  const [acrossM, downM] = [field.spacingM * (width - 1), field.spacingM * (height - 1)];
+  // Once over the longer side, square texels.
+  const side = Math.max(acrossM, downM);
+  const texcoord = mesh.texcoord.map((v, i) => v / side + (i % 2 ? downM : acrossM) / (2 * side));
+  const model = { title: name, lods: [[{ name: 'ground', slot: 'ground', mesh: { ...mesh, texcoord }, sets: [texcoord], coloured: false }]] };
+  return {
+    kind: 'specimen',
+    version: 1,
+    name,
+    file: {
+      blob: heights?.blob ?? (await ports.blobs.put(await ports.codec.encode(heightPicture(field, facts).image), 'image/png')),
+      fileName: heights?.fileName ?? 'hillside.png',
+      bytes: bytes?.length ?? 0,
+    },
+    unitM: 1,
+    up: 'y',
+    uvSet: 0,
+    stacking: {},
+    notes: findings.map((f) => `${f.message}.`),
+    terrain: { heights: heights?.blob ?? null, width, height, ...facts },
+    ...(await keepModel(ports, name, model, { unitM: 1, up: 'y' })),
+  };
 }

@@ -125,6 +125,19 @@ export interface SpecimenDocument {
   /** What was made up or left out when it came in, in plain sentences. */
   notes: string[];
   origin?: SurfaceOrigin;
+  /** What a terrain was made of; absent of other meshes. */
+  terrain?: TerrainFacts;
+}
+
+/** A terrain's heights as they came (null: the hillside that ships with the product), and what their numbers mean. */
+export interface TerrainFacts {
+  heights: string | null;
+  /** Samples along its sides. */
+  width: number;
+  height: number;
+  acrossM: number;
+  rangeM: number;
+  footM: number;
 }
 
 /** A channel of a map that feeds one of a file, and what happens to it on the way: the colour space, the levels, the turning over. */

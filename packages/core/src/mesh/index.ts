@@ -5,6 +5,7 @@ export { boundsOf, merged, withExtent } from './mesh';
 export type { Mesh } from './mesh';
 export * from './asset';
 export { Bvh } from './bvh';
+export * from './begins';
 export * from './beside';
 export * from './camera';
 export * from './colouring';

@@ -15,10 +15,12 @@ import { preflight } from './preflight';
 import { proof } from './proof';
 import { remap } from './remap';
 import { still } from './still';
+import { terrain } from './terrain';
 
 export const DEFINITIONS: { [K in JobKind]: JobDefinition<K> } = {
   look,
   meshes,
+  terrain,
   layout,
   import: imports,
   fetch,

@@ -196,7 +196,12 @@ export class BlendModel implements StageSource {
     if (id) this.documents.dropDraft(id);
   }
   lookOn(specimen: string, called: string): void {
-    this.edit(`Look at it on: ${called}`, (d) => void (d.specimen = specimen));
+    const footM = this.documents.body(specimen, 'specimen')?.terrain?.footM;
+    this.edit(`Look at it on: ${called}`, (d) => {
+      d.specimen = specimen;
+      // Its altitudes are those of the land.
+      if (footM !== undefined) d.standsAtM = footM;
+    });
   }
   edit(label: string, change: (d: BlendDocument) => void): void {
     this.draft(change);

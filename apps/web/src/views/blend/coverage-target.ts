@@ -1,6 +1,7 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
 import type { BlendDocument, Coverage, Cue, CueKind, CuePath, WeatheringName } from '@pebble/core';
-import { between, coveragePath, cueKind, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
+import { beginsWithin, between, coveragePath, cueKind, inOrder, makeCue, weatheringCoverage } from '@pebble/core';
+import { StageSpecimen } from '../../stage/stage-specimen';
 import { BlendModel } from './blend-model';
 import { nameFrom } from '../../ui/name';
 import { newKey } from '../../ui/new';
@@ -9,6 +10,7 @@ import { newKey } from '../../ui/new';
 @Injectable()
 export class CoverageTarget {
   private readonly model = inject(BlendModel);
+  private readonly on = inject(StageSpecimen);
   /** A group whose coverage is shown instead of the layer's. */
   readonly groupId = signal<string | null>(null);
 
@@ -70,11 +72,15 @@ export class CoverageTarget {
     this.draftCue(id, change);
     this.commit(what);
   }
+  /** A new cue, where it changes something on what the blend is looked at on. */
+  private begun(kind: CueKind): Cue {
+    return beginsWithin(makeCue(kind), this.on.mesh(), this.model.blend()?.standsAtM ?? 0);
+  }
   private readonly last = (coverage: Coverage): number => inOrder(coverage).at(-1)?.order ?? 0;
 
   add(kind: CueKind, over: Partial<Cue> = {}): string {
     const key = newKey();
-    this.edit(`add ${cueKind(kind).title}`, (c) => (c[key] = { ...makeCue(kind), ...over, order: this.last(c) + 1 } as Cue));
+    this.edit(`add ${cueKind(kind).title}`, (c) => (c[key] = { ...this.begun(kind), ...over, order: this.last(c) + 1 } as Cue));
     return key;
   }
   addWeathering(name: WeatheringName, title: string): void {
@@ -87,7 +93,7 @@ export class CoverageTarget {
   become(id: string, kind: CueKind): void {
     this.edit(`look at ${cueKind(kind).title} instead`, (c) => {
       const { order, join, amount } = c[id];
-      c[id] = { ...makeCue(kind), order, join, amount };
+      c[id] = { ...this.begun(kind), order, join, amount };
     });
   }
   remove = (id: string): void => this.edit('remove a cue', (c) => void delete c[id]);

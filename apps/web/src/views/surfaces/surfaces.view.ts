@@ -33,6 +33,7 @@ import { MapStrip } from './map-strip';
 import type { Mend } from './mends';
 import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
 import { QuarrySheet } from './quarry';
+import { TerrainSheet } from './terrain-sheet';
 import { SlotTrial } from './slot-trial';
 import { SpecimenModel } from './specimen/specimen-model';
 import { SpecimenPage } from './specimen/specimen-page';
@@ -68,6 +69,7 @@ const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
     MatMenuModule,
     MatTooltipModule,
     QuarrySheet,
+    TerrainSheet,
     ScrubField,
     SpecimenPage,
     SpecimenTray,
@@ -110,6 +112,12 @@ export class SurfacesView {
   readonly besideId = signal<string | null>(null);
   readonly sheet = signal(false);
   readonly quarry = signal(false);
+  readonly terrain = signal(false);
+  showTerrain(id: string): void {
+    this.terrain.set(false);
+    this.filter.set('specimens');
+    this.specimen.wanted.set(id);
+  }
   readonly wanted = signal(512);
   readonly filter = signal<Filter>('all');
   readonly search = signal('');
@@ -227,6 +235,7 @@ export class SurfacesView {
   constructor() {
     closedByEscape(() => this.sheet.set(false), this.sheet);
     closedByEscape(() => this.quarry.set(false), this.quarry);
+    closedByEscape(() => this.terrain.set(false), this.terrain);
     closedByEscape(
       () => this.replacement.set(null),
       () => this.replacement() !== null,

@@ -112,6 +112,8 @@ export function layoutFindings(facts: LayoutFacts, parts: readonly LevelPart[], 
 type Say = (code: LayoutFinding['code'], severity: LayoutFinding['severity'], text: string, mends?: LayoutMend[]) => void;
 
 function size({ bounds }: LayoutFacts, body: SpecimenDocument, say: Say): void {
+  // Of a terrain its metres were asked for.
+  if (body.terrain) return;
   const longest = Math.max(...bounds.hi.map((v, c) => v - bounds.lo[c]));
   const guess = [0.01, 0.001, 0.0254, 1, 100].find((unitM) => {
     const would = (longest / body.unitM) * unitM;
