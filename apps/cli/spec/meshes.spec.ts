@@ -1,8 +1,10 @@
-import { SPECIMEN_MODELS } from '@pebble/core';
+import { SPECIMEN_MODELS, makeImage } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
-import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises';
+import { nodeCodec } from '@pebble/formats/node';
+import { mkdtemp, readFile, readdir, rm, writeFile } from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
+import { panel } from '../../../packages/formats/src/testing/panels';
 import { UsageError, run } from '../src/commands';
 import { onLine } from './on-line';
 
@@ -59,5 +61,46 @@ describe('jaunty, for meshes', () => {
     await fails(/no texture coordinates/, false, 'unwrap', 'stone.glb', '--repack', '--out', 'x.glb');
     await fails(/no level of detail 4/, false, 'unwrap', 'stone.glb', '--level', '4', '--out', 'x.glb');
     expect(await readdir(dir)).not.toContain('x.glb');
+  });
+  it('turns normals of an object into those of tangents and back, by the mesh that they lie on', async () => {
+    const side = panel('wall', 0);
+    await writeFile(path.join(dir, 'wall.glb'), await writeGlb('wall', { title: '', lods: [[side]] }));
+    // It faces +z and u runs along +x: in both spaces right is x; up is y; outwards is z.
+    const image = makeImage({ width: 16, height: 16, channels: 3, data: Uint8Array.from({ length: 768 }, (_, i) => [166, 89, 243][i % 3]) });
+    await writeFile(path.join(dir, 'object.png'), await nodeCodec.encode(image));
+    await jaunty('normals', 'object.png', '--to', 'tangent', '--mesh', 'wall.glb', '--out', 'tangent.png');
+    expect(printed).toEqual(['tangent.png: 16², in the space of tangents, Y+']);
+    const turned = await nodeCodec.decode(new Uint8Array(await readFile(path.join(dir, 'tangent.png'))), 'data');
+    for (let c = 0; c < 3; c++) expect(Math.abs(turned.data[(8 * 16 + 8) * 3 + c] - image.data[c])).toBeLessThanOrEqual(1);
+    await jaunty('normals', 'tangent.png', '--to', 'object', '--mesh', 'wall.glb', '--slot', 'wall', '--out', 'back.png');
+    const back = await nodeCodec.decode(new Uint8Array(await readFile(path.join(dir, 'back.png'))), 'data');
+    for (let c = 0; c < 3; c++) expect(Math.abs(back.data[(8 * 16 + 8) * 3 + c] - image.data[c])).toBeLessThanOrEqual(1);
+    await fails(/takes object or tangent, not "world"/, true, 'normals', 'object.png', '--to', 'world', '--mesh', 'wall.glb', '--out', 'x.png');
+    await fails(
+      /has no slot called roof; it has wall/,
+      true,
+      'normals',
+      'object.png',
+      '--to',
+      'object',
+      '--mesh',
+      'wall.glb',
+      '--slot',
+      'roof',
+      '--out',
+      'x.png',
+    );
+    await fails(
+      /stone has no set 1 of texture coordinates/,
+      false,
+      'normals',
+      'object.png',
+      '--to',
+      'object',
+      '--mesh',
+      'stone.glb',
+      '--out',
+      'x.png',
+    );
   });
 });

@@ -32,7 +32,7 @@ import { deliver, preflight, project, proof, target } from './delivering';
 import { importFiles } from './importing';
 import { hookUp } from './hook-up';
 import { pack, quality, unpack } from './packing';
-import { mesh, unwrap } from './meshes';
+import { mesh, normals, unwrap } from './meshes';
 import { deriveMap, inspect, memory, mips } from './maps';
 import { terrain } from './terrain';
 import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
@@ -209,6 +209,11 @@ export const COMMANDS: Record<string, Command> = {
     run: unwrap,
     usage: 'unwrap FILE --out OUT.glb [--repack] [--level N] [--set N]',
     help: 'adds a set of texture coordinates: the mesh cut into islands that lie flat, or with --repack the islands of a set laid out again',
+  },
+  normals: {
+    run: normals,
+    usage: 'normals MAP --to tangent|object --mesh MESH --out OUT.png [--slot SLOT] [--set N]',
+    help: 'turns a normal map from the space of its object into that of its tangents, or back, by the mesh that it lies on',
   },
   hookup: {
     run: hookUp,

@@ -1,10 +1,11 @@
 // Meshes on the command line: what their parts and coordinates are worth, and new coordinates for them.
 import type { Model } from '@pebble/core';
-import { densitySpread, nameSlug, placed, setsOf, uvLayout } from '@pebble/core';
+import { NORMAL_SPACES, convertDepth, densitySpread, merged, nameSlug, placed, setsOf, turnedNormals, uvLayout } from '@pebble/core';
 import { FormatError } from '@pebble/formats';
 import type { MeshFile, Siblings } from '@pebble/formats/mesh';
-import { writeGlb } from '@pebble/formats/mesh';
+import { withTangents, writeGlb } from '@pebble/formats/mesh';
 import { readMesh } from '@pebble/formats/mesh-files';
+import { nodeCodec } from '@pebble/formats/node';
 import { writeWhole } from '@pebble/usecases/folder';
 import { layOut } from '@pebble/usecases/layout';
 import { readFile } from 'node:fs/promises';
@@ -107,4 +108,37 @@ export async function unwrap(args: string[], cwd: string, print: Print): Promise
   await writeWhole(path.resolve(cwd, values['out']), await writeGlb(nameSlug(name), made.model));
   const { islands, wasted } = setFacts(made.model, level, made.set);
   print(`${values['out']}: set ${made.set + 1} has ${islands} islands, ${(wasted * 100).toFixed(0)} % of the tile is empty`);
+}
+
+/** A normal map of a mesh in the space of its object, or of its tangents. */
+export async function normals(args: string[], cwd: string, print: Print): Promise<void> {
+  const { values, positionals } = options(args, ['to', 'mesh', 'out', 'set', 'slot'], ['to', 'mesh', 'out']);
+  if (positionals.length !== 1) throw new UsageError('Name one normal map');
+  const [from] = positionals;
+  const to = NORMAL_SPACES.find((s) => s === values['to']);
+  if (!to) throw new UsageError(`--to takes ${NORMAL_SPACES.join(' or ')}, not "${values['to']}"`);
+  if (!values['out'].toLowerCase().endsWith('.png')) throw new UsageError(`--out names a file that ends in .png, not "${values['out']}"`);
+  const set = number(values, 'set', 1, 1, 16, true) - 1;
+  const { model } = await readMeshFile(values['mesh'], cwd);
+  const slots = [...new Set(model.lods[0].map((p) => p.slot))];
+  const wanted = values['slot'];
+  if (wanted !== undefined && !slots.includes(wanted)) throw new UsageError(`The mesh has no slot called ${wanted}; it has ${slots.join(', ')}`);
+  const parts = model.lods[0].filter((p) => wanted === undefined || p.slot === wanted);
+  const bare = parts.find((p) => setsOf(p).length <= set);
+  if (bare) throw new Error(`${values['mesh']}: ${bare.name} has no set ${set + 1} of texture coordinates, so no map lies on it. Unwrap it first`);
+  const laid = merged(parts.map((p) => placed(p, METRES, set)));
+  const bytes = await readFile(path.resolve(cwd, from)).catch(() => {
+    throw new Error(`${from} cannot be read`);
+  });
+  const image = await nodeCodec.decode(new Uint8Array(bytes), 'data');
+  // Tangents of a file are those of its first set.
+  const mesh = set ? withTangents(laid).mesh : laid;
+  let made;
+  try {
+    made = turnedNormals(image, mesh, mesh.texcoord, to);
+  } catch (error) {
+    throw new Error(`${from}: ${(error as Error).message}`);
+  }
+  await writeWhole(path.resolve(cwd, values['out']), await nodeCodec.encode(made.depth === 32 ? convertDepth(made, 16) : made));
+  print(`${values['out']}: ${made.width}², in the space of ${to === 'tangent' ? 'tangents, Y+' : 'the object, +Y up'}`);
 }

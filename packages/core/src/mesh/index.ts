@@ -31,3 +31,4 @@ export * from './ids';
 export * from './displace';
 export * from './overdraw';
 export * from './overlap';
+export * from './object-normals';
