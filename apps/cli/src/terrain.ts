@@ -1,5 +1,5 @@
 // Terrains on the command line: generated or brought in, covered by rule, counted and resolved tile by tile.
-import type { FieldFinding, Heightfield, TerrainTile } from '@pebble/core';
+import type { FieldFinding, Heightfield, TerrainTile, TerrainWeights } from '@pebble/core';
 import {
   HILLSIDE,
   blendMaterial,
@@ -117,17 +117,18 @@ async function weights(args: string[], cwd: string, print: Print): Promise<void>
   const material = blendMaterial(shown.stack());
   const from = await shown.ingredients({ material, on: null }, ['height']);
   const made = ruledWeights(field, material, sourcesOf(from, true), file.footM);
-  const { table, pictures } = weightPictures(
-    made,
-    material.layers.map((l) => shown.body.layers[l.id].name),
-  );
-  const out = path.resolve(cwd, values['out']);
-  for (const { file: name, image } of pictures) await writeWhole(path.join(out, name), await nodeCodec.encode(image));
-  await writeWhole(path.join(out, 'weights.json'), `${JSON.stringify(table, null, 2)}\n`);
+  const names = material.layers.map((l) => shown.body.layers[l.id].name);
+  await putWeights(made, names, path.resolve(cwd, values['out']));
   const whole = terrainTiles(made, Math.max(made.width, made.height))[0];
-  table.layers.forEach(({ name }, l) => print(`${name}: ${(100 * whole.means[l]).toFixed(1)} %`));
+  names.forEach((name, l) => print(`${name}: ${(100 * whole.means[l]).toFixed(1)} %`));
 }
 
+/** Writes weights into a folder, their table last. */
+async function putWeights(weights: TerrainWeights, names: readonly string[], folder: string): Promise<void> {
+  const { table, pictures } = weightPictures(weights, names);
+  for (const { file, image } of pictures) await writeWhole(path.join(folder, file), await nodeCodec.encode(image));
+  await writeWhole(path.join(folder, 'weights.json'), `${JSON.stringify(table, null, 2)}\n`);
+}
 /** Weights that were written into a folder. */
 async function folderWeights(folder: string, cwd: string) {
   const full = path.resolve(cwd, folder);
@@ -187,10 +188,7 @@ async function resolve(args: string[], cwd: string, print: Print): Promise<void>
   if (positionals.length !== 1) throw new UsageError('Name one folder of weights');
   const { weights: read, names } = await folderWeights(positionals[0], cwd);
   const { weights: made, tiles: resolved } = resolveTiles(read, sideOf(values), limitOf(values));
-  const { table, pictures } = weightPictures(made, names);
-  const out = path.resolve(cwd, values['out']);
-  for (const { file, image } of pictures) await writeWhole(path.join(out, file), await nodeCodec.encode(image));
-  await writeWhole(path.join(out, 'weights.json'), `${JSON.stringify(table, null, 2)}\n`);
+  await putWeights(made, names, path.resolve(cwd, values['out']));
   for (const t of resolved)
     print(
       `tile ${t.column + 1}, ${t.row + 1}: without ${t.dropped.map((l) => names[l]).join(', ')}; ${(100 * t.mean).toFixed(2)} % of what is seen changed, at most ${(100 * t.most).toFixed(1)} %`,

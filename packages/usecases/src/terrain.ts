@@ -21,19 +21,24 @@ export interface TerrainFile extends FieldFacts {
 export const readHeights = async (fileName: string, bytes: Uint8Array, codec: Pick<ImageReader, 'decode'>): Promise<Image> =>
   isRawName(fileName) ? decodeRawHeights(bytes) : codec.decode(bytes, 'data');
 
+/** @throws UseCaseError that says what is wrong, and where */
+function refused(message: string, where: string): never {
+  throw new UseCaseError('bad-facts', `${where}: ${message}`, where);
+}
+/** What a file of JSON says, whatever that is. @throws UseCaseError for one that is none */
+function parsed<T>(text: string, where: string): Partial<T> {
+  try {
+    return (JSON.parse(text) ?? {}) as Partial<T>;
+  } catch (error) {
+    return refused(`it is not JSON: ${(error as Error).message}`, where);
+  }
+}
 const isNumber = (v: unknown): v is number => typeof v === 'number' && Number.isFinite(v);
 
 /** Reads what stands beside heights. @throws UseCaseError that says which part is wrong */
 export function parseTerrain(text: string, where: string): TerrainFile {
-  const refuse = (message: string): never => {
-    throw new UseCaseError('bad-facts', `${where}: ${message}`, where);
-  };
-  let body: Partial<TerrainFile>;
-  try {
-    body = JSON.parse(text) as Partial<TerrainFile>;
-  } catch (error) {
-    return refuse(`it is not JSON: ${(error as Error).message}`);
-  }
+  const body = parsed<TerrainFile>(text, where);
+  const refuse = (message: string) => refused(message, where);
   if (body.kind !== 'terrain') return refuse('it describes no terrain: its kind is to be "terrain"');
   if (body.version !== 1) return refuse(`it has version ${String(body.version)}; version 1 is read here`);
   const { name, heights, acrossM, rangeM, footM } = body;
@@ -122,15 +127,8 @@ export async function readWeights(
   where: string,
   picture: (file: string) => Promise<Image | null>,
 ): Promise<{ weights: TerrainWeights; names: string[] }> {
-  const refuse = (message: string, place = where): never => {
-    throw new UseCaseError('bad-facts', `${place}: ${message}`, place);
-  };
-  let table: Partial<WeightTable>;
-  try {
-    table = JSON.parse(text) as Partial<WeightTable>;
-  } catch (error) {
-    return refuse(`it is not JSON: ${(error as Error).message}`);
-  }
+  const table = parsed<WeightTable>(text, where);
+  const refuse = (message: string, place = where) => refused(message, place);
   const { width, height, layers } = table;
   if (table.kind !== 'terrain-weights' || table.version !== 1) return refuse('it is no table of weights of version 1');
   if (!isNumber(width) || !isNumber(height) || !Array.isArray(layers) || !layers.length)
