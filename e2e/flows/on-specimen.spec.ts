@@ -248,25 +248,6 @@ describe('work on a specimen', () => {
     await until(async () => (await picture()) === dab);
     await page.keyboard.press('Control+z');
     await until(async () => (await picture()) === kept);
-    // A stroke that a reload cuts off is a step as far as it had come.
-    const share = async () => {
-      const { data: now } = await pixels();
-      return [...now].reduce((sum, v) => sum + v, 0) / now.length;
-    };
-    const before = await share();
-    await page.mouse.move(...(await flat(0.2, 0.85)));
-    await page.mouse.down();
-    for (let i = 0; i < 12; i++) {
-      await page.mouse.move(...(await flat(0.2 + i * 0.02, 0.85)));
-      await page.waitForTimeout(60);
-    }
-    await page.waitForFunction(() => sessionStorage.getItem('pebble-open-mask') !== null);
-    await page.reload();
-    await until(async () => (await label()) === 'Laterite clay: paint its mask, as far as it was kept');
-    await page.mouse.up();
-    expect(await share()).toBeGreaterThan(before + 0.5);
-    await page.keyboard.press('Control+z');
-    await until(async () => (await picture()) === kept);
     await page.reload();
     await page.waitForFunction(
       () => (document.querySelector('[data-testid=stage]') as { pebbleStage?: { ready: boolean } } | null)?.pebbleStage?.ready,

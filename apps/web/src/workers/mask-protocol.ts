@@ -15,8 +15,6 @@ export interface MaskRequests {
   open: { args: { picture: string | null }; result: { width: number; height: number; hash: string } };
   begin: { args: { brush: Brush; aim: StrokeAim; extentM: number }; result: null };
   stroke: { args: { points: readonly MaskPoint[]; side: number }; result: Shown };
-  /** Keeps what was painted so far, in the middle of a stroke. */
-  keep: { args: null; result: { hash: string } };
   end: { args: { side: number }; result: Kept };
   lost: { args: { side: number }; result: Shown };
   whole: { args: { change: WholeMask; side: number }; result: Kept };

@@ -57,7 +57,6 @@ const HANDLERS: Handlers<MaskRequests> = {
     const { packed, transfer } = shown(side);
     return { result: { packed }, transfer };
   },
-  keep: async () => ({ result: { hash: await keep() }, transfer: [] }),
   end: async ({ side }) => {
     taken().end();
     return kept(side);

@@ -22,14 +22,11 @@ class Model extends EditedBlend {
   readonly pointer = signal<{ u: number; v: number } | null>(null);
   readonly along = signal<number | null>(null);
   readonly cut = signal(null);
-  constructor(picture: string | null) {
+  constructor() {
     super(
       makeBlend('Step', {
         extentM: 2,
-        layers: {
-          ground: makeLayer('s', 'Stone', 1),
-          clay: makeLayer('c', 'Clay', 2, { coverage: { m: makeCue('painted', picture === null ? {} : { picture }) } }),
-        },
+        layers: { ground: makeLayer('s', 'Stone', 1), clay: makeLayer('c', 'Clay', 2, { coverage: { m: makeCue('painted', {}) } }) },
       }),
     );
   }
@@ -43,8 +40,8 @@ describe('a mask under the brush of the flat', () => {
       await new Promise((resolve) => setTimeout(resolve));
     }
   };
-  const make = async (picture: string | null = null) => {
-    const model = new Model(picture);
+  const make = async () => {
+    const model = new Model();
     const calls: [string, unknown][] = [];
     const said: unknown[] = [];
     const shown: string[] = [];
@@ -52,13 +49,10 @@ describe('a mask under the brush of the flat', () => {
     const answers: Record<string, (args: never) => unknown> = {
       open: ({ picture }: { picture: string | null }) => ({ width: 64, height: 64, hash: picture ?? 'empty' }),
       stroke: () => ({ packed: 'under way' }),
-      keep: () => ({ hash: `part ${++made}` }),
       end: () => ({ packed: 'done', hash: `stroke ${++made}` }),
       whole: () => ({ packed: 'whole', hash: `whole ${++made}` }),
     };
-    // A page that comes again has another worker.
-    const { run } = WorkerClient.prototype;
-    (jasmine.isSpy(run) ? (run as unknown as jasmine.Spy) : spyOn(WorkerClient.prototype, 'run')).and.callFake(((kind: string, args: never) => {
+    spyOn(WorkerClient.prototype, 'run').and.callFake(((kind: string, args: never) => {
       calls.push([kind, args]);
       return new Promise((resolve, reject) => {
         try {
@@ -106,38 +100,6 @@ describe('a mask under the brush of the flat', () => {
     return { model, masks, painting, calls, said, shown, answers, press, down, points, scene, flat: TestBed.inject(FlatPane) };
   };
 
-  it('keeps a stroke piece by piece: left in the middle it becomes a step, unless its mask is another by then', async () => {
-    const left = () => JSON.parse(sessionStorage.getItem('pebble-open-mask') ?? 'null') as { before: string; picture: string; what: string } | null;
-    sessionStorage.removeItem('pebble-open-mask');
-    const { masks, press, down, model } = await make();
-    masks.take(CLAY);
-    await settle();
-    press(10);
-    await settle();
-    // Within the first moments nothing is kept yet.
-    expect(left()).toBeNull();
-    await new Promise((resolve) => setTimeout(resolve, 300));
-    dispatchEvent(down('pointermove', 30));
-    await settle();
-    expect(left()).toEqual(jasmine.objectContaining({ before: 'empty', picture: 'part 1', what: 'paint its mask' }));
-    const kept = left();
-    dispatchEvent(down('pointerup', 30));
-    await settle(12);
-    // It is a step: nothing is left of it.
-    expect([model.picture(), left()]).toEqual(['stroke 2', null]);
-    // The page comes again, with the mask as it was before.
-    for (const [picture, becomes] of [
-      ['empty', 'part 1'],
-      ['another', 'another'],
-    ]) {
-      TestBed.resetTestingModule();
-      sessionStorage.setItem('pebble-open-mask', JSON.stringify(kept));
-      const again = await make(picture);
-      await settle();
-      expect(again.model.picture()).toBe(becomes);
-      expect(left()).toBeNull();
-    }
-  });
   it('begins an empty one where there is none, and says what a dab reaches', async () => {
     const { model, masks, painting } = await make();
     expect(masks.wells()).toEqual([jasmine.objectContaining({ key: 'layers/clay/m', feeds: ['Clay'], share: 0 })]);

@@ -4,7 +4,6 @@ import { maskWells, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
-import { KEEP_MS, OpenStroke } from './open-stroke';
 import type { Stroke } from './stroke';
 import { Strokes } from './stroke';
 import type { Kept, MaskRequests, WholeMask } from '../../../workers/mask-protocol';
@@ -15,15 +14,6 @@ import { Painting, pressureOf, samplesOf } from './painting';
 /** Pixels in a dab below which its edge cannot be seen. */
 const FEW_PIXELS = 12;
 const keyOf = ({ of, id, cue }: CuePath): string => `${of}/${id}/${cue}`;
-
-/** A stroke under way, and the picture that it changes. */
-interface OpenMask {
-  blend: string;
-  path: CuePath;
-  before: string;
-  what: string;
-  picture: string;
-}
 
 /** The brush on the flat: a painted mask of the open blend, a stroke a step. It is the brush that paints vertices as well. */
 @Injectable()
@@ -86,10 +76,6 @@ export class MaskPainting {
       this.model.id();
       untracked(() => this.path.set(null));
     });
-    effect(() => {
-      const [id, blend] = [this.model.id(), this.model.blend()];
-      if (id && blend) untracked(() => this.recover(id));
-    });
     // A stroke that is still on its way to the server gets there.
     inject(DestroyRef).onDestroy(() => void this.stepping.catch(() => undefined).then(() => this.worker.end()));
   }
@@ -124,10 +110,7 @@ export class MaskPainting {
       const cue = paintedCueAt(d, path);
       if (cue) cue.picture = picture;
     });
-    const feeds = this.wells()
-      .find((w) => w.key === keyOf(path))
-      ?.feeds.join(', ');
-    this.model.commit(`${feeds || 'Mask'}: ${what}`, true);
+    this.model.commit(`${this.well()?.feeds.join(', ') || 'Mask'}: ${what}`, true);
   }
 
   private show = (packed: Kept['packed']): void => {
@@ -157,7 +140,6 @@ export class MaskPainting {
       throw error;
     } finally {
       if (before) this.pixels.showFor(before.hash, null);
-      this.openMask.forget();
     }
   }
   private readonly side = () => this.pixels.side;
@@ -168,44 +150,17 @@ export class MaskPainting {
     const what = aim === 'add' ? 'paint its mask' : aim === 'erase' ? 'erase from its mask' : 'smooth its mask';
     const brush = { brush: this.brush(), aim, extentM: this.model.blend()?.extentM ?? 1 } as const;
     const shown = this.opened();
-    const path = this.path();
-    const blend = this.model.id();
-    let keeping: Promise<void> | null = null;
-    let last = performance.now();
-    const stroke = this.strokes.begin({
+    return this.strokes.begin({
       begin: () => this.worker.run('begin', brush),
-      send: async (points) => {
-        this.show((await this.worker.run('stroke', { points, side: this.side() })).packed);
-        if (keeping || !path || !shown || !blend || performance.now() - last <= KEEP_MS) return;
-        // A large mask takes longer to keep than that: one at a time.
-        keeping = this.worker.run('keep', null).then(
-          ({ hash }) => {
-            const before = this.opened()?.hash;
-            if (stroke.open && before) this.openMask.remember({ blend, path, before, what, picture: hash });
-            [keeping, last] = [null, performance.now()];
-          },
-          // What is kept on the way is kept again at the end, which says what is wrong.
-          () => undefined,
-        );
-      },
+      send: async (points) => this.show((await this.worker.run('stroke', { points, side: this.side() })).packed),
       end: (kept) => (kept ? this.step(what, this.worker.run('end', { side: this.side() })) : this.lost()),
       fail: (error) => {
         this.notices.error(error);
         // The brush has what nobody kept: it begins again from what there is.
         if (shown) this.pixels.showFor(shown.hash, null);
         this.opened.set(null);
-        this.openMask.forget();
       },
     });
-    return stroke;
-  }
-  private readonly openMask = new OpenStroke<OpenMask>('pebble-open-mask');
-  /** A stroke in the middle of which the page was left becomes a step, as far as it was kept, if its mask is still what it was. */
-  private recover(id: string): void {
-    const left = this.keeping() || this.opened() ? null : this.openMask.left((stroke) => stroke.blend === id);
-    const blend = this.model.blend();
-    if (left && blend && paintedCueAt(blend, left.path)?.picture === left.before)
-      this.name(`${left.what}, as far as it was kept`, left.path, left.picture);
   }
 
   /** A stroke from a press on the flat. @param place of an event, in extents */
@@ -229,7 +184,6 @@ export class MaskPainting {
   private async lost(): Promise<void> {
     // A stroke before it may become a step meanwhile: it was shown under either name.
     const before = this.opened();
-    this.openMask.forget();
     await this.worker.run('lost', { side: this.side() });
     for (const shown of [before, this.opened()]) if (shown) this.pixels.showFor(shown.hash, null);
   }

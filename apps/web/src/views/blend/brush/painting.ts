@@ -16,7 +16,6 @@ import { StageSpecimen } from '../../../stage/stage-specimen';
 import { Strokes } from './stroke';
 import { reachOf } from './reach';
 import { keep } from '../../../ui/keep';
-import { KEEP_MS, OpenStroke } from './open-stroke';
 
 export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'r', name: 'red' },
@@ -25,6 +24,10 @@ export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'a', name: 'alpha' },
 ];
 const nameOf = (channel: Component): string => CHANNELS.find((c) => c.id === channel)?.name ?? channel;
+/** How often a stroke under way is kept. */
+const KEEP_MS = 250;
+/** Where a stroke that is kept but not yet a step waits, should the page be left in the middle of it. */
+const OPEN_STROKE = 'pebble-open-stroke';
 const KEPT_BRUSH = 'pebble-brush';
 
 /** How strongly a pointer presses: a pen by its pressure. */
@@ -35,7 +38,7 @@ export function samplesOf(e: PointerEvent): PointerEvent[] {
   return all.length ? all : [e];
 }
 
-interface OpenPaint {
+interface OpenStroke {
   blend: string;
   specimen: string;
   label: string;
@@ -267,7 +270,7 @@ export class Painting {
     // What was sent of it already is nobody's.
     await this.keepingAll.catch(() => undefined);
     this.keepingAll = Promise.resolve({});
-    this.openStroke.forget();
+    sessionStorage.removeItem(OPEN_STROKE);
     this.painted.adopt({}, this.live.slice());
   }
 
@@ -308,7 +311,7 @@ export class Painting {
       this.enter(label, next);
     } finally {
       this.keeping.set(false);
-      this.openStroke.forget();
+      sessionStorage.removeItem(OPEN_STROKE);
     }
   }
   private withTiles(tiles: Readonly<Record<string, string>>): PaintedVertices {
@@ -325,16 +328,16 @@ export class Painting {
     this.model.commit(label, true);
   }
 
-  private readonly openStroke = new OpenStroke<OpenPaint>('pebble-open-stroke');
   private remember(label: string, tiles: Readonly<Record<string, string>>): void {
     const [blend, specimen] = [this.model.id(), this.specimen.name()];
     if (!blend) return;
-    this.openStroke.remember({ blend, specimen, label, painted: this.withTiles(tiles) });
+    sessionStorage.setItem(OPEN_STROKE, JSON.stringify({ blend, specimen, label, painted: this.withTiles(tiles) } satisfies OpenStroke));
   }
   /** A stroke in the middle of which the page was left becomes a step, as far as it was kept. */
   private recover(id: string): void {
-    const kept = this.keeping() || this.opened() ? null : this.openStroke.left((stroke) => stroke.blend === id);
-    if (!kept) return;
+    const kept = JSON.parse(sessionStorage.getItem(OPEN_STROKE) ?? 'null') as OpenStroke | null;
+    if (!kept || kept.blend !== id || this.keeping() || this.opened()) return;
+    sessionStorage.removeItem(OPEN_STROKE);
     if (this.specimen.name() === kept.specimen) this.enter(`${kept.label}, as far as it was kept`, kept.painted);
   }
 
