@@ -96,7 +96,14 @@ describe('layers of a blend', () => {
         provideZonelessChangeDetection(),
         { provide: BlendModel, useValue: model },
         { provide: AssetModel, useValue: { slotsWith: () => [], body: () => null, slots: () => [], id: () => null } },
-        { provide: StageSpecimen, useValue: { parts: signal(['body', 'lid']), mesh: signal(null), refusal: signal(null) } },
+        {
+          provide: StageSpecimen,
+          useValue: {
+            parts: signal(['body', 'lid']),
+            mesh: signal({ position: new Float32Array(0), normal: new Float32Array(0) }),
+            refusal: signal(null),
+          },
+        },
         CoverageTarget,
         CueLooks,
         Prices,
