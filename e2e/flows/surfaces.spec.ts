@@ -199,16 +199,25 @@ describe('looking at surfaces', () => {
     await page.goto(`${served.url}/blend`);
     await stageReady(page);
     await page.getByRole('button', { name: 'light …' }).click();
-    const saved = async (side: number) => {
-      await page.getByLabel('Size of the picture').selectOption(String(side));
+    const saved = async (width: number, height: number) => {
+      for (const [label, pixels] of [
+        ['Width of the picture', width],
+        ['Height of the picture', height],
+      ] as const) {
+        await page.getByRole('spinbutton', { name: label }).focus();
+        await page.keyboard.press('Enter');
+        await page.keyboard.type(String(pixels));
+        await page.keyboard.press('Enter');
+      }
       const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save as PNG' }).click()]);
-      expect(download.suggestedFilename()).toMatch(new RegExp(`_${side}\\.png$`));
+      expect(download.suggestedFilename()).toMatch(new RegExp(`_${width}x${height}\\.png$`));
       const image = sharp(await download.path()).removeAlpha();
-      const { width, height } = await image.metadata();
-      expect([width, height]).toEqual([side, side]);
+      const made = await image.metadata();
+      expect([made.width, made.height]).toEqual([width, height]);
       return image.resize(64, 64, { kernel: 'cubic' }).raw().toBuffer();
     };
-    const [small, large] = [await saved(1024), await saved(2048)];
+    const [small, large] = [await saved(1024, 1024), await saved(2048, 2048)];
+    await saved(640, 96);
     // The ground in a corner, the specimen in the middle, and the same at either size.
     expect([...small.subarray(0, 3)].every((v) => Math.abs(v - 118) <= 2)).toBeTrue();
     const middle = (32 * 64 + 32) * 3;

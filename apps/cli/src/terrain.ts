@@ -2,6 +2,7 @@
 import type { FieldFinding, Heightfield, TerrainTile, TerrainWeights } from '@pebble/core';
 import {
   HILLSIDE,
+  TERRAIN_METRES,
   blendMaterial,
   fieldFindings,
   fieldMesh,
@@ -78,9 +79,9 @@ async function bringIn(args: string[], cwd: string, print: Print): Promise<void>
   if (positionals.length !== 1) throw new UsageError('Name one picture of heights');
   const [from] = positionals;
   const facts = {
-    acrossM: number(values, 'across', 512, 0.01, 1e6),
-    rangeM: number(values, 'range', 100, 0.001, 1e5),
-    footM: number(values, 'foot', 0, -12_000, 12_000),
+    acrossM: number(values, 'across', 512, ...TERRAIN_METRES.acrossM),
+    rangeM: number(values, 'range', 100, ...TERRAIN_METRES.rangeM),
+    footM: number(values, 'foot', 0, ...TERRAIN_METRES.footM),
   };
   const bytes = await readFile(path.resolve(cwd, from)).catch(() => {
     throw new Error(`${from} cannot be read`);

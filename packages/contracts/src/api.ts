@@ -3,6 +3,7 @@ import { ROLES } from '@pebble/core';
 import type { FromSchema } from 'json-schema-to-ts';
 import { AMOUNTS, FINDINGS, MAP_SOURCE, ORIGIN, STEP_STACK } from './documents';
 import { HASH, optional } from './shapes';
+import { TERRAIN_FACTS } from './terrain';
 
 /** A document as the server gives it. */
 export interface StoredDocument<T = AnyDocument> {
@@ -165,13 +166,7 @@ export const TERRAIN_SCHEMA = {
   type: 'object',
   required: ['name', 'heights', 'acrossM', 'rangeM', 'footM'],
   additionalProperties: false,
-  properties: {
-    name: { type: 'string', minLength: 1, maxLength: 200 },
-    heights: { oneOf: [NAMED_BLOBS.items, { type: 'null' }] },
-    acrossM: { type: 'number', minimum: 0.01, maximum: 1e6 },
-    rangeM: { type: 'number', minimum: 1e-3, maximum: 1e5 },
-    footM: { type: 'number', minimum: -12_000, maximum: 12_000 },
-  },
+  properties: { name: { type: 'string', minLength: 1, maxLength: 200 }, heights: { oneOf: [NAMED_BLOBS.items, { type: 'null' }] }, ...TERRAIN_FACTS },
 } as const;
 export type TerrainRequest = FromSchema<typeof TERRAIN_SCHEMA>;
 

@@ -9,6 +9,7 @@ import type {
   TargetDocument,
 } from '@pebble/core';
 import {
+  FIELD_SIDES,
   FILTERS,
   FINDING_CODES,
   FORMATS,
@@ -25,6 +26,7 @@ import {
 import type { FromSchema } from 'json-schema-to-ts';
 import type { BLEND_SCHEMA } from './blend';
 import type { MASTER_SCHEMA } from './master';
+import { TERRAIN_FACTS } from './terrain';
 import { HASH, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
 
 /** Strengths of a generated surface's structures. */
@@ -189,7 +191,7 @@ const codes = {
 } as const;
 export const RECIPE_SCHEMA = {
   ...recipe,
-  properties: { ...recipe.properties, case: { enum: NAME_CASES }, codes, called: { type: 'string', pattern: VERSION_PATTERN } },
+  properties: { ...recipe.properties, case: { enum: NAME_CASES }, codes, edition: { type: 'string', pattern: VERSION_PATTERN } },
 } as const;
 
 const specimen = object({
@@ -219,11 +221,9 @@ const specimen = object({
 } as const);
 const terrain = object({
   heights: optional(HASH),
-  width: whole(2, 8193),
-  height: whole(2, 8193),
-  acrossM: number(0.01, 1e6),
-  rangeM: number(1e-3, 1e5),
-  footM: number(-12_000, 12_000),
+  width: whole(FIELD_SIDES.least, FIELD_SIDES.most),
+  height: whole(FIELD_SIDES.least, FIELD_SIDES.most),
+  ...TERRAIN_FACTS,
 } as const);
 export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN, terrain } } as const;
 

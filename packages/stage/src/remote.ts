@@ -71,7 +71,9 @@ type ToStage =
   | { type: 'colours'; of: 'specimen' | 'flat'; runs: readonly ColourRun[]; moving: boolean }
   | { type: 'relief'; position: Float32Array | null }
   | { type: 'light'; light: LightData }
-  | { type: 'tried'; tried: Tried | null; picture: TriedPicture | null }
+  /** A picture that is tried goes over once, and is known by its key until another does. */
+  | { type: 'picture'; key: string; picture: TriedPicture }
+  | { type: 'tried'; tried: Tried | null }
   | { type: 'draw' }
   | { type: 'account'; question: number; ask: Told; keys: KeysOf }
   | { type: 'close' };
@@ -244,7 +246,11 @@ export class RemoteStage {
   setRelief = (position: Float32Array | null): void => this.post({ type: 'relief', position }, position ? [position.buffer as ArrayBuffer] : []);
   setLight = (light: LightData): void => this.post({ type: 'light', light });
   /** As that of `Stage`. */
-  setTried = (tried: Tried | null, picture: TriedPicture | null): void => this.post({ type: 'tried', tried, picture });
+  setTried(tried: Tried | null, picture: TriedPicture | null): void {
+    if (tried && picture && tried.key !== this.triedKey) this.post({ type: 'picture', key: (this.triedKey = tried.key), picture });
+    this.post({ type: 'tried', tried: picture && tried });
+  }
+  private triedKey = '';
   draw = (): void => this.post({ type: 'draw' });
   dispose(): void {
     clearInterval(this.pulse);
@@ -254,7 +260,7 @@ export class RemoteStage {
 }
 
 /** What a stage is told again when its graphics card was lost and is back, in this order; surfaces are remembered by themselves. */
-const TOLD_AGAIN = ['open', 'size', 'light', 'specimen', 'relief', 'others', 'program', 'values', 'now', 'tried', 'look'] as const;
+const TOLD_AGAIN = ['open', 'size', 'light', 'specimen', 'relief', 'others', 'program', 'values', 'now', 'picture', 'tried', 'look'] as const;
 
 /** Runs a stage at the other end: called once by the worker's script. */
 export function hostStage(port: Port): void {
@@ -309,7 +315,8 @@ export function hostStage(port: Port): void {
       );
     else if (data.type === 'relief') stage.setRelief(data.position);
     else if (data.type === 'light') stage.setLight(data.light);
-    else if (data.type === 'tried') stage.setTried(data.tried, data.picture);
+    else if (data.type === 'picture') stage.setTriedPicture(data.key, data.picture);
+    else if (data.type === 'tried') stage.setTried(data.tried);
     else if (data.type === 'specimen') stage.setSpecimen(data.mesh, data.flat);
     else if (data.type === 'look') {
       stage.look = data.look;

@@ -174,9 +174,13 @@ export class Stage implements Painted {
   }
 
   /** Tries another use of a texture on what is there; null ends it. */
-  setTried(tried: Tried | null, picture: TriedPicture | null): void {
-    this.tried.set(tried, picture);
+  setTried(tried: Tried | null): void {
+    this.tried.set(tried);
     this.draw();
+  }
+  /** The picture that is tried from now on. */
+  setTriedPicture(key: string, picture: TriedPicture): void {
+    this.tried.take(key, picture);
   }
 
   /** Moves the vertices of the specimen; null brings them back. */

@@ -25,7 +25,7 @@ export interface TriedPicture {
 }
 /** How it is tried. */
 export interface Tried {
-  /** Tells one picture from another: it is uploaded once. */
+  /** Tells one picture from another: it goes over and is uploaded once. */
   key: string;
   way: TriedWay;
   /** A decal is thrown from where the eye was. */
@@ -115,10 +115,9 @@ export class TriedUses {
     private readonly failed: (message: string) => void,
   ) {}
 
-  /** @param picture null where what is tried is gone */
-  set(tried: Tried | null, picture: TriedPicture | null): void {
-    this.tried = tried && picture ? tried : null;
-    if (tried && picture && this.uploaded !== tried.key) this.upload(tried.key, picture);
+  /** What is tried, with the picture of its key; null ends it. */
+  set(tried: Tried | null): void {
+    this.tried = tried?.key === this.uploaded ? tried : null;
     const cookie = this.tried?.way === 'cookie' ? this.tried : null;
     this.lighting.cookie(cookie && this.texture, cookie?.size ?? 1);
   }
@@ -130,7 +129,8 @@ export class TriedUses {
     this.forgetCards();
   }
 
-  private upload(key: string, { width, height, data, srgb }: TriedPicture): void {
+  /** Another picture. */
+  take(key: string, { width, height, data, srgb }: TriedPicture): void {
     const { gl } = this;
     gl.deleteTexture(this.texture);
     this.uploaded = key;

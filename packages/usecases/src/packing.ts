@@ -179,7 +179,7 @@ export function packedName(
     width: String(width),
     height: String(height),
     target: slug(target?.body.name ?? (project?.kind === 'project' ? project.target : '')),
-    version: recipe.called ?? 'v1',
+    version: recipe.edition ?? 'v1',
   };
   return `${fillTemplate(recipe.template, values)}.${file.as ?? 'png'}`;
 }

@@ -1,6 +1,17 @@
 // Terrains as files: heights as a picture with its metres beside it, weights four a picture with a table.
 import type { FieldFacts, Heightfield, Image, SpecimenDocument, TerrainWeights } from '@pebble/core';
-import { FIELD_SIDES, LAYERS_A_FILE, MAX_TERRAIN_LAYERS, fieldFindings, fieldMesh, heightfieldOf, hillside, makeImage, unevenAt } from '@pebble/core';
+import {
+  FIELD_SIDES,
+  HILLSIDE,
+  LAYERS_A_FILE,
+  MAX_TERRAIN_LAYERS,
+  fieldFindings,
+  fieldMesh,
+  heightfieldOf,
+  hillside,
+  makeImage,
+  unevenAt,
+} from '@pebble/core';
 import type { ImageReader } from '@pebble/formats';
 import { decodeRawHeights, isRawName } from '@pebble/formats';
 import { UseCaseError } from './errors';
@@ -170,10 +181,12 @@ const SHOWN_COLUMNS = 240;
  */
 export async function terrainSpecimen(
   ports: Ports,
-  { name, heights, ...facts }: FieldFacts & { name: string; heights: NamedBlob | null },
+  { name, heights, ...asked }: FieldFacts & { name: string; heights: NamedBlob | null },
   report: Report,
 ): Promise<SpecimenDocument> {
   report(0.05, name);
+  // The hillside's metres are its own.
+  const facts: FieldFacts = heights ? asked : HILLSIDE;
   const bytes = heights && (await ports.blobs.get(heights.blob));
   // Raw heights are kept as pictures.
   const image = bytes && (await ports.codec.decode(bytes, 'data'));
@@ -203,7 +216,7 @@ export async function terrainSpecimen(
     uvSet: 0,
     stacking: {},
     notes: findings.map((f) => `${f.message}.`),
-    terrain: { heights: heights?.blob ?? null, width, height, ...facts },
+    terrain: { heights: heights?.blob ?? null, width, height, acrossM: facts.acrossM, rangeM: facts.rangeM, footM: facts.footM },
     ...(await keepModel(ports, name, model, { unitM: 1, up: 'y' })),
   };
 }

@@ -262,7 +262,7 @@ describe('recipes', () => {
     expect(named({ template: '{set}-{file}', case: 'pascal' }).name).toBe('OldWall-RoughOne.png');
     expect(named({ template: '{set}_{code}', codes: { roughness: 'RGH' } }).name).toBe('old_wall_RGH.png');
     expect(named({ template: '{set}_{map}_{version}' }).name).toBe('old_wall_roughness_v1.png');
-    expect(named({ template: '{set}_{version}', called: '2026-11' }).name).toBe('old_wall_2026-11.png');
+    expect(named({ template: '{set}_{version}', edition: '2026-11' }).name).toBe('old_wall_2026-11.png');
     expect(named({ template: '{set}_{colour}' }).problem).toMatch(/\{colour\} is not a token; use \{project\}, \{set\}/);
   });
   it('are named by who wears what they hold, where that is one, and by the tile; a token that stands for nothing leaves no gap', () => {

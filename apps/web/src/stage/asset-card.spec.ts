@@ -2,7 +2,7 @@ import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { Router } from '@angular/router';
 import type { AnyDocument, AssetDocument, BlendDocument, SpecimenDocument } from '@pebble/core';
-import { makeAsset, makeBlend } from '@pebble/core';
+import { makeAsset, makeBlend, makeMaster } from '@pebble/core';
 import { DocumentsService } from '../services/documents.service';
 import { NoticesService } from '../services/notices.service';
 import { AssetCard } from './asset-card';
@@ -79,6 +79,25 @@ describe('the card of an asset', () => {
     await fixture.whenStable();
     expect(chips()[1]).toBe('pipe something that was deleted');
     expect(root.querySelectorAll<HTMLButtonElement>('.chips .pill')[1].disabled).toBeTrue();
+  });
+  it('asks whether all variants leave with its model only where a slot wears a master that has some', async () => {
+    const gauge = makeMaster('Gauge', {});
+    const { root, press, asset, all, steps, fixture } = await make('copper-still', { gauge });
+    await press([...root.querySelectorAll('.chips .pill')].at(-1));
+    const box = () => root.querySelector<HTMLInputElement>('.many input');
+    const pick = root.querySelector<HTMLSelectElement>('[aria-label="Blend on pipe"]')!;
+    pick.value = 'gauge';
+    pick.dispatchEvent(new Event('change'));
+    await fixture.whenStable();
+    expect(box()).toBeNull();
+    all.update((m) => ({ ...m, gauge: { ...gauge, variants: { v: { order: 1, name: 'Full', values: {}, switches: {} } } } as AnyDocument }));
+    await fixture.whenStable();
+    box()!.click();
+    await fixture.whenStable();
+    expect([asset().variants, steps.at(-1)]).toEqual([true, 'All variants in its model']);
+    box()!.click();
+    await fixture.whenStable();
+    expect(asset().variants).toBeUndefined();
   });
   it('makes a copy of its own of what sits on a slot', async () => {
     const { root, press, asset, all, fixture, went } = await make();

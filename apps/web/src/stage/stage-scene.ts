@@ -126,8 +126,9 @@ export class StageScene {
       untracked(() => this.frameSpecimen());
     });
     effect(() => {
-      const more = [this.figure(), this.plume()].includes(true) && this.framed();
-      untracked(() => this.makeRoom(more !== false));
+      const more = this.figure() || this.plume();
+      this.framed();
+      untracked(() => this.makeRoom(more));
     });
     effect(() => {
       this.size();
@@ -331,17 +332,19 @@ export class StageScene {
   private makeRoom(more: boolean): void {
     const { before } = this;
     if (more) {
-      const { orbit, moved } = before ?? { orbit: this.orbit(), moved: this.moved };
+      const { orbit, moved, on } = before ?? { orbit: this.orbit(), moved: this.moved, on: this.on.bounds() };
       this.frameSpecimen();
-      this.before = { orbit, moved, framed: this.orbit() };
+      this.before = { orbit, moved, on, framed: this.orbit() };
     } else if (before) {
       this.before = null;
       if (this.orbit() !== before.framed) return;
+      // Another specimen is there meanwhile: how one looked at the one before says nothing of it.
+      if (this.on.bounds() !== before.on) return this.frameSpecimen();
       this.orbit.set(before.orbit);
       this.moved = before.moved;
     }
   }
-  private before: { orbit: Orbit; moved: boolean; framed: Orbit } | null = null;
+  private before: { orbit: Orbit; moved: boolean; on: unknown; framed: Orbit } | null = null;
   private turnBy(yaw: number, pitch: number): void {
     this.moved = true;
     this.orbit.update((o) => ({ ...o, yaw: o.yaw + yaw, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + pitch)) }));

@@ -51,10 +51,7 @@ import { TRIALS, TriedTexture, roleName } from './tried-texture';
         }
         @case ('card') {
           <label><input type="checkbox" [checked]="t.additive" (change)="tried.change({ additive: !t.additive })" /> Added to what is behind</label>
-          <label
-            ><input type="checkbox" [checked]="t.heat" (change)="tried.change({ heat: !t.heat })" /> Overdraw instead: yellow is eight over each
-            other</label
-          >
+          <label><input type="checkbox" [checked]="t.heat" (change)="tried.change({ heat: !t.heat })" /> Overdraw: yellow is eight deep</label>
         }
         @case ('cookie') {
           <div class="line">

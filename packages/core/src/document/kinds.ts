@@ -192,7 +192,7 @@ export interface RecipeDocument {
   /** Own short codes of roles for {code}. */
   codes?: Partial<Record<Role, string>>;
   /** What {version} stands for; v1 unless stated. */
-  called?: string;
+  edition?: string;
   size: number;
   files: Record<string, RecipeFile>;
   /** Ids of the surfaces and blends that this recipe packs. */

@@ -7,6 +7,9 @@ import type { Mesh } from '../mesh';
 /** Samples along a side of a heightfield, at least and at most. */
 export const FIELD_SIDES = { least: 2, most: 8193 } as const;
 
+/** Metres that a terrain may have, at least and at most; its foot above the sea. */
+export const TERRAIN_METRES = { acrossM: [0.01, 1e6], rangeM: [1e-3, 1e5], footM: [-12_000, 12_000] } as const;
+
 /** How the numbers of a picture become metres: what is dear to change once layers lie on it. */
 export interface FieldFacts {
   /** Metres from the first sample of a row to its last. */
@@ -112,17 +115,6 @@ export const slopeAt = (field: Heightfield, x: number, y: number): number => {
   const [dx, dz] = gradientAt(field, x, y);
   return (Math.atan(Math.hypot(dx, dz)) * 180) / Math.PI;
 };
-
-/** Altitude between samples, bilinear; places beyond the rim are those on it. Coordinates in samples. */
-export function altitudeAt({ width, height, altitude }: Heightfield, x: number, y: number): number {
-  const [cx, cy] = [Math.min(width - 1, Math.max(0, x)), Math.min(height - 1, Math.max(0, y))];
-  const [x0, y0] = [Math.min(width - 2, Math.floor(cx)), Math.min(height - 2, Math.floor(cy))];
-  const [fx, fy] = [cx - x0, cy - y0];
-  const at = y0 * width + x0;
-  const top = altitude[at] + (altitude[at + 1] - altitude[at]) * fx;
-  const low = altitude[at + width] + (altitude[at + width + 1] - altitude[at + width]) * fx;
-  return top + (low - top) * fy;
-}
 
 /** How often each of `bins` equal steps from `lo` to `hi` occurs, as shares. */
 export interface FieldSpread {

@@ -1,14 +1,12 @@
 import fc from 'fast-check';
 import {
   HILLSIDE,
-  altitudeAt,
   blendMaterial,
   coveringShares,
   fieldFindings,
   fieldGround,
   fieldMesh,
   fieldSpreads,
-  halvedWeights,
   heightfieldOf,
   hillside,
   makeBlend,
@@ -17,7 +15,6 @@ import {
   makeLayer,
   makeRandom,
   makeStack,
-  meetingWeights,
   resolveTiles,
   ruledWeights,
   slopeAt,
@@ -78,7 +75,7 @@ describe('a heightfield', () => {
         }
       }
   });
-  it('is read in metres from black to white, of all depths, and between samples', () => {
+  it('is read in metres from black to white, of all depths', () => {
     const facts = { acrossM: 100, rangeM: 50, footM: 1000 };
     const eight = heightfieldOf(makeImage({ width: 3, height: 2, channels: 1, data: Uint8Array.of(0, 51, 255, 0, 51, 255) }), facts);
     expect([...eight.altitude]).toEqual([1000, 1010, 1050, 1000, 1010, 1050]);
@@ -87,9 +84,6 @@ describe('a heightfield', () => {
     expect(sixteen.altitude[1]).toBeCloseTo(1010, 4);
     const float = heightfieldOf(makeImage({ width: 2, height: 2, channels: 1, depth: 32, data: Float32Array.of(0.2, NaN, 1, 0.4) }), facts);
     expect([...float.altitude]).toEqual([1010, 1010, 1050, 1020]);
-    expect(altitudeAt(eight, 0.5, 0.5)).toBeCloseTo(1005, 5);
-    expect(altitudeAt(eight, 1.25, 9)).toBeCloseTo(1020, 4);
-    expect(altitudeAt(eight, -3, 0)).toBe(1000);
     for (const bad of [{ acrossM: 0 }, { rangeM: -1 }, { rangeM: NaN }])
       expect(() => heightfieldOf(makeImage({ width: 2, height: 2, channels: 1 }), { ...facts, ...bad })).toThrowError(RangeError, /needs metres/);
   });
@@ -184,30 +178,17 @@ describe('a heightfield', () => {
 
 describe('weights of many layers', () => {
   const shares = fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 1, maxLength: 15 }).map(coveringShares);
-  it('sum to one; without a share is without weight; one alone has all; softness 1 without gain leaves the shares', () => {
+  it('cover those below them, the lowest having the rest', () => {
     fc.assert(
-      fc.property(shares, fc.double({ min: 0, max: 8, noNaN: true }), fc.double({ min: 0, max: 1, noNaN: true }), fc.nat(), (a, gain, soft, seed) => {
-        const random = makeRandom(seed);
-        const heights = a.map(() => random());
-        const w = meetingWeights(a, heights, gain, soft);
-        expect(w.reduce((x, y) => x + y, 0)).toBeCloseTo(1, 9);
-        w.forEach((v, i) => {
-          expect(v).toBeGreaterThanOrEqual(0);
-          if (a[i] === 0) expect(v).toBe(0);
-        });
-        const alone = a.map((_, i) => Number(i === a.length - 1));
-        expect(meetingWeights(alone, heights, gain, soft)).toEqual(alone);
-        meetingWeights(a, heights, 0, 1).forEach((v, i) => expect(v).toBeCloseTo(a[i], 9));
+      fc.property(shares, (a) => {
+        expect(a.reduce((x, y) => x + y, 0)).toBeCloseTo(1, 9);
+        expect(Math.min(...a)).toBeGreaterThanOrEqual(0);
       }),
     );
     expect(coveringShares([0.5, 0.5])).toEqual([0.25, 0.25, 0.5]);
     expect(coveringShares([0.3, 1])).toEqual([0, 0, 1]);
-    // What stands out takes more, all of it where softness is least.
-    const [low, high] = meetingWeights([0.5, 0.5], [0, 1], 2, 0.5);
-    expect(high).toBeGreaterThan(low);
-    expect(meetingWeights([0.5, 0.5], [0, 1], 2, 0)).toEqual([0, 1]);
   });
-  it('are stored as bytes that sum to 255 exactly, each within one of its share, on every smaller level too', () => {
+  it('are stored as bytes that sum to 255 exactly, each within one of its share', () => {
     fc.assert(
       fc.property(shares, (a) => {
         const stored = storedWeights(a);
@@ -222,11 +203,6 @@ describe('weights of many layers', () => {
     );
     expect([...storedWeights([0, 0, 0])]).toEqual([255, 0, 0]);
     expect([...storedWeights([1, 1, 1, 1])]).toEqual([64, 64, 64, 63]);
-    let weights = random(33, 21, 5, 4);
-    while (weights.width > 1 || weights.height > 1) {
-      weights = halvedWeights(weights);
-      expect(unevenAt(weights)).toBe(-1);
-    }
   });
   it('follow the sentences of a ground: altitude, slope and facing as they are in metres and degrees', () => {
     const surface: BlendSurface = { sizeM: 2, reliefM: 0.1, mid: 0.5, roles: new Set(['baseColor', 'height']) };

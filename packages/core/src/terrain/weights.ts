@@ -1,23 +1,4 @@
-// Weights of many layers at once: as they meet by height, and as they are stored.
-
-/** Least softness of meeting. */
-const SHARPEST = 1 / 64;
-
-/**
- * What each of several layers has of a place, from the shares that rules give them and their heights: a height that stands
- * out takes more, softly. Sums to 1; a share of 0 has no weight; one layer alone has all of it; softness 1 and gain 0 give the shares.
- * @param shares sum to 1, the ground's first; @param heights 0–1 over all layers; @param gain ≥ 0; @param softness 1/64–1
- */
-export function meetingWeights(shares: readonly number[], heights: readonly number[], gain: number, softness: number): number[] {
-  const s = shares.map((a, i) => a * (1 + gain * heights[i]));
-  const most = Math.max(...s);
-  if (!(most > 0)) return shares.map((_, i) => (i ? 0 : 1));
-  const soft = Math.min(1, Math.max(SHARPEST, softness));
-  const b = s.map((v) => Math.min(1, Math.max(0, (v / most - 1 + soft) / soft)) * (v > 0 ? 1 : 0));
-  const sum = b.reduce((x, y) => x + y, 0);
-  // Softness 1 leaves the ratios of the shares as they are.
-  return b.map((v) => v / sum);
-}
+// Weights of many layers at once, as they are stored.
 
 /**
  * What each layer has where each covers those before it: `cᵢ ∏ (1 − cⱼ)` over the layers above, the first having what is left.
@@ -91,23 +72,4 @@ export function unevenAt({ width, height, layers }: TerrainWeights): number {
     if (sum !== 255) return i;
   }
   return -1;
-}
-
-/** Half as many samples each way: means of the four around each, which sum to 255 again. The last of an odd side is by itself. */
-export function halvedWeights(weights: TerrainWeights): TerrainWeights {
-  const [width, height] = [Math.max(1, weights.width >> 1), Math.max(1, weights.height >> 1)];
-  const out: TerrainWeights = { width, height, layers: weights.layers.map(() => new Uint8Array(width * height)) };
-  const shares = new Array<number>(weights.layers.length);
-  const spare = new Uint8Array(shares.length);
-  for (let y = 0, i = 0; y < height; y++)
-    for (let x = 0; x < width; x++, i++) {
-      const x1 = Math.min(weights.width - 1, 2 * x + 1);
-      const y1 = Math.min(weights.height - 1, 2 * y + 1);
-      for (let l = 0; l < shares.length; l++) {
-        const of = weights.layers[l];
-        shares[l] = of[2 * y * weights.width + 2 * x] + of[2 * y * weights.width + x1] + of[y1 * weights.width + 2 * x] + of[y1 * weights.width + x1];
-      }
-      putWeights(out, i, shares, spare);
-    }
-  return out;
 }

@@ -1,5 +1,16 @@
 import type { AnyDocument, AssetDocument, BlendDocument, Image, ProjectDocument, RecipeDocument } from '@pebble/core';
-import { TARGETS, boundsOf, compareImages, inOrder, levelMesh, packChannels, makeCue, parseChannelLayout, proofProblems } from '@pebble/core';
+import {
+  TARGETS,
+  boundsOf,
+  compareImages,
+  inOrder,
+  levelMesh,
+  makeImage,
+  packChannels,
+  makeCue,
+  parseChannelLayout,
+  proofProblems,
+} from '@pebble/core';
 import { WebIO } from '@gltf-transform/core';
 import type { MappingList } from '@gltf-transform/extensions';
 import { KHRONOS_EXTENSIONS } from '@gltf-transform/extensions';
@@ -261,6 +272,30 @@ describe('a delivery', () => {
     // The same lies beside it in the same blocks, but for directions, which keep two channels there.
     const beside = new Uint8Array(await readFile(path.join(folder, 'phone/textures/gate_post_basecolor.ktx2')));
     expect(sha(post.getBaseColorTexture()?.getImage() as Uint8Array)).toBe(sha(beside));
+  });
+
+  it('holds packed files that are too large to be held as a whole, with the same texels', async () => {
+    // Just over the 4096² up to which threads share the work: a strip, whose longer side is as long as the recipe says.
+    const [width, height] = [16384, 1032];
+    const strip = makeImage({ width, height, channels: 1, data: Uint8Array.from({ length: width * height }, (_, i) => (i * 7 + (i >> 9)) & 0xff) });
+    const blob = await ports.blobs.put(await nodeCodec.encode(strip), 'image/png');
+    const { plaster } = all as { plaster: Extract<AnyDocument, { kind: 'surface' }> };
+    const roughness = { ...plaster.maps.roughness!, blob, width, height, depth: 8 as const };
+    const long: AnyDocument = { ...plaster, name: 'Long', maps: { roughness } };
+    const usual = all['usual'] as RecipeDocument;
+    const recipe: RecipeDocument = {
+      ...usual,
+      size: width,
+      sources: { long: { order: 1 } },
+      files: { r: { order: 1, label: 'r', depth: 8, channels: parseChannelLayout('r=1-roughness') } },
+    };
+    const project = all['project'];
+    const folder = await fresh();
+    await into(folder, { project, desktop: { ...all['desktop'], maxSize: width } as AnyDocument, long, usual: recipe }, { targets: ['desktop'] });
+    const made = await nodeCodec.decode(new Uint8Array(await readFile(path.join(folder, 'desktop/packed/long_r.png'))), 'data');
+    expect([made.width, made.height]).toEqual([width, height]);
+    expect(made.data.length).toBe(strip.data.length);
+    expect(made.data.findIndex((v, i) => v !== 255 - strip.data[i])).toBe(-1);
   });
 
   it('holds models with all variants of their masters where that is asked for', async () => {

@@ -50,7 +50,7 @@ export interface RecipeEdit {
         >version
         <input
           class="codes num"
-          [value]="recipe().called ?? 'v1'"
+          [value]="recipe().edition ?? 'v1'"
           aria-label="Version in names"
           maxlength="24"
           (change)="setVersion($any($event.target).value)"
@@ -119,7 +119,7 @@ export class Naming {
   setVersion(text: string): void {
     const version = text.trim();
     this.versionWrong.set(versionProblem(version));
-    if (!this.versionWrong()) this.done.emit({ label: `Version ${version}`, change: (d) => void (d.called = version) });
+    if (!this.versionWrong()) this.done.emit({ label: `Version ${version}`, change: (d) => void (d.edition = version) });
   }
   setCodes(text: string): void {
     try {

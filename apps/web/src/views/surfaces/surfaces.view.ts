@@ -20,7 +20,7 @@ import type { MendOrder } from './findings';
 import { Findings } from './findings';
 import type { HookedMesh } from './import-form';
 import { ImportForm } from './import-form';
-import type { KnownMap } from './intake';
+import { Replacing } from './replacing';
 import { blendOf } from './blend-of';
 import { droppedFiles, tellingFile } from './dropped';
 import { Intake } from './intake';
@@ -31,7 +31,7 @@ import { MadeOf } from './made-of';
 import { MapSteps } from './map-steps';
 import { MapStrip } from './map-strip';
 import type { Mend } from './mends';
-import { moveTo, offersOf, readAs, stepsText, turnGreen } from './mends';
+import { moveTo, offersOf, readAs, turnGreen } from './mends';
 import { QuarrySheet } from './quarry';
 import { TerrainSheet } from './terrain-sheet';
 import { SlotTrial } from './slot-trial';
@@ -77,7 +77,7 @@ const doubtful = ({ notes, maps }: SurfaceDocument): boolean =>
     Variations,
     Wall,
   ],
-  providers: [Intake, SlotTrial, SpecimenModel, StripView, SurfaceTrial],
+  providers: [Intake, Replacing, SlotTrial, SpecimenModel, StripView, SurfaceTrial],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './surfaces.view.html',
   styleUrls: ['./tray.scss', './surfaces.view.scss'],
@@ -225,9 +225,7 @@ export class SurfacesView {
     { id: 'made' as const, text: 'How they are made' },
   ];
   readonly tab = signal<'hold' | 'kept' | 'made'>('hold');
-  /** The map that another image is to be put behind, and then the places where its present image is used. */
-  readonly replacing = signal<MapRow | null>(null);
-  readonly replacement = signal<{ oldName: string; newName: string; here: KnownMap; places: KnownMap[] } | null>(null);
+  readonly replacing = inject(Replacing);
   private readonly remapJob = signal<string | null>(null);
   readonly remapping = computed(() => this.jobs.open().find((j) => j.id === this.remapJob()) ?? null);
   readonly freeRoles = computed(() => ROLES.filter((r) => !this.chosen()?.maps[r]).map((id) => ({ id, label: ROLE_FACTS[id].label })));
@@ -237,8 +235,8 @@ export class SurfacesView {
     closedByEscape(() => this.quarry.set(false), this.quarry);
     closedByEscape(() => this.terrain.set(false), this.terrain);
     closedByEscape(
-      () => this.replacement.set(null),
-      () => this.replacement() !== null,
+      () => this.replacing.asked.set(null),
+      () => this.replacing.asked() !== null,
     );
     effect(() => {
       const list = this.surfaces();
@@ -405,25 +403,6 @@ export class SurfacesView {
 
   move({ role, entry, label }: MapRow, to: Role): void {
     void this.remap({ label: `${label} is ${ROLE_FACTS[to].label.toLowerCase()}`, changes: moveTo(role, entry, to) });
-  }
-
-  async replaceWith(event: Event): Promise<void> {
-    const box = event.target as HTMLInputElement;
-    const [files, row, id] = [[...(box.files ?? [])], this.replacing(), this.chosenId()];
-    box.value = '';
-    if (!files.length || !row || !id) return;
-    const sent = (await this.intake.send([files.slice(0, 1)]))?.at(0);
-    if (!sent) return;
-    if (!sent.blob) return this.notices.error(sent.problem ?? 'This file cannot be read');
-    const places = this.intake.usesOf(row.entry, { ...sent, blob: sent.blob });
-    const here = places.find((p) => p.surface === id && p.role === row.role);
-    if (!here) return this.notices.error(`This map is made of ${stepsText(row.entry) || 'another map'}: replace the image behind its source`);
-    this.replacement.set({ oldName: here.oldName, newName: sent.fileName, here, places });
-  }
-
-  replace(places: readonly KnownMap[]): void {
-    this.replacement.set(null);
-    void this.intake.reread(places);
   }
 
   tryMaps(role: Role): void {

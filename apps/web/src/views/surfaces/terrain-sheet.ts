@@ -1,7 +1,7 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, output, signal, untracked } from '@angular/core';
 import type { UploadedFile } from '@pebble/contracts';
 import { jobResult } from '@pebble/contracts/jobs';
-import { HILLSIDE, titleOf } from '@pebble/core';
+import { HILLSIDE, TERRAIN_METRES, titleOf } from '@pebble/core';
 import { IMAGE_ENDINGS } from '@pebble/formats/images';
 import { RAW_ENDINGS } from '@pebble/formats';
 import { ApiService } from '../../services/api.service';
@@ -11,9 +11,9 @@ import { ScrubField } from '../../ui/scrub-field';
 
 /** Metres that are dear to change once layers lie on a terrain, and what each means. */
 const METRES = [
-  { key: 'acrossM', label: 'Across', about: 'from the first to the last sample of a row; its slopes follow from it', min: 0.01, max: 1e6, step: 1 },
-  { key: 'rangeM', label: 'Range', about: 'from black to white; slopes grow with it', min: 0.001, max: 1e5, step: 1 },
-  { key: 'footM', label: 'Foot', about: 'altitude of black above the sea, which rules by altitude mean', min: -12_000, max: 12_000, step: 1 },
+  { key: 'acrossM', label: 'Across', about: 'from the first to the last sample of a row; its slopes follow from it' },
+  { key: 'rangeM', label: 'Range', about: 'from black to white; slopes grow with it' },
+  { key: 'footM', label: 'Foot', about: 'altitude of black above the sea, which rules by altitude mean' },
 ] as const;
 type Key = (typeof METRES)[number]['key'];
 
@@ -54,9 +54,9 @@ type Key = (typeof METRES)[number]['key'];
           ><pb-scrub
             [label]="'Metres: ' + m.label"
             [value]="facts()[m.key]"
-            [min]="m.min"
-            [max]="m.max"
-            [step]="m.step"
+            [min]="limits[m.key][0]"
+            [max]="limits[m.key][1]"
+            [step]="1"
             unit="m"
             [decimals]="1"
             [disabled]="!file()"
@@ -120,6 +120,7 @@ export class TerrainSheet {
   /** Tells the id of the specimen that was made. */
   readonly made = output<string>();
   readonly metres = METRES;
+  readonly limits = TERRAIN_METRES;
   readonly kinds = [...IMAGE_ENDINGS, ...RAW_ENDINGS].join();
   readonly file = signal<File | null>(null);
   readonly typed = signal<string | null>(null);

@@ -25,6 +25,7 @@ import { BrushCard } from '../brush/brush-card';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from '../brush/painting';
 import { Pointing } from '../../../stage/pointing';
+import { TriedTexture } from '../../../stage/tried-texture';
 import { TryCard } from '../../../stage/try-card';
 import { SpecimenPick } from '../../../stage/specimen-pick';
 import { Repeats } from './repeats';
@@ -72,6 +73,7 @@ export class StageHost {
   readonly lightOpen = signal(false);
   readonly lightTab = signal<'light' | 'try'>('light');
   readonly scene = inject(StageScene);
+  readonly tried = inject(TriedTexture);
   readonly reliefs = computed<{ id: Relief; name: string; price: string; off: boolean }[]>(() => {
     const { material } = this.model.shaped();
     const again = material ? heightPrice(material) : { samples: 0, operations: 0 };
@@ -248,15 +250,17 @@ export class StageHost {
   }
 
   /** Sides of a picture of the specimen alone. */
-  readonly pictureSides = [1024, 2048, 4096];
-  readonly pictureSide = signal(2048);
+  readonly pictureSides = [
+    { label: 'Width of the picture', pixels: signal(2048) },
+    { label: 'Height of the picture', pixels: signal(2048) },
+  ];
   readonly saving = signal(false);
   async savePicture(): Promise<void> {
     this.saving.set(true);
     try {
-      const side = this.pictureSide();
-      const png = await this.scene.picture(side, side);
-      if (png) saveFile(`${nameSlug(this.model.blend()?.name ?? 'specimen')}_${side}.png`, png, 'image/png');
+      const [width, height] = this.pictureSides.map((s) => s.pixels());
+      const png = await this.scene.picture(width, height);
+      if (png) saveFile(`${nameSlug(this.model.blend()?.name ?? 'specimen')}_${width}x${height}.png`, png, 'image/png');
     } finally {
       this.saving.set(false);
     }
