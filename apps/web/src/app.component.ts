@@ -48,6 +48,7 @@ export class AppComponent {
     { path: 'surfaces', name: 'Surfaces' },
     { path: 'blend', name: 'Blend' },
     { path: 'master', name: 'Master' },
+    { path: 'paint', name: 'Paint' },
     { path: 'pack', name: 'Pack' },
     { path: 'deliver', name: 'Deliver' },
   ];

@@ -1,9 +1,9 @@
-import { DRAWN_AS, MATERIAL_ROLES, COLOUR_MODES, MAX_LAYERS, MAX_FINER, MAX_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
+import { DRAWN_AS, MATERIAL_ROLES, COLOUR_MODES, JOIN_NAMES, MAX_LAYERS, MAX_FINER, MAX_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
 import { HASH, colour, flag, id, keyed, number, object, optional, order, seed, text, unit, whole } from './shapes';
 
 const common = {
   order,
-  join: { enum: ['and', 'or', 'butNot', 'atMost', 'atLeast'] },
+  join: { enum: JOIN_NAMES },
   amount: unit,
   inverted: flag,
   shape: { enum: ['smooth', 'straight'] },
@@ -34,7 +34,7 @@ const cue = {
     kind('constant', { value: unit } as const),
     kind('vertexColour', { channel: { enum: ['r', 'g', 'b', 'a'] } } as const),
     kindBySet('mask', { surface: name, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, repeats: number(0.01, 1000) } as const),
-    kind('painted', { picture: optional(HASH) } as const),
+    kindBySet('painted', { picture: optional(HASH) } as const),
     kind('altitude', { from: { enum: ['world', 'object'] } } as const),
     kind('slope', nothing),
     kind('direction', { bearing, rise: number(-90, 90) } as const),

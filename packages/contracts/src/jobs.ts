@@ -53,6 +53,7 @@ export interface JobKinds {
   proof: { payload: ProofRequest; result: { proof: string; problems: number } };
   demo: { payload: object; result: object };
   still: { payload: object; result: object };
+  hillside: { payload: object; result: object };
 }
 export type JobKind = keyof JobKinds;
 export type JobPayload<K extends JobKind> = JobKinds[K]['payload'];
@@ -83,6 +84,7 @@ export const JOBS = {
   proof: { path: '/proofs', onWall: false },
   demo: { path: '/demo', onWall: true },
   still: { path: null, onWall: false },
+  hillside: { path: null, onWall: false },
 } as const satisfies Record<JobKind, JobFacts>;
 
 /** Kinds that can be asked for. */

@@ -2,7 +2,7 @@ import type { Drawn, GlslProgram, Hoisted, LiveProgram, PackedSet, Span, Values 
 import { NO_SLOTS, Recent, SOLID, hoistedText, sameItems } from '@pebble/core';
 import { PendingProgram, Uniforms } from './gl';
 import { stageFragment, stageVertex } from './shaders';
-import { SlotTextures } from './textures';
+import { SlotTextures, regionsSince, settlePicture } from './textures';
 
 /** A program that is built, with what it is told in every frame. */
 export interface Built {
@@ -132,7 +132,13 @@ export class StageMaterial {
     }
     const fits = set.masks.length === uploaded.masks.length && set.masks.every((m, i) => m.size === uploaded.masks[i].size);
     if (!fits || !sameItems(set.ids, uploaded.ids)) return slots.takePictures(set);
-    set.masks.forEach((mask, i) => mask !== uploaded.masks[i] && slots.replaceMask(i, mask));
+    set.masks.forEach((mask, i) => {
+      if (mask === uploaded.masks[i]) return;
+      const regions = regionsSince(uploaded.masks[i], mask);
+      if (regions) slots.patchMask(i, regions);
+      else slots.replaceMask(i, mask);
+    });
+    set.masks.forEach(settlePicture);
   }
 
   /** Whether it can be drawn. */

@@ -18,6 +18,8 @@ import type { Pane, StageLook } from './look';
 import type { Other } from './material';
 import type { FrameReport, ProgramRequest } from './frames';
 import { Stage } from './stage';
+import type { MaskRegion } from './live-mask';
+import { patchedPicture } from './live-mask';
 import type { Tried, TriedPicture } from './tried';
 
 type Panes = { specimen: Pane; flat: Pane };
@@ -28,6 +30,16 @@ export interface Keyed<T> {
   packed: T;
   /** Stands in for what is on its way, and is let go of when that is there. */
   transient?: boolean;
+  /** A mask that differs from one under another key by regions: these alone go over. */
+  patch?: Patch;
+}
+export interface Patch {
+  of: string;
+  regions: readonly MaskRegion[];
+  /** Whether that one is still to be shown. */
+  kept: boolean;
+  /** By what that one differs from one before it, which may never have gone over. */
+  before?: Patch | undefined;
 }
 /** Everything that a program looks up, by slot, with keys. */
 export interface KeyedSet {
@@ -61,6 +73,7 @@ type ToStage =
   | { type: 'open'; canvas: OffscreenCanvas; light: LightData; panes: Panes }
   | { type: 'size'; width: number; height: number }
   | { type: 'surface'; key: string; packed: PackedSurface | PackedPicture }
+  | ({ type: 'patch'; key: string } & Omit<Patch, 'before'>)
   | { type: 'forget'; keys: readonly string[] }
   | { type: 'program'; request: Omit<ProgramRequest<KeysOf>, 'program'>; program: ToldProgram }
   | { type: 'values'; values: Values }
@@ -179,9 +192,15 @@ export class RemoteStage {
   }
 
   /** Hands a slot over. All but the heights of a surface that stays is moved, not copied: the page keeps what the section needs. */
-  private provide({ key, packed, transient }: Keyed<PackedSurface | PackedPicture>): string {
+  private provide({ key, packed, transient, patch }: Keyed<PackedSurface | PackedPicture>): string {
     if (this.known.has(key)) return key;
     this.known.add(key);
+    const since = patch && this.since(patch);
+    if (since) {
+      this.transient.add(key);
+      this.post({ type: 'patch', key, ...since });
+      return key;
+    }
     if (transient || !('colour' in packed)) this.transient.add(key);
     const moved =
       'colour' in packed && !transient
@@ -189,6 +208,13 @@ export class RemoteStage {
         : [];
     this.post({ type: 'surface', key, packed }, [...new Set(moved)]);
     return key;
+  }
+
+  /** All regions since one that has gone over; null where none has. */
+  private since({ of, regions, kept, before }: Patch): Omit<Patch, 'before'> | null {
+    if (this.known.has(of)) return { of, regions, kept };
+    const earlier = before && this.since(before);
+    return earlier ? { ...earlier, regions: [...earlier.regions, ...regions] } : null;
   }
 
   private provideAll(slots: KeyedSet): KeysOf {
@@ -302,6 +328,7 @@ export function hostStage(port: Port): void {
     else if (data.type === 'size') {
       stage.setSize(data.width, data.height);
     } else if (data.type === 'surface') slots.set(data.key, data.packed);
+    else if (data.type === 'patch') slots.set(data.key, patchedPicture(slots.get(data.of) as PackedPicture, data.regions, data.kept));
     else if (data.type === 'forget') data.keys.forEach((key) => slots.delete(key));
     else if (data.type === 'program') {
       stage.setProgram({ ...data.request, program: heardProgram(data.program), slots: setOf(data.request.slots) });

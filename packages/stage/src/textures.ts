@@ -12,6 +12,10 @@ import {
   resize,
 } from '@pebble/core';
 
+import type { MaskRegion } from './live-mask';
+
+export * from './live-mask';
+
 /**
  * Packs the maps of a surface into the textures of the stage at `size` × `size`, with mips: colour + opacity, normal XY +
  * roughness + occlusion, height with its spread, metallic, and emissive where there is any. Maps are Y+; missing ones take
@@ -212,6 +216,15 @@ export class SlotTextures {
       gl.UNSIGNED_BYTE,
       levels.map((l) => l.data),
     );
+  }
+
+  /** Regions of the mask in a slot that are others now. */
+  patchMask(slot: number, regions: readonly MaskRegion[]): void {
+    const { gl } = this;
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.textures.get('mask') ?? null);
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+    for (const { level, x, y, width, height, data } of regions)
+      gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, level, x, y, slot, width, height, 1, gl.RED, gl.UNSIGNED_BYTE, data);
   }
 
   /** Binds what a program reads to units from `first` up and sets its samplers. Gives the next free unit. */

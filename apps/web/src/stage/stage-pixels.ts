@@ -1,7 +1,8 @@
 import { Injectable, inject, signal, untracked } from '@angular/core';
 import type { CuePicture, MaterialSlots, PackedSet, PackedSurface, StagePixels as StoredPixels, SurfaceDocument } from '@pebble/core';
 import { BLEND_ROLES, MASK_SIDE, pictureKey, sameItems } from '@pebble/core';
-import type { Keyed, KeyedSet } from '@pebble/stage';
+import type { Keyed, KeyedSet, MaskRegion } from '@pebble/stage';
+import { patchedPicture } from '@pebble/stage/textures';
 import { ComputeService } from '../services/compute.service';
 import { NoticesService } from '../services/notices.service';
 import type { SizedPicture, StageMaps } from '../workers/protocol';
@@ -21,6 +22,8 @@ const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
 
 /** Painted masks that are kept beside those on show, so that steps are undone at once. */
 const KEPT_MASKS = 24;
+/** Regions that wait for a stage that is not there, in moves of a brush. */
+const MAX_PATCHES = 32;
 const PAINTED = pictureKey({ kind: 'painted', picture: '' });
 const paintedName = (hash: string): string => pictureKey({ kind: 'painted', picture: hash });
 
@@ -41,6 +44,7 @@ export class StagePixels {
   /** Pictures of masks whose pixels are others for now, while they are painted on. */
   private readonly covered = new Map<string, Keyed<SizedPicture>>();
   private shown = 0;
+  private patches = 0;
   private readonly sets = new WeakMap<readonly string[], KeyedSet>();
   private wanted: ReadonlySet<string> = new Set();
   /** Side of the textures, in pixels. */
@@ -84,6 +88,20 @@ export class StagePixels {
     if (packed) this.covered.set(name, own);
     else if (!this.covered.delete(name)) return;
     this.put(name, packed ? { key: `${name}:shown${++this.shown}`, packed } : own);
+  }
+  /** Shows a painted mask with regions of other pixels for a while, beside those that are shown already. */
+  patchFor(hash: string, regions: readonly MaskRegion[]): void {
+    const name = paintedName(hash);
+    const shown = this.pictures().get(name);
+    if (!shown || !regions.length) return;
+    const kept = !this.covered.has(name);
+    if (kept) this.covered.set(name, shown);
+    const packed = { ...shown.packed, ...patchedPicture(shown.packed, regions, kept) };
+    const patches = kept ? 0 : this.patches;
+    // What never went over is not remembered for ever: then all of it goes over once.
+    const before = patches % MAX_PATCHES ? shown.patch : undefined;
+    this.patches = patches + 1;
+    this.put(name, { key: `${name}:shown${++this.shown}`, packed, patch: { of: shown.key, regions, kept, before } });
   }
   /** Takes in a mask that was painted here. */
   take(hash: string, packed: SizedPicture): void {

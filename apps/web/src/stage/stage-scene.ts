@@ -74,7 +74,27 @@ export class StageScene {
   /** Pictures are compared number by number: no edges are smoothed meanwhile. */
   readonly plain = signal(false);
   /** Share of the width that the specimen takes, set before it opens. */
-  split = SPLIT;
+  /** Colours of the vertices, rgba, that are shown in place of their own; null for these. */
+  readonly heat = signal<Float32Array | null>(null);
+  private readonly shares = signal(SPLIT);
+  get split(): number {
+    return this.shares();
+  }
+  set split(share: number) {
+    this.shares.set(share);
+  }
+  /** Another share of the picture for the specimen; a stage that is open begins again with it. */
+  divide(share: number): void {
+    if (share === this.split) return;
+    this.split = share;
+    if (this.stage()) this.anew();
+  }
+  private anew(): void {
+    this.close();
+    [this.coloured, this.recoloured] = [null, false];
+    this.pixels.again();
+    this.generation.update((n) => n + 1);
+  }
   /** Pixels of the specimen's pane, from each of its edges, that bars lie over. */
   bars = (): { top: number; bottom: number; left: number; right: number } => ({ top: 12, bottom: 12, left: 12, right: 12 });
   private readonly orbit = signal(frameOrbit(2.4));
@@ -202,11 +222,7 @@ export class StageScene {
     this.restarts = [...this.restarts.filter((t) => now - t < RESTARTS.withinMs), now];
     const stays = this.restarts.length > RESTARTS.most;
     this.failed.set(stays ? 'The stage stops again and again. Reload the page; what you edited is kept' : 'The stage stopped, and is started again');
-    if (stays) return;
-    this.close();
-    [this.coloured, this.recoloured] = [null, false];
-    this.pixels.again();
-    this.generation.update((n) => n + 1);
+    if (!stays) this.anew();
   }
 
   private followRelief(): void {
@@ -230,7 +246,7 @@ export class StageScene {
     });
     effect(() => {
       this.again();
-      const [stage, form, colours] = [this.stage(), this.on.form(), this.painted.colours()];
+      const [stage, form, colours] = [this.stage(), this.on.form(), this.heat() ?? this.painted.colours()];
       // What it came with went over with the mesh, unless other colours lay on it since.
       const fresh = this.coloured !== form;
       if (!stage || (colours === form.geomcolor && (fresh || !this.recoloured))) return;

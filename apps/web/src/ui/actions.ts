@@ -18,6 +18,7 @@ export const ACTIONS = {
   master: { key: 'Digit3', label: 'Go to Master', place: 'Everywhere' },
   pack: { key: 'Digit4', label: 'Go to Pack', place: 'Everywhere' },
   deliver: { key: 'Digit5', label: 'Go to Deliver', place: 'Everywhere' },
+  paint: { key: 'Digit6', label: 'Go to Paint', place: 'Everywhere' },
   undo: { key: 'Ctrl+KeyZ', label: 'Undo', place: 'Everywhere' },
   redo: { key: 'Ctrl+Shift+KeyZ', label: 'Redo', place: 'Everywhere' },
   find: { key: 'Ctrl+KeyK', label: 'Search everything', place: 'Everywhere' },

@@ -1,21 +1,49 @@
-import type { Brush, MaskPoint, StrokeAim } from '@pebble/core';
+import type { Brush, BrushPoint, EyeView, MaskDepth, MaskPoint, Mesh, StrokeAim } from '@pebble/core';
+import type { MaskRegion } from '@pebble/stage';
 import type { SizedPicture } from './protocol';
 
-/** A mask as the stage shows it, at its side. */
-export interface Shown {
+/** What changed of a mask on the stage: regions of what it shows already, or all of it where the sizes do not fit. */
+export type Shown = { regions: MaskRegion[] } | { packed: SizedPicture };
+/** Kept on the server under its hash; as the stage shows it, at its side. */
+export interface Kept {
   packed: SizedPicture;
+  hash: string;
 }
-/** Kept on the server under its hash. */
-export type Kept = Shown & { hash: string };
-/** What is done to all of a mask at once. */
-export type WholeMask = { what: 'fill'; value: number } | { what: 'invert' };
+/** What is done to all of a mask at once: a value, its opposite, or what a rule gives at vertices, or pixels of the extent. */
+export type WholeMask = { what: 'fill'; value: number } | { what: 'invert' } | { what: 'values'; values: Float32Array };
+
+/** What of a mask was painted beside a picture: squares by number, kept on the server. */
+export interface MaskPieces {
+  picture: string;
+  pieces: Readonly<Record<number, string>>;
+}
+
+/** On what a mask lies: a mesh with a set of coordinates, 0–1 over the picture, or the extent. */
+export type MaskGround = { mesh: Pick<Mesh, 'position' | 'index'> & { uv: Float32Array } } | { extentM: number };
 
 export interface MaskRequests {
-  /** Takes a picture up; null begins an empty one, which is kept at once. @throws when it cannot be fetched or read */
-  open: { args: { picture: string | null }; result: { width: number; height: number; hash: string } };
-  begin: { args: { brush: Brush; aim: StrokeAim; extentM: number }; result: null };
-  stroke: { args: { points: readonly MaskPoint[]; side: number }; result: Shown };
-  end: { args: { side: number }; result: Kept };
-  lost: { args: { side: number }; result: Shown };
-  whole: { args: { change: WholeMask; side: number }; result: Kept };
+  /**
+   * Takes a picture up; one begun here is empty, and kept at once. `side` and `depth` bring it to another size.
+   * @throws when it cannot be fetched or read
+   */
+  open: {
+    args: { picture: string | null; ground: MaskGround; side?: number; depth?: MaskDepth; shown: number };
+    result: Kept & { width: number; height: number; depth: MaskDepth };
+  };
+  /** @param limit share of every vertex, or pixel of the extent, that may be painted */
+  begin: { args: { brush: Brush; aim: StrokeAim; limit: Float32Array | null }; result: null };
+  /** Goes on along points of the flat, or of the picture of the mesh; `reached` is null where none of them lay on that. */
+  stroke: {
+    args: { points: readonly MaskPoint[] } | { points: readonly BrushPoint[]; sight: EyeView };
+    result: { shown: Shown; reached: number | null };
+  };
+  end: { args: null; result: Kept };
+  lost: { args: null; result: null };
+  whole: { args: { change: WholeMask }; result: Kept };
+  /** Sends squares that changed since they were last asked for to the server; gives their hashes. */
+  keep: { args: null; result: Record<number, string> };
+  /** Puts squares that were kept on the picture that was taken up. */
+  restore: { args: { pieces: Readonly<Record<number, string>> }; result: Kept };
+  /** How far from the eye the mesh lies there, in metres; null beside it. */
+  away: { args: { x: number; y: number; sight: EyeView }; result: number | null };
 }

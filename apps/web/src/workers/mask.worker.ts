@@ -1,27 +1,48 @@
 /// <reference lib="webworker" />
-// The brush on a mask: dabs, what the stage shows of them, and the picture that the document names.
-import type { Image } from '@pebble/core';
-import { MASK_SIDE, MAX_MASK_SIDE, MaskPainter, convertDepth, extractChannel, fitWithin, makeImage, resize } from '@pebble/core';
+// The brush on a mask, over the extent or on a mesh: dabs, what the stage shows of them, and the picture that the document names.
+import type { Image, MaskDepth } from '@pebble/core';
+import {
+  Brushing,
+  Bvh,
+  MASK_SIDE,
+  MAX_MASK_SIDE,
+  MaskPainter,
+  MeshMaskPainter,
+  convertDepth,
+  extractChannel,
+  fitWithin,
+  makeImage,
+  pieceBytes,
+  placeSeen,
+  resize,
+} from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
-import { packMask } from '@pebble/stage/textures';
+import { LiveMask, packMask } from '@pebble/stage/textures';
 import { bytesOf, keepPieces } from './blob';
-import type { MaskRequests } from './mask-protocol';
+import type { MaskGround, MaskRequests, Shown, WholeMask } from './mask-protocol';
 import type { Handlers } from './serve';
 import { serve } from './serve';
 
-let open: MaskPainter | null = null;
-const taken = (): MaskPainter => {
+/** A mask that was taken up, on what it lies on. */
+interface Open {
+  on: { flat: MaskPainter; extentM: number } | { mesh: MeshMaskPainter; of: Exclude<MaskGround, { extentM: number }>['mesh']; tree: Bvh };
+  live: LiveMask;
+}
+let open: Open | null = null;
+let stroke: Brushing | null = null;
+
+const taken = (): Open => {
   if (!open) throw new Error('No mask was taken up to be painted');
   return open;
 };
+const sheetOf = ({ on }: Open) => ('flat' in on ? on.flat.sheet : on.mesh.sheet);
 const picture = (): Image => {
-  const { width, height } = taken();
-  return makeImage({ width, height, channels: 1, data: taken().bytes() });
+  const { width, height, depth, now } = sheetOf(taken());
+  return makeImage({ width, height, channels: 1, depth, data: now.slice() });
 };
-const shown = (side: number) => {
-  const { width, height } = taken();
-  const packed = { ...packMask(picture(), 0, side), width, height };
-  return { packed, transfer: packed.levels.map((l) => l.data.buffer as ArrayBuffer) };
+const sized = () => {
+  const { width, height } = sheetOf(taken());
+  return { ...taken().live.packed, width, height };
 };
 /** Sends the whole picture as it is now; gives its hash. */
 async function keep(): Promise<string> {
@@ -30,46 +51,107 @@ async function keep(): Promise<string> {
   const [hash] = await keepPieces(png, Math.max(1024, png.length));
   return hash;
 }
-async function kept(side: number) {
-  const { packed, transfer } = shown(side);
-  return { result: { packed, hash: await keep() }, transfer };
+async function kept() {
+  update();
+  const hash = await keep();
+  // All of it is kept now.
+  sheetOf(taken()).takeUnkept();
+  return { result: { packed: sized(), hash }, transfer: [] };
+}
+/** Brings the texture up to what is painted. */
+function update(): Shown {
+  const at = taken();
+  const rects = sheetOf(at).takeShown();
+  if (at.live.follows) return { regions: at.live.update(rects) };
+  at.live = new LiveMask(packMask(picture(), 0, at.live.packed.size), sheetOf(at));
+  return { packed: sized() };
 }
 
-/** A grey picture of bytes, no larger than what is painted on. */
-async function read(hash: string): Promise<Image> {
-  const grey = convertDepth(extractChannel(await webCodec.decode(await bytesOf(hash), 'data'), 0), 8);
-  const { width, height } = fitWithin(grey.width, grey.height, MAX_MASK_SIDE);
-  return width < grey.width ? resize(grey, width, height) : grey;
+/** A grey picture no larger than what is painted on, at a side and depth if that is asked for. */
+async function read(hash: string | null, side: number | undefined, depth: MaskDepth | undefined): Promise<Image> {
+  if (hash === null) return makeImage({ width: side ?? MASK_SIDE, height: side ?? MASK_SIDE, channels: 1, depth: depth ?? 8 });
+  const grey = extractChannel(await webCodec.decode(await bytesOf(hash), 'data'), 0);
+  const fit = side ? { width: side, height: side } : fitWithin(grey.width, grey.height, MAX_MASK_SIDE);
+  return convertDepth(resize(grey, fit.width, fit.height), depth ?? (grey.depth === 8 ? 8 : 16));
 }
+
+function change(what: WholeMask): void {
+  const { on } = taken();
+  const sheet = sheetOf(taken());
+  if (what.what === 'fill') sheet.fill(what.value);
+  else if (what.what === 'invert') sheet.invert();
+  else if ('flat' in on) sheet.all((_, i) => what.values[i]);
+  else on.mesh.putValues(what.values);
+}
+const nothing = { result: null, transfer: [] };
 
 const HANDLERS: Handlers<MaskRequests> = {
-  open: async ({ picture: hash }) => {
-    const image = hash === null ? makeImage({ width: MASK_SIDE, height: MASK_SIDE, channels: 1 }) : await read(hash);
-    open = new MaskPainter(image.width, image.height, image.data);
-    return { result: { width: image.width, height: image.height, hash: hash ?? (await keep()) }, transfer: [] };
+  open: async ({ picture: hash, ground, side, depth, shown }) => {
+    stroke = null;
+    const image = await read(hash, side, depth);
+    const { width, height, data } = image;
+    const bits = image.depth === 8 ? 8 : 16;
+    const make = (): Open['on'] => {
+      if ('extentM' in ground) return { flat: new MaskPainter(width, height, data, bits), extentM: ground.extentM };
+      const mesh = new MeshMaskPainter(ground.mesh, width, height, data, bits);
+      mesh.prepare();
+      return { mesh, of: ground.mesh, tree: new Bvh(ground.mesh) };
+    };
+    const on = make();
+    const sheet = 'flat' in on ? on.flat.sheet : on.mesh.sheet;
+    open = { on, live: new LiveMask(packMask(image, 0, shown), sheet) };
+    const fresh = hash === null || side !== undefined || depth !== undefined;
+    return { result: { width, height, depth: bits, packed: sized(), hash: fresh ? await keep() : hash }, transfer: [] };
   },
-  begin: async ({ brush, aim, extentM }) => {
-    taken().begin(brush, aim, extentM);
-    return { result: null, transfer: [] };
+  begin: async ({ brush, aim, limit }) => {
+    const { on } = taken();
+    if ('flat' in on) on.flat.begin(brush, aim, on.extentM, limit);
+    else {
+      on.mesh.begin(brush, aim, limit);
+      stroke = new Brushing(on.mesh, on.of, on.tree, brush);
+    }
+    return nothing;
   },
-  stroke: async ({ points, side }) => {
-    for (const point of points) taken().to(point);
-    const { packed, transfer } = shown(side);
-    return { result: { packed }, transfer };
+  stroke: async (args) => {
+    const { on } = taken();
+    let reached: number | null = null;
+    if ('sight' in args) for (const point of args.points) reached = stroke?.to(point, args.sight) ?? reached;
+    else if ('flat' in on) for (const point of args.points) reached = on.flat.to(point);
+    return { result: { shown: update(), reached }, transfer: [] };
   },
-  end: async ({ side }) => {
-    taken().end();
-    return kept(side);
+  end: async () => {
+    sheetOf(taken()).end();
+    return kept();
   },
-  lost: async ({ side }) => {
-    taken().cancel();
-    const { packed, transfer } = shown(side);
-    return { result: { packed }, transfer };
+  lost: async () => {
+    sheetOf(taken()).cancel();
+    update();
+    return nothing;
   },
-  whole: async ({ change, side }) => {
-    if (change.what === 'fill') taken().fill(change.value);
-    else taken().invert();
-    return kept(side);
+  whole: async ({ change: what }) => {
+    change(what);
+    return kept();
+  },
+  keep: async () => {
+    const sheet = sheetOf(taken());
+    const pieces = sheet.takeUnkept();
+    if (!pieces.length) return { result: {}, transfer: [] };
+    // Squares of one size: those at the rims are filled up.
+    const each = pieceBytes(sheet.depth);
+    const bytes = new Uint8Array(pieces.length * each);
+    pieces.forEach(({ bytes: own }, i) => bytes.set(own, i * each));
+    const hashes = await keepPieces(bytes, each);
+    return { result: Object.fromEntries(pieces.map(({ piece }, i) => [piece, hashes[i]])), transfer: [] };
+  },
+  restore: async ({ pieces }) => {
+    const sheet = sheetOf(taken());
+    for (const [piece, hash] of Object.entries(pieces)) sheet.takePiece(Number(piece), await bytesOf(hash));
+    return kept();
+  },
+  away: async ({ x, y, sight }) => {
+    const on = open?.on;
+    const found = on && 'tree' in on ? placeSeen(on.tree, sight, x, y) : null;
+    return { result: found?.away ?? null, transfer: [] };
   },
 };
 

@@ -16,7 +16,8 @@ export interface PaintRequests {
     args: { mesh: Pick<Mesh, 'position' | 'index' | 'geomcolor'>; whole: Uint32Array; tiles: readonly (readonly [number, Uint8Array])[] };
     result: { edges: number };
   };
-  begin: { args: { brush: Brush; channel: Component; aim: StrokeAim }; result: null };
+  /** @param limit share of every vertex that may be painted */
+  begin: { args: { brush: Brush; channel: Component; aim: StrokeAim; limit: Float32Array | null }; result: null };
   /** Goes on along points; `reached` is null where none of them lay on the mesh. */
   stroke: { args: { points: readonly BrushPoint[]; sight: EyeView }; result: Changed & { reached: number | null } };
   end: { args: null; result: Changed };

@@ -7,7 +7,7 @@ import type { Changed, PaintRequests } from './paint-protocol';
 import type { Handlers } from './serve';
 import { serve } from './serve';
 
-let open: { painter: VertexPainter; tree: Bvh } | null = null;
+let open: { painter: VertexPainter; mesh: Pick<Mesh, 'position' | 'index'>; tree: Bvh } | null = null;
 let stroke: Brushing | null = null;
 /** Tiles that wait to be sent, by number; what comes later counts. */
 let waiting = new Map<number, Uint8Array<ArrayBuffer>>();
@@ -32,12 +32,13 @@ const HANDLERS: Handlers<PaintRequests> = {
     const painter = new VertexPainter(mesh as Mesh);
     for (const [tile, bytes] of tiles) painter.take(tile, bytes);
     painter.takeShown();
-    open = { painter, tree: new Bvh(mesh) };
+    open = { painter, mesh, tree: new Bvh(mesh) };
     return { result: { edges: edgeCount({ position: mesh.position, index: whole }) }, transfer: [] };
   },
-  begin: async ({ brush, channel, aim }) => {
-    const { painter, tree } = taken();
-    stroke = new Brushing(painter, tree, brush, channel, aim);
+  begin: async ({ brush, channel, aim, limit }) => {
+    const { painter, mesh, tree } = taken();
+    painter.begin(brush, channel, aim, limit);
+    stroke = new Brushing(painter, mesh, tree, brush);
     return nothing;
   },
   stroke: async ({ points, sight }) => {

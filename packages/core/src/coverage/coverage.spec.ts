@@ -58,7 +58,7 @@ const close = (got: number[], want: number[], by = 2e-5) =>
   );
 
 /** Red rises by eighths from column to column, green from row to row; the pictures are in sixty-fourths, worked by hand. */
-const JOINED: Record<Cue['join'], string> = {
+const JOINED: Record<Exclude<Cue['join'], 'corrected'>, string> = {
   and: `
      0  0  0  0  0  0  0  0
      0  1  2  3  4  5  6  7
@@ -117,6 +117,23 @@ describe('coverage', () => {
     expect(joined('atMost')).toBeCloseTo(0.5, 6);
     expect(joined('atLeast')).toBeCloseTo(0.6, 6);
     expect(at({}, 1)[0]).toBe(1);
+  });
+  it('is corrected by what lies above and below the middle, and by nothing that bytes hold in it', () => {
+    const joined = (before: number, value: number) =>
+      at({ a: even({ order: 1, value: before }), b: even({ order: 2, value, join: 'corrected' }) }, 1)[0];
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 255 }), fc.integer({ min: 0, max: 255 }), (a, c) => {
+        const before = a / 255;
+        const way = c >= 128 ? (c - 128) / 127 : (c - 128) / 128;
+        expect(joined(before, c / 255)).toBeCloseTo(way >= 0 ? before + (1 - before) * way : before * (1 + way), 5);
+      }),
+    );
+    for (const before of [0, 0.25, 1]) {
+      expect(joined(before, 128 / 255)).toBeCloseTo(before, 6);
+      expect(joined(before, 0x8080 / 65535)).toBeCloseTo(before, 6);
+      expect(joined(before, 1)).toBeCloseTo(1, 6);
+      expect(joined(before, 0)).toBeCloseTo(0, 6);
+    }
   });
   it('joins two pictures of eight by eight as they were worked out by hand', () => {
     const geomcolor = Float32Array.from({ length: 64 * 4 }, (_, i) => [(i >> 2) % 8, i >> 5, 0, 8][i % 4] / 8);

@@ -1,4 +1,5 @@
 import { inOrder } from '../order';
+import { NUMBERS, joinFacts } from './joins';
 import type { Cue, CueInput, CueKind, CueOf, Coverage } from './kinds';
 import type { CuePicture } from './kinds/kind';
 import { cueKind } from './kinds/kind';
@@ -18,12 +19,9 @@ export function evenCoverage(coverage: Readonly<Coverage>): number | null {
   let all = 1;
   for (const { join, amount, inverted, ...cue } of inOrder(coverage)) {
     if (cue.kind !== 'constant') return null;
-    const without = join === 'and' || join === 'atMost' ? 1 : 0;
+    const { without, fold } = joinFacts(join);
     const c = without + ((inverted ? 1 - cue.value : cue.value) - without) * amount;
-    if (join === 'and') all *= c;
-    else if (join === 'or') all = 1 - (1 - all) * (1 - c);
-    else if (join === 'butNot') all *= 1 - c;
-    else all = join === 'atMost' ? Math.min(all, c) : Math.max(all, c);
+    all = fold(NUMBERS, all, c);
   }
   return all;
 }

@@ -11,7 +11,6 @@ export type {
   CueSite,
   CueStart,
   CueUnit,
-  Join,
   NameOf,
   Shown,
   UvSet,
@@ -23,6 +22,7 @@ export { NOISE_KINDS } from './kinds/noise';
 export { noiseCells } from './kinds/common';
 export { stripeCells } from './kinds/stripes';
 export * from './cue';
+export * from './joins';
 export * from './lower';
 export * from './text/words';
 export * from './text/sentence';

@@ -2,6 +2,7 @@ import type { Builder, DagNode, Values } from '../compile';
 import { UNIT } from '../compile';
 import { inOrder } from '../order';
 import { pictureOf } from './cue';
+import { joinFacts } from './joins';
 import type { Coverage, Cue } from './kinds';
 import type { CuePlace, CueSite } from './kinds/kind';
 import { cueKind, pictureKey } from './kinds/kind';
@@ -47,20 +48,15 @@ function lowerCue(b: Builder, cue: Cue, p: string, site: Site): { input: DagNode
 }
 
 /**
- * An ordered list of cues folded from 1: *and* a·b, *or* 1 − (1−a)(1−b), *but not* a·(1−b), *at most* min, *at least* max.
- * A cue's amount mixes it toward what leaves the coverage as it was.
+ * An ordered list of cues folded from 1, each as its join says. A cue's amount mixes it toward what leaves the coverage as it was.
  */
 export function lowerCoverage(b: Builder, coverage: Readonly<Coverage>, prefix: string, site: Site): DagNode {
   let a = b.constant(1);
   inOrder(coverage).forEach((cue, i) => {
     const p = at(prefix, i);
     const amount = b.value(`${p}amount`, 'float', UNIT);
-    const without = cue.join === 'and' || cue.join === 'atMost' ? 1 : 0;
-    const c = b.mix(b.constant(without), lowerCue(b, cue, p, site).value, amount);
-    if (cue.join === 'and') a = b.multiply(a, c);
-    else if (cue.join === 'or') a = b.invert(b.multiply(b.invert(a), b.invert(c)));
-    else if (cue.join === 'butNot') a = b.multiply(a, b.invert(c));
-    else a = cue.join === 'atMost' ? b.min(a, c) : b.max(a, c);
+    const { without, fold } = joinFacts(cue.join);
+    a = fold(b, a, b.mix(b.constant(without), lowerCue(b, cue, p, site).value, amount));
   });
   return a;
 }

@@ -1,5 +1,6 @@
 import type { Mesh, Vector } from './mesh';
 import { boundsOf } from './mesh';
+import { nearestOn } from './nearest';
 import type { MeshHit } from './pick';
 
 /** Triangles a leaf holds at most. */
@@ -19,7 +20,8 @@ export class Bvh {
   /** As deep as the tree. */
   private readonly stack: Uint32Array;
 
-  constructor({ position, index }: Pick<Mesh, 'position' | 'index'>) {
+  constructor(private readonly mesh: Pick<Mesh, 'position' | 'index'>) {
+    const { position, index } = mesh;
     const count = index.length / 3;
     this.order = Uint32Array.from({ length: count }, (_, i) => i);
     this.bounds = new Float32Array(Math.max(1, 2 * count) * 6);
@@ -138,6 +140,44 @@ export class Bvh {
           const met = this.meets(i * 9, ox, oy, oz, dx, dy, dz, 1e-20);
           if (met && (!found || met.away < found.away))
             found = { triangle: this.order[i], shares: [1 - met.u - met.v, met.u, met.v], away: met.away };
+        }
+    }
+    return found;
+  }
+
+  /** The place of the mesh nearest to one in space, with how far that is; null where none is nearer than `within`. */
+  nearest([x, y, z]: Vector, within = Infinity): MeshHit | null {
+    const { bounds, links, stack, mesh } = this;
+    if (!this.order.length) return null;
+    const outside = (node: number): number => {
+      let sum = 0;
+      for (const [c, at] of [x, y, z].entries()) {
+        const away = Math.max(bounds[node * 6 + c] - at, at - bounds[node * 6 + 3 + c], 0);
+        sum += away * away;
+      }
+      return sum;
+    };
+    let found: MeshHit | null = null;
+    let best = within * within;
+    let depth = 0;
+    stack[depth++] = 0;
+    while (depth) {
+      const node = stack[--depth];
+      if (outside(node) > best) continue;
+      const [first, count] = [links[node * 2], links[node * 2 + 1]];
+      if (!count) {
+        // The nearer child is looked at first.
+        const [near, far] = outside(first) <= outside(first + 1) ? [first, first + 1] : [first + 1, first];
+        stack[depth++] = far;
+        stack[depth++] = near;
+      } else
+        for (let i = first; i < first + count; i++) {
+          const triangle = this.order[i];
+          const { shares, away2 } = nearestOn(mesh.position, mesh.index, triangle, x, y, z);
+          if (away2 < best || (away2 === best && !found)) {
+            best = away2;
+            found = { triangle, shares, away: Math.sqrt(away2) };
+          }
         }
     }
     return found;

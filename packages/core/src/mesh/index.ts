@@ -16,6 +16,7 @@ export * from './ground';
 export * from './model';
 export * from './normals';
 export * from './page';
+export * from './nearest';
 export * from './pick';
 export * from './picture';
 export * from './pad';

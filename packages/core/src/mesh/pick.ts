@@ -38,6 +38,12 @@ export function pickMesh({ position, index }: Pick<Mesh, 'position' | 'index'>, 
   return found;
 }
 
+/** Where a place of a mesh lies, in metres. */
+export function placeAt({ position, index }: Pick<Mesh, 'position' | 'index'>, { triangle, shares }: Pick<MeshHit, 'triangle' | 'shares'>): Vector {
+  const along = (c: number) => shares.reduce((sum, share, k) => sum + share * position[index[triangle * 3 + k] * 3 + c], 0);
+  return [along(0), along(1), along(2)];
+}
+
 /** One of the things that a mesh carries, at a place. */
 export function carriedAt(mesh: Mesh, place: MeshHit, name: MeshInput): Float32Array | undefined {
   const values = mesh[name];

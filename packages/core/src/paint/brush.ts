@@ -10,11 +10,15 @@ export interface Brush {
   falloff: number;
   /** How much of it noise holds back, 0–1, in patches of a size in metres. */
   broken: { by: number; atM: number; seed: number };
+  /** What a stroke that sets goes to, 0–1. */
+  value: number;
+  /** Whether every dab falls a second time, across the middle of the mesh, or of the extent, along x or z. */
+  mirror: 'x' | 'z' | null;
 }
-export const DEFAULT_BRUSH: Brush = { radiusM: 0.12, strength: 1, falloff: 0.6, broken: { by: 0, atM: 0.05, seed: 1 } };
+export const DEFAULT_BRUSH: Brush = { radiusM: 0.12, strength: 1, falloff: 0.6, broken: { by: 0, atM: 0.05, seed: 1 }, value: 0.5, mirror: null };
 
-/** What a stroke aims at: 1, 0, or the mean of what lies around. */
-export type StrokeAim = 'add' | 'erase' | 'smooth';
+/** What a stroke aims at: 1, 0, a value, or the mean of what lies around. */
+export type StrokeAim = 'add' | 'erase' | 'set' | 'smooth';
 
 /** Share of a dab at a distance from its middle, 0–1; 0 from the radius on. */
 export const falloffAt = ({ radiusM, falloff }: Brush, away: number): number =>

@@ -1,10 +1,11 @@
-import type { Component } from '../coverage';
 import type { Bvh } from '../mesh/bvh';
 import type { Orbit } from '../mesh/camera';
 import { eyeOf, rayThrough } from '../mesh/camera';
+import type { Mesh, Vector } from '../mesh/mesh';
+import { boundsOf } from '../mesh/mesh';
 import type { MeshHit } from '../mesh/pick';
-import type { Brush, StrokeAim } from './brush';
-import type { VertexPainter } from './painter';
+import { placeAt } from '../mesh/pick';
+import type { Brush } from './brush';
 
 /** Where the pointer was: shares of the picture from its top-left, and the pressure of a pen (1 without one). */
 export interface BrushPoint {
@@ -19,48 +20,85 @@ export interface EyeView {
   aspect: number;
 }
 
+/** What a stroke over a mesh paints on: a dab at a place of it, weakened by the pressure of a pen, 0–1. Gives how many places it reached. */
+export interface Dabbed {
+  dab(place: MeshHit, pressure: number): number;
+}
+
 /** Shares of a radius between two dabs. */
 const SPACING = 0.25;
 /** Dabs between two reports of the pointer at most: a leap over a gap is no stroke. */
 const MAX_BETWEEN = 256;
 
 /** Into how many steps a way in metres is cut, a dab at the end of each. */
-export const dabsBetween = (way: number, { radiusM }: Brush): number => Math.min(MAX_BETWEEN, Math.ceil(way / (radiusM * SPACING)));
+export const dabsBetween = (way: number, { radiusM }: Pick<Brush, 'radiusM'>): number => Math.min(MAX_BETWEEN, Math.ceil(way / (radiusM * SPACING)));
 
-/** A stroke along the pointer's way over the picture of a mesh. */
+const between = (a: number, b: number, t: number): number => a + (b - a) * t;
+
+/** A stroke over a mesh, along the pointer's way over its picture or along places in metres. */
 export class Brushing {
-  private last: { point: BrushPoint; at: readonly number[] } | null = null;
+  private last: { at: Vector; pressure: number; point: BrushPoint | null } | null = null;
+  private readonly middle: Vector;
 
   constructor(
-    private readonly painter: VertexPainter,
+    private readonly painter: Dabbed,
+    private readonly mesh: Pick<Mesh, 'position' | 'index'>,
     private readonly tree: Bvh,
-    private readonly brush: Brush,
-    channel: Component,
-    aim: StrokeAim,
+    private readonly brush: Pick<Brush, 'radiusM' | 'mirror'>,
   ) {
-    painter.begin(brush, channel, aim);
+    const { lo, hi } = boundsOf(mesh);
+    this.middle = [(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (lo[2] + hi[2]) / 2];
   }
 
-  /** Goes on to a point. Gives how many places its dab reached; null beside the mesh. */
+  /** Goes on to a point of the picture. Gives how many places its dab reached; null beside the mesh. */
   to(point: BrushPoint, sight: EyeView): number | null {
-    const found = placeSeen(this.tree, sight, point.x, point.y);
+    return this.goOn(placeSeen(this.tree, sight, point.x, point.y), point.pressure, point, ({ point: last }, t) =>
+      last ? placeSeen(this.tree, sight, between(last.x, point.x, t), between(last.y, point.y, t)) : null,
+    );
+  }
+
+  /** Goes on to the place of the mesh that is nearest to one in space; null where none is within the radius. */
+  toPlace(at: Vector, pressure: number): number | null {
+    const near = (p: Vector) => this.tree.nearest(p, this.brush.radiusM);
+    return this.goOn(near(at), pressure, null, (last, t) =>
+      near([between(last.at[0], at[0], t), between(last.at[1], at[1], t), between(last.at[2], at[2], t)]),
+    );
+  }
+
+  private goOn(
+    found: MeshHit | null,
+    pressure: number,
+    point: BrushPoint | null,
+    along: (last: { at: Vector; point: BrushPoint | null }, t: number) => MeshHit | null,
+  ): number | null {
     if (!found) {
       this.last = null;
       return null;
     }
-    const at = this.painter.at(found);
     const { last } = this;
+    const at = placeAt(this.mesh, found);
     if (last) {
       const way = Math.hypot(at[0] - last.at[0], at[1] - last.at[1], at[2] - last.at[2]);
       const steps = dabsBetween(way, this.brush);
       for (let k = 1; k < steps; k++) {
-        const along = (from: number, to: number) => from + ((to - from) * k) / steps;
-        const between = placeSeen(this.tree, sight, along(last.point.x, point.x), along(last.point.y, point.y));
-        if (between) this.painter.dab(between, along(last.point.pressure, point.pressure));
+        const place = along(last, k / steps);
+        if (place) this.dab(place, between(last.pressure, pressure, k / steps));
       }
     }
-    this.last = { point, at };
-    return this.painter.dab(found, point.pressure);
+    this.last = { at, pressure, point };
+    return this.dab(found, pressure);
+  }
+
+  /** A dab, and its image where the brush has one and the mesh is there too. */
+  private dab(place: MeshHit, pressure: number): number {
+    const reached = this.painter.dab(place, pressure);
+    const { mirror, radiusM } = this.brush;
+    if (mirror === null) return reached;
+    const at = [...placeAt(this.mesh, place)] as [number, number, number];
+    const axis = mirror === 'x' ? 0 : 2;
+    at[axis] = 2 * this.middle[axis] - at[axis];
+    const across = this.tree.nearest(at, radiusM);
+    return across ? reached + this.painter.dab(across, pressure) : reached;
   }
 }
 

@@ -5,6 +5,8 @@ export * from './brush';
 export * from './brushing';
 export * from './finer';
 export * from './mask-painter';
+export * from './mask-sheet';
+export * from './mesh-mask';
 export * from './painted';
 export * from './painter';
 export * from './tiles';

@@ -1,12 +1,10 @@
 import { fractalNoise } from '../noise';
 import type { Brush, StrokeAim } from './brush';
 import { dabsBetween } from './brushing';
+import type { MaskDepth } from './mask-sheet';
+import { MaskSheet } from './mask-sheet';
 import { Stroke } from './stroke';
-import { toBytes } from './tiles';
 
-/** Pixels a side of a mask that is begun here, and of the largest that is painted on. */
-export const MASK_SIDE = 1024;
-export const MAX_MASK_SIDE = 2048;
 /** Share of the radius over which smoothing looks around. */
 const AROUND = 0.25;
 const NOISE_OCTAVES = 2;
@@ -22,47 +20,46 @@ const wrap = (i: number, period: number): number => ((i % period) + period) % pe
 
 /**
  * Paints a mask over the extent of a blend. The extent repeats, and so do dabs: what leaves it on one side comes in on the
- * other. Values are kept to bytes when a stroke ends.
+ * other.
  */
 export class MaskPainter {
-  /** 0–1, row by row from the top, as they are shown now. */
-  private readonly values: Float32Array;
-  private before: Float32Array;
-  private stroke: (Stroke & { around?: Float32Array }) | null = null;
+  readonly sheet: MaskSheet;
+  /** While smoothing, what lies around every pixel. */
+  private around: Float32Array | null = null;
   private extentM = 1;
   private last: MaskPoint | null = null;
 
-  /** @param bytes 0–255 a pixel @throws RangeError when there are not as many as pixels */
+  /** @param data values a pixel as they are stored @throws RangeError when there are not as many as pixels */
   constructor(
     readonly width: number,
     readonly height: number,
-    bytes: ArrayLike<number>,
+    data: ArrayLike<number>,
+    depth: MaskDepth = 8,
   ) {
-    if (bytes.length !== width * height) throw new RangeError(`A mask of ${width} × ${height} pixels holds ${bytes.length} bytes`);
-    this.values = new Float32Array(bytes.length);
-    this.before = this.values;
-    this.take(bytes);
+    this.sheet = new MaskSheet(width, height, depth, data);
   }
 
-  /** @param extentM what the mask lies over, in metres */
-  begin(brush: Brush, aim: StrokeAim, extentM: number): void {
+  /** @param extentM what the mask lies over, in metres @param limit share of every pixel that may be painted, row by row */
+  begin(brush: Brush, aim: StrokeAim, extentM: number, limit: Float32Array | null = null): void {
     this.cancel();
-    const { width, height } = this;
+    const { width, height, sheet } = this;
     const cells = Math.max(1, Math.round(extentM / brush.broken.atM));
     const noise = (i: number) =>
       fractalNoise((((i % width) + 0.5) / width) * cells, ((Math.floor(i / width) + 0.5) / height) * cells, cells, brush.broken.seed, NOISE_OCTAVES);
     this.extentM = extentM;
     this.last = null;
-    this.stroke = new Stroke(brush, aim, this.values.length, noise);
-    if (aim === 'smooth') {
-      const reach = (side: number) => Math.max(1, Math.round((brush.radiusM * AROUND * side) / extentM));
-      this.stroke.around = boxed(this.before, width, height, reach(width), reach(height));
-    }
+    sheet.stroke = new Stroke(brush, aim, { noise, ...(limit ? { limit: (i) => limit[i] } : {}) });
+    const reach = (side: number) => Math.max(1, Math.round((brush.radiusM * AROUND * side) / extentM));
+    this.around = aim === 'smooth' ? boxed(sheet.before, sheet.full, width, height, reach(width), reach(height)) : null;
   }
 
   /** Goes on to a point, with dabs between it and the last one. Gives how many pixels were reached. */
   to(point: MaskPoint): number {
-    const { last, stroke, extentM } = this;
+    const {
+      last,
+      extentM,
+      sheet: { stroke },
+    } = this;
     if (!stroke) return 0;
     let reached = 0;
     if (last) {
@@ -70,16 +67,20 @@ export class MaskPainter {
       const steps = dabsBetween(way, stroke.brush);
       const along = (from: number, to: number, k: number) => from + ((to - from) * k) / steps;
       for (let k = 1; k < steps; k++)
-        reached += this.dab(along(last.u, point.u, k), along(last.v, point.v, k), along(last.pressure, point.pressure, k));
+        reached += this.dabs(along(last.u, point.u, k), along(last.v, point.v, k), along(last.pressure, point.pressure, k), stroke.brush);
     }
     this.last = point;
-    return reached + this.dab(point.u, point.v, point.pressure);
+    return reached + this.dabs(point.u, point.v, point.pressure, stroke.brush);
   }
 
-  private dab(u: number, v: number, pressure: number): number {
-    const { stroke, width, height, extentM, values, before } = this;
-    if (!stroke) return 0;
-    const { radiusM } = stroke.brush;
+  /** A dab, and its image where the brush has one. */
+  private dabs(u: number, v: number, pressure: number, { mirror, radiusM }: Brush): number {
+    const reached = this.dab(u, v, pressure, radiusM);
+    if (mirror === null) return reached;
+    return reached + this.dab(mirror === 'x' ? 1 - u : u, mirror === 'z' ? 1 - v : v, pressure, radiusM);
+  }
+  private dab(u: number, v: number, pressure: number, radiusM: number): number {
+    const { sheet, width, height, extentM } = this;
     const [alongX, alongY] = [extentM / width, extentM / height];
     const [x, y] = [u * width - 0.5, v * height - 0.5];
     // Of all repetitions of a pixel the nearest one counts.
@@ -99,47 +100,23 @@ export class MaskPainter {
         if (away >= radiusM) continue;
         reached++;
         const at = row + wrap(i, width);
-        if (stroke.reach(at, away, pressure)) values[at] = stroke.take(at, before[at], () => stroke.around?.[at] ?? before[at]);
+        sheet.reach(at, away, pressure, () => this.around?.[at] ?? 0);
       }
     }
     return reached;
   }
 
   /** Ends the stroke: what it did stays. */
-  end(): void {
-    this.stroke = null;
-    this.settle();
-  }
-
+  end = (): void => this.sheet.end();
   /** Gives the stroke up: everything is as before it. */
-  cancel(): void {
-    for (const at of this.stroke?.touched ?? []) this.values[at] = this.before[at];
-    this.stroke = null;
-  }
-
-  fill(value: number): void {
-    this.cancel();
-    this.values.fill(value);
-    this.settle();
-  }
-  invert(): void {
-    this.cancel();
-    for (let i = 0; i < this.values.length; i++) this.values[i] = 1 - this.values[i];
-    this.settle();
-  }
-
-  private settle = (): void => this.take(this.bytes());
-  private take(bytes: ArrayLike<number>): void {
-    for (let i = 0; i < bytes.length; i++) this.values[i] = bytes[i] / 255;
-    this.before = this.values.slice();
-  }
-
-  /** As it is shown now, a byte a pixel. */
-  bytes = (): Uint8Array<ArrayBuffer> => toBytes(this.values);
+  cancel = (): void => this.sheet.cancel();
+  /** As it is shown now, as it is stored. */
+  bytes = (): MaskSheet['now'] => this.sheet.now.slice();
 }
 
-/** Means over boxes of 2·reach + 1 pixels a side, over the edges to the other side. */
-function boxed(values: Float32Array, width: number, height: number, reachX: number, reachY: number): Float32Array {
+/** Means over boxes of 2·reach + 1 pixels a side, over the edges to the other side, 0–1. */
+function boxed(stored: ArrayLike<number>, full: number, width: number, height: number, reachX: number, reachY: number): Float32Array {
+  const values = Float32Array.from(stored, (v) => v / full);
   const across = new Float32Array(values.length);
   const out = new Float32Array(values.length);
   const pass = (from: Float32Array, into: Float32Array, lines: number, length: number, step: number, between: number, reach: number) => {

@@ -19,7 +19,7 @@ function stroked(
   painter.begin(brush(over), aim, EXTENT);
   for (const [u, v] of points) painter.to(at(u, v));
   painter.end();
-  return painter.bytes();
+  return painter.bytes() as Uint8Array<ArrayBuffer>;
 }
 /** The picture moved by whole pixels, what leaves it coming in again. */
 const rolled = (bytes: Uint8Array, dx: number, dy: number) =>
@@ -118,11 +118,11 @@ describe('a mask under the brush', () => {
         painter.cancel();
         expect(painter.bytes()).toEqual(before);
         expect(painter.to(at(0.5, 0.5))).toBe(0);
-        painter.invert();
+        painter.sheet.invert();
         expect(painter.bytes()).toEqual(before.map((v) => 255 - v));
-        painter.invert();
+        painter.sheet.invert();
         expect(painter.bytes()).toEqual(before);
-        painter.fill(0.25);
+        painter.sheet.fill(0.25);
         expect(painter.bytes().every((v) => v === 64)).toBeTrue();
       }),
       { numRuns: 20 },
@@ -145,7 +145,7 @@ describe('a mask under the brush', () => {
     painter.begin(brush({ falloff: 0 }), 'add', EXTENT);
     painter.to(at(0.5, 0.5, 0.25));
     expect(painter.bytes()[(SIDE / 2) * SIDE + SIDE / 2]).toBe(64);
-    expect(() => new MaskPainter(4, 4, new Uint8Array(15))).toThrowError(RangeError, 'A mask of 4 × 4 pixels holds 15 bytes');
+    expect(() => new MaskPainter(4, 4, new Uint8Array(15))).toThrowError(RangeError, 'A mask of 4 × 4 pixels holds 15 values');
   });
 });
 

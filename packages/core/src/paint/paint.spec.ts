@@ -169,7 +169,9 @@ describe('painting vertices', () => {
       aspect: 1,
     };
     const painter = new VertexPainter(mesh);
-    const stroke = new Brushing(painter, new Bvh(mesh), brush({ radiusM: 0.06, falloff: 0 }), 'r', 'add');
+    const round = brush({ radiusM: 0.06, falloff: 0 });
+    painter.begin(round, 'r', 'add');
+    const stroke = new Brushing(painter, mesh, new Bvh(mesh), round);
     for (const x of [0.1, 0.9]) expect(stroke.to({ x, y: 0.5, pressure: 1 }, sight)).toBeGreaterThan(20);
     for (let c = 10; c <= 70; c++) expect(painter.colours[(40 * 81 + c) * 4]).toBe(1);
     expect(stroke.to({ x: 1.4, y: 0.5, pressure: 1 }, sight)).toBeNull();

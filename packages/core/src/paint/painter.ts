@@ -1,10 +1,11 @@
 import type { Component } from '../coverage';
-import type { Mesh, Vector } from '../mesh/mesh';
-import { boundsOf } from '../mesh/mesh';
+import type { Mesh } from '../mesh/mesh';
 import type { MeshHit } from '../mesh/pick';
-import { weld } from '../mesh/weld';
+import { placeAt } from '../mesh/pick';
 import type { Brush, StrokeAim } from './brush';
 import { patchNoise } from './brush';
+import type { Neighbourhood } from './neighbours';
+import { neighbourhood } from './neighbours';
 import { Stroke } from './stroke';
 import { TILE_VERTICES, putTile, tileBytes, tileCount, tileRange } from './tiles';
 
@@ -14,48 +15,6 @@ export const CHANNEL_ORDER: readonly Component[] = ['r', 'g', 'b', 'a'];
 export interface ColourRun {
   first: number;
   colours: Float32Array;
-}
-
-/** Neighbours of each place as one flat list; vertices that lie at one place count once. */
-interface Neighbourhood {
-  place: Uint32Array;
-  first: Uint32Array;
-  around: Uint32Array;
-  /** Vertices of each place, linked: the next one after a vertex, or itself at the end. */
-  next: Uint32Array;
-}
-
-/** Places differ by more than this share of the whole. */
-const GRAIN = 1e-6;
-
-function neighbourhood({ position, index }: Mesh): Neighbourhood {
-  const count = position.length / 3;
-  const { lo, hi } = boundsOf({ position });
-  const grain = Math.max(1e-9, GRAIN * Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]));
-  const place = weld([position.map((v) => Math.round(v / grain))], [3]);
-  const next = Uint32Array.from({ length: count }, (_, i) => i);
-  const last = next.slice();
-  for (let i = 0; i < count; i++)
-    if (place[i] !== i) {
-      next[last[place[i]]] = i;
-      last[place[i]] = i;
-    }
-  const first = new Uint32Array(count + 1);
-  const each = (take: (from: number, to: number) => void) => {
-    for (let t = 0; t + 2 < index.length; t += 3)
-      for (let k = 0; k < 3; k++) {
-        const [a, b] = [place[index[t + k]], place[index[t + ((k + 1) % 3)]]];
-        if (a === b) continue;
-        take(a, b);
-        take(b, a);
-      }
-  };
-  each((from) => first[from + 1]++);
-  for (let i = 1; i <= count; i++) first[i] += first[i - 1];
-  const around = new Uint32Array(first[count]);
-  const fill = first.slice();
-  each((from, to) => (around[fill[from]++] = to));
-  return { place, first, around, next };
 }
 
 /**
@@ -91,18 +50,13 @@ export class VertexPainter {
     return this.mesh.position.length / 3;
   }
 
-  begin(brush: Brush, channel: Component, aim: StrokeAim): void {
+  /** @param limit share of every vertex that may be painted */
+  begin(brush: Brush, channel: Component, aim: StrokeAim, limit: Float32Array | null = null): void {
     this.cancel();
     const { position } = this.mesh;
     const noise = (p: number) => patchNoise(brush.broken, position[p * 3], position[p * 3 + 1], position[p * 3 + 2]);
-    this.stroke = Object.assign(new Stroke(brush, aim, this.vertices, noise), { channel: CHANNEL_ORDER.indexOf(channel) });
-  }
-
-  /** Where a place of the mesh lies, in metres. */
-  at({ triangle, shares }: MeshHit): Vector {
-    const { position, index } = this.mesh;
-    const along = (c: number) => shares.reduce((sum, share, k) => sum + share * position[index[triangle * 3 + k] * 3 + c], 0);
-    return [along(0), along(1), along(2)];
+    const limits = { noise, ...(limit ? { limit: (p: number) => limit[p] } : {}) };
+    this.stroke = Object.assign(new Stroke(brush, aim, limits), { channel: CHANNEL_ORDER.indexOf(channel) });
   }
 
   /**
@@ -113,7 +67,7 @@ export class VertexPainter {
     const { stroke, near, queue, seen } = this;
     if (!stroke) return 0;
     const { position, index } = this.mesh;
-    const [x, y, z] = this.at(place);
+    const [x, y, z] = placeAt(this.mesh, place);
     const { radiusM } = stroke.brush;
     const mark = ++this.visit;
     let end = 0;

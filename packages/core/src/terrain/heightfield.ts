@@ -145,15 +145,47 @@ export function fieldSpreads(field: Heightfield, bins = 64): { altitude: FieldSp
 /** Middle of a heightfield, in samples: what stands at the origin of its mesh and of its places. */
 const middleOf = ({ width, height }: Heightfield): [number, number] => [(width - 1) / 2, (height - 1) / 2];
 
+/** Where a sample lies on a square that lies once over the longer side, v down: the texture that a terrain is painted on. */
+export function fieldUv({ width, height }: Pick<Heightfield, 'width' | 'height'>, x: number, y: number): [u: number, v: number] {
+  const side = Math.max(width, height) - 1;
+  return [x / side, y / side];
+}
+
 /**
- * What evaluation reads of a band of rows `[first, end)`: places in metres around the middle (y altitude over `foot`), normals,
- * and the coordinate in which a ground of `extentM` metres repeats.
+ * Mean curvature of the ground at a sample in 1/m, positive where it bends outwards, by second differences in true metres; 0 on the
+ * rims. Source: the mean curvature of a graph z(x, y), ((1 + z_y²) z_xx − 2 z_x z_y z_xy + (1 + z_x²) z_yy) / 2(1 + z_x² + z_y²)^(3/2), turned over.
+ */
+export function bendAt(field: Heightfield, x: number, y: number): number {
+  const { width, height, spacingM, altitude } = field;
+  if (x < 1 || y < 1 || x > width - 2 || y > height - 2) return 0;
+  const at = (i: number, j: number) => altitude[(y + j) * width + x + i];
+  const [zx, zy] = gradientAt(field, x, y);
+  const by = spacingM * spacingM;
+  const [xx, yy] = [(at(1, 0) - 2 * at(0, 0) + at(-1, 0)) / by, (at(0, 1) - 2 * at(0, 0) + at(0, -1)) / by];
+  const xy = (at(1, 1) - at(-1, 1) - at(1, -1) + at(-1, -1)) / (4 * by);
+  return -((1 + zy * zy) * xx - 2 * zx * zy * xy + (1 + zx * zx) * yy) / (2 * (1 + zx * zx + zy * zy) ** 1.5);
+}
+
+/** The same ground by every few samples, with no more than so many along a side. */
+export function coarserField(field: Heightfield, most: number): Heightfield {
+  const step = Math.ceil((Math.max(field.width, field.height) - 1) / Math.max(1, most - 1));
+  if (step <= 1) return field;
+  const [width, height] = [Math.floor((field.width - 1) / step) + 1, Math.floor((field.height - 1) / step) + 1];
+  const altitude = new Float32Array(width * height);
+  for (let y = 0, i = 0; y < height; y++) for (let x = 0; x < width; x++, i++) altitude[i] = field.altitude[y * step * field.width + x * step];
+  return { width, height, spacingM: field.spacingM * step, altitude };
+}
+
+/**
+ * What evaluation reads of a band of rows `[first, end)`: places in metres around the middle (y altitude over `foot`), normals, how
+ * the ground bends, the coordinate in which a ground of `extentM` metres repeats, and that of what is painted.
  */
 export function fieldGround(field: Heightfield, extentM: number, [first, end]: readonly [number, number] = [0, field.height], footM = 0): GBuffer {
   const { width, spacingM, altitude } = field;
   const [mx, my] = middleOf(field);
   const n = width * (end - first);
   const [position, normal, texcoord] = [new Float32Array(n * 3), new Float32Array(n * 3), new Float32Array(n * 2)];
+  const [curvature, uv1] = [new Float32Array(n), new Float32Array(n * 2)];
   for (let y = first, i = 0; y < end; y++)
     for (let x = 0; x < width; x++, i++) {
       const [px, pz] = [(x - mx) * spacingM, (y - my) * spacingM];
@@ -167,8 +199,12 @@ export function fieldGround(field: Heightfield, extentM: number, [first, end]: r
       normal[i * 3 + 2] = -dz / length;
       texcoord[i * 2] = px / extentM;
       texcoord[i * 2 + 1] = pz / extentM;
+      curvature[i] = bendAt(field, x, y);
+      const [u, v] = fieldUv(field, x, y);
+      uv1[i * 2] = u;
+      uv1[i * 2 + 1] = v;
     }
-  return { position, normal, texcoord };
+  return { position, normal, texcoord, curvature, uv1, uv2: uv1 };
 }
 
 /** The same ground as a mesh of every `step`-th sample, the last of each row and column among them; texture coordinates in metres. */

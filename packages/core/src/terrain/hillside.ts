@@ -20,9 +20,9 @@ function rolling(u: number, v: number, cells: number, seed: number, octaves: num
 }
 
 /** Where the stream runs at a distance down the hill, 0–1 across. */
-const streamAt = (v: number): number => 0.62 + 0.09 * Math.sin(v * 7.1 + 0.6) + 0.035 * Math.sin(v * 19 + 2);
+export const streamAt = (v: number): number => 0.62 + 0.09 * Math.sin(v * 7.1 + 0.6) + 0.035 * Math.sin(v * 19 + 2);
 /** Where a path climbs, 0–1 across: it turns three times. */
-const pathAt = (v: number): number => 0.26 + 0.16 * Math.sin(v * 9.4);
+export const pathAt = (v: number): number => 0.26 + 0.16 * Math.sin(v * 9.4);
 
 /**
  * The hillside on a grid of samples. The same side gives the same bytes; a finer one has the same hill with more detail.

@@ -5,3 +5,4 @@ export * from './hillside';
 export * from './weights';
 export * from './rules';
 export * from './tiles';
+export * from './water';

@@ -1,23 +1,29 @@
 import fc from 'fast-check';
 import {
   HILLSIDE,
+  bendAt,
   blendMaterial,
+  capPicture,
   coveringShares,
   fieldFindings,
   fieldGround,
   fieldMesh,
   fieldSpreads,
+  fieldUv,
   heightfieldOf,
   hillside,
+  leftBeside,
   makeBlend,
   makeCue,
   makeImage,
   makeLayer,
   makeRandom,
   makeStack,
+  relieveTiles,
   resolveTiles,
   ruledWeights,
   slopeAt,
+  storedCoverages,
   storedWeights,
   terrainTiles,
   unevenAt,
@@ -322,5 +328,95 @@ describe('tiles of a terrain', () => {
     const noisy = resolveTiles(random(65, 65, 9, 2), 16, 3).weights;
     expect(unevenAt(noisy)).toBe(-1);
     for (const t of terrainTiles(noisy, 16)) expect(t.layers.length).toBeLessThanOrEqual(3);
+  });
+});
+
+describe('a ground relieved of layers', () => {
+  const SAMPLES = 129;
+  const grounds = fc.integer({ min: 1, max: 1e6 }).map((seed) => {
+    const random = makeRandom(seed);
+    const spots = Array.from({ length: 5 }, () => [random() * SAMPLES, random() * SAMPLES, 10 + random() * 40] as const);
+    const layers = spots.map(([x, y, r]) =>
+      Float32Array.from({ length: SAMPLES * SAMPLES }, (_, i) => Math.max(0, 1 - Math.hypot((i % SAMPLES) - x, Math.floor(i / SAMPLES) - y) / r)),
+    );
+    return { width: SAMPLES, height: SAMPLES, layers };
+  });
+  it('draws no more than asked in any tile, says what that changed, and changes nothing far from there', () => {
+    fc.assert(
+      fc.property(grounds, fc.integer({ min: 1, max: 4 }), (ground, limit) => {
+        const before = storedCoverages(ground);
+        const { after, tiles, capped } = relieveTiles(ground, 32, limit);
+        for (const t of terrainTiles(after, 32)) expect(t.layers.length).toBeLessThanOrEqual(limit);
+        expect(unevenAt(after)).toBe(-1);
+        const crowded = terrainTiles(before, 32).filter((t) => t.layers.length > limit);
+        for (const t of crowded) expect(tiles.some((r) => r.column === t.column && r.row === t.row)).toBeTrue();
+        for (const { mean, most } of tiles) expect(mean >= 0 && mean <= most && most <= 1).toBeTrue();
+        const touched = capped.flatMap((c) => c.tiles);
+        for (let i = 0; i < SAMPLES * SAMPLES; i += 7) {
+          const [x, y] = [i % SAMPLES, Math.floor(i / SAMPLES)];
+          const far = touched.every((t) => Math.max(t.x - x, x - t.x - t.width, t.y - y, y - t.y - t.height) > 10);
+          if (far) before.layers.forEach((layer, l) => expect(after.layers[l][i]).toBe(layer[i]));
+        }
+      }),
+      { numRuns: 20 },
+    );
+  });
+  it('opens no step: beside a tile that drops a layer it fades over samples, by what a smooth ramp of eight has at most', () => {
+    const one = new Float32Array(SAMPLES * SAMPLES).fill(0.8);
+    const other = Float32Array.from({ length: SAMPLES * SAMPLES }, (_, i) => (i % SAMPLES < 32 && Math.floor(i / SAMPLES) < 32 ? 0.1 : 0));
+    const { after, capped } = relieveTiles({ width: SAMPLES, height: SAMPLES, layers: [one, other] }, 32, 2);
+    expect(capped.map((c) => c.layer)).toEqual([2]);
+    let most = 0;
+    for (const layer of after.layers)
+      for (let i = 0; i < layer.length - SAMPLES; i++) {
+        // Where the other layer ends of itself there was a step before.
+        if (i % SAMPLES > 28 && i % SAMPLES < 34 && Math.floor(i / SAMPLES) < 34) continue;
+        if (i % SAMPLES < SAMPLES - 1) most = Math.max(most, Math.abs(layer[i + 1] - layer[i]));
+      }
+    // 1.5 over 8 is the steepest of a smooth ramp, of at most a tenth that went.
+    expect(most).toBeLessThanOrEqual(Math.ceil((255 * 0.1 * 1.5) / 8) + 1);
+  });
+  it('is held under a picture that reads so on every sample', () => {
+    const rects = [{ x: 32, y: 64, width: 32, height: 32 }];
+    const picture = capPicture(rects, { width: SAMPLES, height: SAMPLES }, 128);
+    for (let y = 0; y < SAMPLES; y++)
+      for (let x = 0; x < SAMPLES; x++) {
+        // Bilinear reading, held at the rims.
+        const [u, v] = fieldUv({ width: SAMPLES, height: SAMPLES }, x, y);
+        const [a, b] = [u * 128 - 0.5, v * 128 - 0.5].map((t) => Math.min(127, Math.max(0, t)));
+        const at = (i: number, j: number) => picture[Math.min(127, j) * 128 + Math.min(127, i)] / 255;
+        const [i, j] = [Math.floor(a), Math.floor(b)];
+        const read =
+          (at(i, j) * (i + 1 - a) + at(i + 1, j) * (a - i)) * (j + 1 - b) + (at(i, j + 1) * (i + 1 - a) + at(i + 1, j + 1) * (a - i)) * (b - j);
+        const inside = x >= 32 && x <= 64 && y >= 64 && y <= 96;
+        if (inside) expect(read).toBe(0);
+        else expect(Math.abs(read - leftBeside(rects, x, y, 1))).toBeLessThan(0.05);
+      }
+  });
+  it('knows how the ground bends: a cap of a sphere by one over its radius, a plane not at all', () => {
+    for (const r of [40, 200]) {
+      const cap = field(129, 32, (x, z) => Math.sqrt(r * r - x * x - z * z));
+      for (const [x, y] of [
+        [64, 64],
+        [30, 90],
+        [100, 20],
+      ])
+        expect(bendAt(cap, x, y) * r).toBeCloseTo(1, 1);
+    }
+    expect(
+      bendAt(
+        field(65, 8, (x, z) => 0.3 * x - 0.4 * z),
+        20,
+        30,
+      ),
+    ).toBeCloseTo(0, 4);
+    // A gutter is bent the other way, along one of two directions.
+    expect(
+      bendAt(
+        field(129, 32, (x) => x * x * 0.05),
+        64,
+        64,
+      ),
+    ).toBeCloseTo(-0.05, 3);
   });
 });

@@ -1,11 +1,15 @@
 // Tiles of a terrain: how many layers each draws, and fewer where that is too many.
 import type { TerrainWeights } from './weights';
 import { putWeights } from './weights';
+import type { GroundCoverages } from './rules';
+import { storedCoverages } from './rules';
 
 /** A layer counts in a tile where it has more than one part in 255 anywhere in it. */
 const COUNTS = 1;
 /** Samples over which a layer fades towards a tile that does not draw it. */
 const FADE = 8;
+/** Samples around a tile that count as its own where a layer is held under a picture. */
+const ROOM = 1;
 
 /** A tile of samples `[x, x + width]` × `[y, y + height]`: its borders are its neighbours' too. */
 export interface TerrainTile {
@@ -108,10 +112,8 @@ function without(weights: TerrainWeights, dropped: ReadonlyMap<TerrainTile, read
       const [y0, y1] = [Math.max(0, tile.y - FADE), Math.min(height - 1, tile.y + tile.height + FADE)];
       for (let y = y0; y <= y1; y++)
         for (let x = x0; x <= x1; x++) {
-          const away = Math.max(tile.x - x, x - tile.x - tile.width, tile.y - y, y - tile.y - tile.height, 0);
-          const t = Math.min(1, away / FADE);
           const i = y * width + x;
-          kept[i] = Math.min(kept[i], t * t * (3 - 2 * t));
+          kept[i] = Math.min(kept[i], leftBeside([tile], x, y));
         }
     }
   const shares = new Array<number>(layers.length);
@@ -143,4 +145,94 @@ function difference(before: TerrainWeights, after: TerrainWeights, tile: Terrain
       most = Math.max(most, moved / 510);
     }
   return { mean: sum / ((tile.width + 1) * (tile.height + 1)), most };
+}
+
+/** A layer of a ground that tiles shall not draw, and these. */
+export interface CappedLayer {
+  /** Index of the layer, 0 the lowest. */
+  layer: number;
+  tiles: readonly TileRect[];
+}
+type TileRect = Pick<TerrainTile, 'x' | 'y' | 'width' | 'height'>;
+
+/** How much of a layer is left at a place, in samples: nothing in tiles that do not draw it, all from `FADE` samples away on. */
+export function leftBeside(tiles: readonly TileRect[], x: number, y: number, room = 0): number {
+  let left = 1;
+  for (const tile of tiles) {
+    const away = Math.max(tile.x - x, x - tile.x - tile.width, tile.y - y, y - tile.y - tile.height, 0);
+    const t = Math.min(1, Math.max(0, away - room) / FADE);
+    left = Math.min(left, t * t * (3 - 2 * t));
+  }
+  return left;
+}
+
+/**
+ * Which layers of a ground no tile shall draw any more, so that none draws more than `limit`: what a tile loses shows the layers below.
+ * Their coverages are held under `leftBeside` in the ground itself, so that all else of it can still be edited.
+ */
+export function relieveTiles(
+  coverages: GroundCoverages,
+  side: number,
+  limit: number,
+): { capped: CappedLayer[]; tiles: ResolvedTile[]; after: TerrainWeights } {
+  const before = storedCoverages(coverages);
+  const { width, height } = coverages;
+  const dropped = new Map<number, TerrainTile[]>();
+  const changed = new Map<string, { tile: TerrainTile; gone: Set<number> }>();
+  let after = before;
+  for (let round = 0; round < ROUNDS; round++) {
+    const crowded = terrainTiles(after, side).filter((t) => t.layers.length > Math.max(1, limit));
+    if (!crowded.length) break;
+    for (const tile of crowded) {
+      const key = `${tile.column} ${tile.row}`;
+      const { gone } = changed.get(key) ?? { gone: new Set<number>() };
+      for (const l of leastSeen(tile, Math.max(1, limit))) {
+        if (!gone.has(l)) dropped.set(l, [...(dropped.get(l) ?? []), tile]);
+        gone.add(l);
+      }
+      changed.set(key, { tile: changed.get(key)?.tile ?? tile, gone });
+    }
+    const caps = coverages.layers.map((_, l) => {
+      const tiles = dropped.get(l + 1);
+      return tiles ? leftOver(tiles, { width, height, step: 1, from: 0, room: ROOM }) : null;
+    });
+    after = storedCoverages(coverages, caps);
+  }
+  const tiles = [...changed.values()].map(({ tile, gone }) => ({
+    column: tile.column,
+    row: tile.row,
+    dropped: [...gone].filter((l) => tile.layers.includes(l)).sort((a, b) => a - b),
+    ...difference(before, after, tile),
+  }));
+  return { capped: [...dropped].map(([layer, list]) => ({ layer, tiles: list })), tiles, after };
+}
+
+/** What is left of a layer on a grid: samples a step of it, and where the first one lies; `room` samples around tiles count as theirs. */
+function leftOver(
+  tiles: readonly TileRect[],
+  { width, height, step, from, room }: { width: number; height: number; step: number; from: number; room: number },
+): Float32Array {
+  const out = new Float32Array(width * height).fill(1);
+  const reach = FADE + room;
+  const index = (at: number, most: number) => Math.min(most, Math.max(0, at / step - from));
+  for (const tile of tiles) {
+    const [x0, x1] = [Math.floor(index(tile.x - reach, width - 1)), Math.ceil(index(tile.x + tile.width + reach, width - 1))];
+    const [y0, y1] = [Math.floor(index(tile.y - reach, height - 1)), Math.ceil(index(tile.y + tile.height + reach, height - 1))];
+    for (let y = y0; y <= y1; y++)
+      for (let x = x0; x <= x1; x++) {
+        const i = y * width + x;
+        out[i] = Math.min(out[i], leftBeside([tile], (x + from) * step, (y + from) * step, room));
+      }
+  }
+  return out;
+}
+
+/** What a layer is held under, as a picture over the square that a terrain is painted on: bytes, row by row. */
+export function capPicture(tiles: readonly TileRect[], field: { width: number; height: number }, side: number): Uint8Array<ArrayBuffer> {
+  const step = (Math.max(field.width, field.height) - 1) / side;
+  // Reading between texels reaches half of one farther.
+  const left = leftOver(tiles, { width: side, height: side, step, from: 0.5, room: Math.max(ROOM, step) });
+  const out = new Uint8Array(left.length);
+  for (let i = 0; i < out.length; i++) out[i] = 255 * left[i] + 0.5;
+  return out;
 }

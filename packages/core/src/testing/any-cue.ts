@@ -1,7 +1,7 @@
 // Cues of every kind at random, with numbers as people write them: what a sentence says is read back to the same digit.
 import fc from 'fast-check';
 import type { Coverage, Cue, CueKind, Join, UvSet } from '../coverage';
-import { CUE_KINDS, NOISE_KINDS, cueKind, makeCue } from '../coverage';
+import { CUE_KINDS, JOIN_NAMES, NOISE_KINDS, cueKind, makeCue } from '../coverage';
 import { ROLES } from '../surface';
 
 /** Between two numbers, in a thousand steps. */
@@ -26,7 +26,10 @@ const OWN: { [K in CueKind]: fc.Arbitrary<object> } = {
     },
     { requiredKeys: ['surface', 'role', 'channel', 'repeats'] },
   ),
-  painted: fc.record({ picture: fc.option(fc.string({ unit: fc.constantFrom(...'0123456789abcdef'), minLength: 64, maxLength: 64 })) }),
+  painted: fc.record(
+    { picture: fc.option(fc.string({ unit: fc.constantFrom(...'0123456789abcdef'), minLength: 64, maxLength: 64 })), ...OF_SETS },
+    { requiredKeys: ['picture'] },
+  ),
   altitude: fc.record({ from: fc.constantFrom('world', 'object') }),
   slope: fc.constant({}),
   direction: fc.oneof(
@@ -55,7 +58,7 @@ export const anyCueOf = (kind: CueKind): fc.Arbitrary<Cue> => {
   const { least, most } = cueKind(kind);
   return fc
     .record({
-      join: fc.constantFrom<Join>('and', 'or', 'butNot', 'atMost', 'atLeast'),
+      join: fc.constantFrom<Join>(...JOIN_NAMES),
       amount: fc.oneof(fc.constant(1), to(0, 1)),
       inverted: fc.boolean(),
       shape: fc.constantFrom('smooth', 'straight'),

@@ -32,6 +32,10 @@ export const demo: JobDefinition<'demo'> = {
       label: `${GENERATORS[name].title} at 1024²`,
       payload: { name, seed: DEMO_SEEDS[name], size: 1024, replace: name, silent: true },
     }));
-    return { create, follow: [{ kind: 'still', label: 'Copper still', payload: {} }, ...follow], result: {} };
+    return {
+      create,
+      follow: [{ kind: 'still', label: 'Copper still', payload: {} }, { kind: 'hillside', label: 'Orrin Ridge hillside', payload: {} }, ...follow],
+      result: {},
+    };
   },
 };

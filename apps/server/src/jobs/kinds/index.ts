@@ -6,6 +6,7 @@ import { deliver } from './deliver';
 import { demo } from './demo';
 import { fetch } from './fetch';
 import { generate } from './generate';
+import { hillside } from './hillside';
 import { imports } from './import';
 import { layout } from './layout';
 import { look } from './look';
@@ -33,4 +34,5 @@ export const DEFINITIONS: { [K in JobKind]: JobDefinition<K> } = {
   proof,
   demo,
   still,
+  hillside,
 };

@@ -1,12 +1,12 @@
 import { Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, Layer, Material, MaterialProblem, MaterialSlots, Price, Section, Stack, SurfaceDocument } from '@pebble/core';
-import { BlendMaterials, SectionCutter, densityGap, densityOf, inOrder, layerPrices, makeStack } from '@pebble/core';
+import type { BlendDocument, Layer, Material, MaterialProblem, MaterialSlots, Price, Section, Sources, Stack, SurfaceDocument } from '@pebble/core';
+import { BlendMaterials, SectionCutter, densityGap, densityOf, inOrder, layerPrices, makeStack, sourcesOfPacked } from '@pebble/core';
 import { blendSurfaces } from '@pebble/usecases';
 import { DocumentsService } from '../../services/documents.service';
 import { breathe, inSlices, later } from '../../ui/breathe';
 import { materialFeed } from '../../stage/material-feed';
 import { runtimeBytes } from '../../stage/runtime-bytes';
-import { StagePixels } from '../../stage/stage-pixels';
+import { StagePixels, unkeyed } from '../../stage/stage-pixels';
 import { PagePrograms } from '../../services/page-programs.service';
 import type { StageSource } from '../../stage/stage-source';
 import { StageSpecimen } from '../../stage/stage-specimen';
@@ -34,6 +34,8 @@ export class BlendModel implements StageSource {
   );
   /** What a cue or a layer calls a surface or a blend. */
   readonly nameOf = (id: string): string => this.surfaces()[id]?.name ?? this.blends()[id]?.name ?? id;
+  /** The surface that bears a name; null when none does. */
+  readonly idOf = (name: string): string | null => Object.entries(this.surfaces()).find(([, s]) => s.name === name)?.[0] ?? null;
   /** Layers from the top, as they lie. */
   readonly layers = computed(() => {
     const blend = this.blend();
@@ -68,6 +70,11 @@ export class BlendModel implements StageSource {
   readonly slots = this.feed.slots;
   readonly shown = this.feed.shown;
   readonly sources = this.feed.sources;
+  /** What another material of this blend looks up; null until it is there. */
+  sourcesOf(material: Material): Sources | null {
+    const slots = untracked(() => this.pixels.of(material.slots));
+    return slots && sourcesOfPacked(unkeyed(slots));
+  }
   readonly bytes = runtimeBytes(() => {
     const [now, shaped] = [this.material(), this.shaped().material];
     return now && shaped && { reads: shaped.reads, slots: now.slots };

@@ -18,42 +18,19 @@ import { BakeCard } from './bake-card';
 import { BlendModel } from './blend-model';
 import { CoverageTarget } from './coverage-target';
 import { Compare } from './compare/compare';
-import { CueLooks } from './sentence/cue-look';
-import { FlatPane } from './stage/flat-pane';
-import { MaskPainting } from './brush/mask-painting';
-import { Painting } from './brush/painting';
-import { Prices } from './prices';
 import { SectionPanel } from './section/section-panel';
 import { Sentence } from './sentence/sentence';
-import { Repeats } from './stage/repeats';
-import { SpecimenMarks } from './stage/specimen-marks';
-import { StageCut } from './stage/stage-cut';
 import { StageHost } from './stage/stage-host';
-import { StageSource } from '../../stage/stage-source';
 import { Strata } from './layers/strata';
 import { nameFrom } from '../../ui/name';
-import { STAGE } from '../../stage/providers';
+import { BLENDING } from './providers';
 
 /** Layers that meet by height: the stage, the section, the sentence. */
 @Component({
   selector: 'pb-blend',
   imports: [Frame, Icon, StageHost, SectionPanel, Strata, Sentence, ScrubField, BakeCard, MatMenuModule],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  providers: [
-    BlendModel,
-    { provide: StageSource, useExisting: BlendModel },
-    CoverageTarget,
-    Prices,
-    CueLooks,
-    SpecimenMarks,
-    Repeats,
-    Compare,
-    Painting,
-    MaskPainting,
-    FlatPane,
-    StageCut,
-    ...STAGE,
-  ],
+  providers: BLENDING,
   templateUrl: './blend.view.html',
   styleUrl: './blend.view.scss',
 })

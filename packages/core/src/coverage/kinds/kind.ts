@@ -1,11 +1,11 @@
 import type { Builder, DagNode, ImageChannel, Interval, ValueType } from '../../compile';
 import type { Role } from '../../surface';
+import type { Join } from '../joins';
 import type { Reader } from '../text/reader';
 import type { CueUnit, UvSet } from '../units';
 
 export type { CueUnit, UvSet } from '../units';
 
-export type Join = 'and' | 'or' | 'butNot' | 'atMost' | 'atLeast';
 export type Component = 'r' | 'g' | 'b' | 'a';
 
 /** What all cues have. `centre` and `width` are in the unit that the kind states. */

@@ -1,6 +1,7 @@
 import { makeCue } from '../cue';
 import type { Coverage, Cue, CueKind } from '../kinds';
-import type { CueStart, Join } from '../kinds/kind';
+import type { Join } from '../joins';
+import type { CueStart } from '../kinds/kind';
 import { cueKinds } from '../kinds/kind';
 import { Reader } from './reader';
 import { JOIN_PHRASES } from './words';

@@ -50,7 +50,9 @@ const named = (name: string): string => (/["\\]|\b(where|everywhere)\b|^\s|\s$/i
 
 /** A coverage as people would say it: "Moss where vertex green above 0.5 ±0.2 and slope under 35° ±8". */
 export const coverageSentence = (name: string, coverage: Readonly<Coverage>, nameOf = BY_ID): string =>
-  `${named(name)} ${joined(coverage, (cue) => cueText(cue, nameOf))}`;
+  `${named(name)} ${coverageWords(coverage, nameOf)}`;
+/** The same without a name before it. */
+export const coverageWords = (coverage: Readonly<Coverage>, nameOf = BY_ID): string => joined(coverage, (cue) => cueText(cue, nameOf));
 
 /** A coverage as text from which `parseCoverage` makes the same one again: what is copied and pasted. */
 export const coverageText = (coverage: Readonly<Coverage>, nameOf = BY_ID): string => joined(coverage, (cue) => fullText(cue, nameOf));

@@ -1,6 +1,8 @@
 import type { Role } from '../../surface';
 import { ROLE_FACTS } from '../../surface';
-import type { Component, CueUnit, Join, UvSet } from '../kinds/kind';
+import type { Component, CueUnit, UvSet } from '../kinds/kind';
+import type { Join } from '../joins';
+import { joinFacts } from '../joins';
 import { shifted } from './decimal';
 
 export const COLOUR_WORDS: Record<Component, string> = { r: 'red', g: 'green', b: 'blue', a: 'alpha' };
@@ -8,8 +10,6 @@ export const COMPONENTS_IN_ORDER: readonly Component[] = ['r', 'g', 'b', 'a'];
 /** Bearings that have names, every 45 degrees from north. */
 export const BEARINGS = ['north', 'north-east', 'east', 'south-east', 'south', 'south-west', 'west', 'north-west'] as const;
 
-/** How joins are called by themselves. */
-export const JOIN_WORDS: Record<Join, string> = { and: 'and', or: 'or', butNot: 'but not', atMost: 'capped by', atLeast: 'topped up by' };
 /** All that is read as a join. Texts of before called the last two "at most" and "at least". */
 export const JOIN_PHRASES: readonly (readonly [string, Join])[] = [
   ['and in any case', 'and'],
@@ -23,6 +23,7 @@ export const JOIN_PHRASES: readonly (readonly [string, Join])[] = [
   ['at most', 'atMost'],
   ['topped up by', 'atLeast'],
   ['at least', 'atLeast'],
+  ['corrected by', 'corrected'],
 ];
 
 /**
@@ -35,7 +36,7 @@ export function joinPhrase(join: Join, before: readonly Join[]): string {
   if (join === 'and') return all('and') ? ' and' : ', and in any case';
   if (join === 'or') return all('or') ? ' or' : ', or else';
   if (join === 'butNot') return all('and') ? ' but not' : before.at(-1) === 'butNot' ? ', nor' : ', but in no case';
-  return `, ${JOIN_WORDS[join]}`;
+  return `, ${joinFacts(join).words}`;
 }
 
 /** A number as it is written. */

@@ -8,7 +8,9 @@ import { NoticesService } from '../../../services/notices.service';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
 import { BrushCard } from './brush-card';
+import { CueLooks } from '../sentence/cue-look';
 import { MaskPainting } from './mask-painting';
+import { PaintRules } from './paint-rules';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from './painting';
@@ -49,11 +51,21 @@ describe('the card of the brush', () => {
         { provide: BlendModel, useValue: model },
         { provide: PaintedColours, useValue: painted },
         MaskPainting,
+        PaintRules,
+        { provide: CueLooks, useValue: { shares: async () => null } },
         { provide: StagePixels, useValue: { mean: () => 0.4, side: 64, take: () => undefined, showFor: () => undefined } },
         { provide: Neighbours, useValue: { over: (own: Float32Array) => own } },
         {
           provide: StageSpecimen,
-          useValue: { vertices, form: signal(mesh), mesh: signal(mesh), ownSpans: signal(null), spans: signal(null), name: signal('patch') },
+          useValue: {
+            vertices,
+            form: signal(mesh),
+            mesh: signal(mesh),
+            ownMesh: signal(mesh),
+            ownSpans: signal(null),
+            spans: signal(null),
+            name: signal('patch'),
+          },
         },
         { provide: MeshService, useValue: { run: () => Promise.reject(new Error('not here')) } },
         { provide: NoticesService, useValue: { error: fail } },
@@ -93,7 +105,7 @@ describe('the card of the brush', () => {
     const mask = root.querySelectorAll<HTMLElement>('.well')[4];
     expect([...mask.children].map((e) => e.textContent).join(' ')).toBe('mask 40 % Moss');
     expect(button('all channels')).toBeDefined();
-    spyOn(WorkerClient.prototype, 'run').and.resolveTo({ width: 512, height: 256, hash: 'x' } as never);
+    spyOn(WorkerClient.prototype, 'run').and.resolveTo({ width: 512, height: 256, depth: 8, hash: 'x' } as never);
     mask.click();
     await fixture.whenStable();
     await fixture.whenStable();
@@ -101,7 +113,7 @@ describe('the card of the brush', () => {
     expect(root.querySelector('.well')?.getAttribute('aria-checked')).toBe('false');
     expect([button('all channels'), button('save .glb'), root.querySelector('[aria-label^="Swap"]')]).toEqual([undefined, undefined, null] as never);
     expect(root.querySelector<HTMLAnchorElement>('.ends a')?.getAttribute('href')).toBe('/api/blobs/x?name=mask.png');
-    expect(root.textContent).toContain('512 × 256 pixels over');
+    expect(root.textContent).toContain('512 × 256 pixels of 8 bits over');
     root.querySelectorAll<HTMLElement>('.well')[1].click();
     await fixture.whenStable();
     expect(mask.getAttribute('aria-checked')).toBe('false');

@@ -1,50 +1,25 @@
-import { Actions } from '../../../ui/actions';
 import { ChangeDetectionStrategy, Component, computed, inject, signal } from '@angular/core';
-import type { Brush, Component as Channel } from '@pebble/core';
-import { DEFAULT_BRUSH } from '@pebble/core';
+import type { Component as Channel } from '@pebble/core';
 import type { NumberField } from '../../../ui/field';
 import { Field } from '../../../ui/field';
 import { BlendModel } from '../blend-model';
-import { newSeed } from '../../../ui/new';
+import { BrushValues } from './brush-values';
 import { MaskPainting } from './mask-painting';
 import { CHANNELS, Painting } from './painting';
-
-const RADIUS: NumberField = { label: 'Radius in metres', min: 0.001, max: 50, step: 0.002, unit: 'm', decimals: 3, initial: DEFAULT_BRUSH.radiusM };
-const share = (label: string, initial: number): NumberField => ({ label, min: 0, max: 1, step: 0.01, factor: 0.01, unit: '%', decimals: 0, initial });
-const STRENGTH = share('Strength in per cent', 1);
-const FALLOFF = share('Falloff in per cent of the radius', DEFAULT_BRUSH.falloff);
-const BROKEN = share('Broken up by noise, in per cent', 0);
-const PATCHES: NumberField = {
-  label: 'Size of the patches in millimetres',
-  min: 0.001,
-  max: 10,
-  step: 0.001,
-  factor: 0.001,
-  unit: 'mm',
-  decimals: 0,
-  initial: DEFAULT_BRUSH.broken.atM,
-};
 
 /** The brush: where it paints, how it is, whether the mesh is fine enough for it. */
 @Component({
   selector: 'pb-brush-card',
-  imports: [Field],
+  imports: [Field, BrushValues],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './brush-card.html',
   styleUrl: './brush-card.scss',
 })
 export class BrushCard {
-  readonly actions = inject(Actions);
   readonly painting = inject(Painting);
   readonly masks = inject(MaskPainting);
   readonly model = inject(BlendModel);
   readonly channels = CHANNELS;
-  readonly fields = { radius: RADIUS, strength: STRENGTH, falloff: FALLOFF, broken: BROKEN, patches: PATCHES };
-  readonly aims = [
-    { id: 'add', name: 'add' },
-    { id: 'erase', name: 'erase' },
-    { id: 'smooth', name: 'smooth' },
-  ] as const;
   readonly views = [
     { id: 'look', name: 'the blend' },
     { id: 'channel', name: 'channel' },
@@ -53,17 +28,15 @@ export class BrushCard {
   /** Whether nothing looks at the chosen channel. */
   readonly idle = computed(() => !this.masks.active() && !this.painting.wells().find((w) => w.id === this.painting.channel())?.feeds.length);
   readonly fillWith = signal(1);
-  readonly fillField = share('Fill with, in per cent', 1);
+  readonly fillField: NumberField = { label: 'Fill with, in per cent', min: 0, max: 1, step: 0.01, factor: 0.01, unit: '%', decimals: 0, initial: 1 };
 
-  setBroken = (change: Partial<Brush['broken']>): void => this.painting.setBrush({ broken: { ...this.painting.brush().broken, ...change } });
-  reroll = (): void => this.setBroken({ seed: newSeed() });
   readonly density = computed(() => (this.masks.active() ? { ...this.masks.density(), price: null } : this.painting.density()));
   readonly state = computed(() => {
     const of = this.masks.active() ? this.masks : this.painting;
     if (this.painting.refining()) return 'Making it finer …';
     if (of.waiting()) return this.masks.active() ? 'Getting the mask ready …' : 'Getting the mesh ready …';
     if (of.keeping()) return 'Keeping the stroke …';
-    return this.masks.active() ? 'Drag on the flat to paint, with Shift to move it.' : 'Drag on it to paint, beside it to turn it.';
+    return this.masks.onFlat() ? 'Drag on the flat to paint, with Shift to move it.' : 'Drag on it to paint, beside it to turn it.';
   });
 
   /** Vertices from now on, or a mask. */

@@ -1,7 +1,7 @@
 import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { MaskPoint } from '@pebble/core';
-import { DEFAULT_BRUSH, makeBlend, makeCue, makeLayer } from '@pebble/core';
+import { DEFAULT_BRUSH, NO_CORRECTION, makeBlend, makeCue, makeLayer, makePatch } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { Accounts } from '../../../stage/accounts';
@@ -10,7 +10,9 @@ import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
 import { SpecimenMarks } from '../stage/specimen-marks';
 import { FlatPane } from '../stage/flat-pane';
+import { StageSpecimen } from '../../../stage/stage-specimen';
 import { MaskPainting } from './mask-painting';
+import { PaintRules } from './paint-rules';
 import { Painting } from './painting';
 import { StageCut } from '../stage/stage-cut';
 import { EditedBlend } from '../testing/edited-blend';
@@ -47,8 +49,10 @@ describe('a mask under the brush of the flat', () => {
     const shown: string[] = [];
     let made = 0;
     const answers: Record<string, (args: never) => unknown> = {
-      open: ({ picture }: { picture: string | null }) => ({ width: 64, height: 64, hash: picture ?? 'empty' }),
-      stroke: () => ({ packed: 'under way' }),
+      open: ({ picture }: { picture: string | null }) => ({ width: 64, height: 64, depth: 8, packed: 'opened', hash: picture ?? 'empty' }),
+      stroke: () => ({ shown: { packed: 'under way' }, reached: 9 }),
+      keep: () => ({ 3: 'piece' }),
+      restore: () => ({ packed: 'restored', hash: 'restored' }),
       end: () => ({ packed: 'done', hash: `stroke ${++made}` }),
       whole: () => ({ packed: 'whole', hash: `whole ${++made}` }),
     };
@@ -63,7 +67,10 @@ describe('a mask under the brush of the flat', () => {
         }
       });
     }) as never);
-    const painting = { on: signal(false), brush: signal({ ...DEFAULT_BRUSH, radiusM: 0.2 }), erasing: signal(false), aim: signal('add') };
+    const erasing = signal(false);
+    const painting = { on: signal(false), brush: signal({ ...DEFAULT_BRUSH, radiusM: 0.2 }), erasing, aimed: () => (erasing() ? 'erase' : 'add') };
+    const mesh = signal(makePatch(2, 2));
+    const asked: unknown[] = [];
     // The flat as it is moved, without a stage.
     const scene = Object.assign(Object.create(StageScene.prototype) as StageScene, {
       flat: signal({ u: 0.5, v: 0.5, span: 1.06 }),
@@ -77,6 +84,17 @@ describe('a mask under the brush of the flat', () => {
         { provide: StageScene, useValue: scene },
         { provide: BlendModel, useValue: model },
         { provide: Painting, useValue: painting },
+        { provide: StageSpecimen, useValue: { ownMesh: mesh } },
+        {
+          provide: PaintRules,
+          useValue: {
+            limits: async () => null,
+            shares: async (...of: unknown[]) => {
+              asked.push(of);
+              return new Float32Array(64 * 64).fill(0.25);
+            },
+          },
+        },
         { provide: SpecimenMarks, useValue: { pointing: signal(false) } },
         { provide: Accounts, useValue: { onFlat: (u: number) => shown.push(`asked at ${u.toFixed(2)}`) } },
         { provide: StageCut, useValue: { line: () => null } },
@@ -87,6 +105,7 @@ describe('a mask under the brush of the flat', () => {
             side: 32,
             mean: () => 0.25,
             take: (hash: string, packed: unknown) => shown.push(`${hash}: ${String(packed)}`),
+            patchFor: (hash: string, regions: unknown) => shown.push(`${hash} patched: ${String(regions)}`),
             showFor: (hash: string, packed: unknown) => shown.push(`${hash} for now: ${String(packed)}`),
           },
         },
@@ -97,7 +116,7 @@ describe('a mask under the brush of the flat', () => {
     const down = (type: string, x: number, over: PointerEventInit = {}) => new PointerEvent(type, { pointerId: 3, clientX: x, clientY: 0, ...over });
     const press = (x: number, over: PointerEventInit = {}) => masks.press(down('pointerdown', x, over), (e) => ({ u: e.clientX / 100, v: 0.5 }));
     const points = () => calls.filter(([k]) => k === 'stroke').flatMap(([, a]) => (a as { points: MaskPoint[] }).points);
-    return { model, masks, painting, calls, said, shown, answers, press, down, points, scene, flat: TestBed.inject(FlatPane) };
+    return { model, masks, painting, mesh, asked, calls, said, shown, answers, press, down, points, scene, flat: TestBed.inject(FlatPane) };
   };
 
   it('begins an empty one where there is none, and says what a dab reaches', async () => {
@@ -109,9 +128,12 @@ describe('a mask under the brush of the flat', () => {
     await settle();
     expect([model.picture(), masks.waiting()]).toEqual(['empty', false]);
     expect(model.steps).toEqual(['Clay: an empty mask']);
-    expect(masks.density()).toEqual({ enough: true, say: '64 × 64 pixels over 2.00 m, about 129 in a dab' });
+    expect(masks.density()).toEqual({ enough: true, say: '64 × 64 pixels of 8 bits over 2.00 m, about 129 in a dab' });
     painting.brush.set({ ...DEFAULT_BRUSH, radiusM: 0.01 });
-    expect(masks.density()).toEqual({ enough: false, say: '64 × 64 pixels over 2.00 m, less than one in a dab: too few, use a wider brush' });
+    expect(masks.density()).toEqual({
+      enough: false,
+      say: '64 × 64 pixels of 8 bits over 2.00 m, less than one in a dab: too few, use a wider brush or more pixels',
+    });
   });
   it('shows a stroke while it is made, and makes one step of it', async () => {
     const { model, masks, shown, press, down, points, calls } = await make();
@@ -125,7 +147,7 @@ describe('a mask under the brush of the flat', () => {
     dispatchEvent(down('pointerup', 30));
     await settle();
     expect(points().map((p) => p.u)).toEqual([0.1, 0.2, 0.3]);
-    expect(calls.find(([k]) => k === 'begin')?.[1]).toEqual(jasmine.objectContaining({ aim: 'add', extentM: 2 }));
+    expect(calls.find(([k]) => k === 'begin')?.[1]).toEqual(jasmine.objectContaining({ aim: 'add', limit: null }));
     expect([model.picture(), model.steps.at(-1)]).toEqual(['stroke 1', 'Clay: paint its mask']);
     expect(shown.slice(-2)).toEqual(['stroke 1: done', 'empty for now: null']);
     expect(masks.waiting()).toBeFalse();
@@ -161,6 +183,7 @@ describe('a mask under the brush of the flat', () => {
     await settle();
     press(10);
     press(60, { pointerId: 4 });
+    await settle(1);
     expect(calls.filter(([k]) => k === 'begin').length).toBe(1);
     answers['end'] = () => {
       throw new Error('The server does not take what was painted (413). Reload the page');
@@ -233,7 +256,7 @@ describe('a mask under the brush of the flat', () => {
     expect(flat.view()).toEqual({ u: 0.55, v: 0.45, span: 1 });
     key('Enter');
     await settle();
-    expect(points()).toEqual([{ u: 0.55, v: 0.45, pressure: 1 }]);
+    expect(points()).toEqual([jasmine.objectContaining({ u: 0.55, v: 0.45, pressure: 1 })]);
     expect(model.steps.at(-1)).toBe('Clay: paint its mask');
   });
   it('moves the flat with Shift or another button, and asks about a place where it is not out', async () => {
@@ -263,5 +286,99 @@ describe('a mask under the brush of the flat', () => {
     drag({}, 0);
     expect(shown.at(-1)).toMatch(/^asked at /);
     pane.remove();
+  });
+  it('lies on the mesh where its cue says so: a stroke where that is met, a turn of the picture beside it', async () => {
+    const { model, masks, mesh, calls, answers, shown, down } = await make();
+    const turned: number[] = [];
+    const on = {
+      place: (e: PointerEvent) => ({ x: e.clientX / 100, y: 0.5 }),
+      sight: () => ({ eye: { yaw: 0, pitch: 0, distance: 1, target: [0, 0, 0] as [number, number, number], field: 1 }, aspect: 1 }),
+      turn: (dx: number) => turned.push(dx),
+    };
+    model.draft((d) => Object.assign(d.layers['clay'].coverage['m'], { set: 1 }));
+    masks.take(CLAY);
+    await settle();
+    expect([masks.onMesh(), masks.onFlat(), masks.waiting()]).toEqual([true, false, false]);
+    const ground = (calls.find(([k]) => k === 'open')?.[1] as { ground: { mesh: { uv: Float32Array; position: Float32Array } } }).ground;
+    expect(ground.mesh.position).toBe(mesh().position);
+    expect(ground.mesh.uv).toBe(mesh().texcoord);
+    expect(masks.density().say).toContain('by UV set 1');
+    answers['stroke'] = () => ({ shown: { regions: 'some' }, reached: 4 });
+    masks.pressOnMesh(down('pointerdown', 10), on);
+    dispatchEvent(down('pointermove', 20));
+    await settle();
+    dispatchEvent(down('pointerup', 20));
+    await settle();
+    expect([model.picture(), turned]).toEqual(['stroke 1', []]);
+    expect(shown).toContain('empty patched: some');
+    answers['stroke'] = () => ({ shown: { regions: [] }, reached: null });
+    masks.pressOnMesh(down('pointerdown', 50), on);
+    await settle();
+    dispatchEvent(down('pointermove', 60));
+    dispatchEvent(down('pointerup', 60));
+    await settle();
+    expect(turned).toEqual([10]);
+    expect([model.picture(), calls.at(-1)?.[0]]).toEqual(['stroke 1', 'lost']);
+    // Another mesh is another ground.
+    mesh.set(makePatch(2, 3));
+    await settle();
+    expect(calls.filter(([k]) => k === 'open').length).toBe(2);
+  });
+  it('brings a stroke back that a reload cut off, as far as it was kept', async () => {
+    sessionStorage.setItem(
+      'pebble-open-mask',
+      JSON.stringify({ blend: 'other', path: CLAY, picture: 'there', what: 'paint its mask', pieces: { 3: 'piece' } }),
+    );
+    const { model, calls, shown, painting } = await make();
+    model.draft((d) => Object.assign(d.layers['clay'].coverage['m'], { picture: 'there' }));
+    await settle();
+    // It belongs to another blend, and waits for that.
+    expect(calls).toEqual([]);
+    sessionStorage.setItem(
+      'pebble-open-mask',
+      JSON.stringify({ blend: model.id(), path: CLAY, picture: 'there', what: 'paint its mask', pieces: { 3: 'piece' } }),
+    );
+    model.draft((d) => void (d.name = 'Looked at again'));
+    await settle();
+    expect(calls.find(([k]) => k === 'restore')?.[1]).toEqual({ pieces: { 3: 'piece' } });
+    expect([model.picture(), model.steps.at(-1)]).toEqual(['restored', 'Clay: paint its mask, as far as it was kept']);
+    expect(shown).toContain('restored: restored');
+    expect([painting.on(), sessionStorage.getItem('pebble-open-mask')]).toEqual([false, null]);
+  });
+  it('keeps a long stroke on the way, so that it can be brought back', async () => {
+    const { model, masks, press, down } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    dispatchEvent(down('pointermove', 20));
+    await settle(10);
+    expect(JSON.parse(sessionStorage.getItem('pebble-open-mask') ?? 'null')).toEqual({
+      blend: model.id(),
+      path: CLAY,
+      picture: 'empty',
+      what: 'paint its mask',
+      pieces: { 3: 'piece' },
+    });
+    dispatchEvent(down('pointerup', 20));
+    await settle(10);
+    expect([model.picture(), sessionStorage.getItem('pebble-open-mask')]).toEqual(['stroke 1', null]);
+  });
+  it('begins a correction where nothing is corrected, and puts a rule into paint in one step', async () => {
+    const { model, masks, calls, asked } = await make();
+    masks.add('clay', 1, 'corrected');
+    await settle(10);
+    const cues = () => Object.values(model.blend().layers['clay'].coverage);
+    expect(cues().at(-1)).toEqual(jasmine.objectContaining({ kind: 'painted', join: 'corrected', set: 1, shape: 'straight', picture: 'whole 1' }));
+    expect(calls.find(([k]) => k === 'whole')?.[1]).toEqual({ change: { what: 'fill', value: NO_CORRECTION } });
+    const steps = model.steps.length;
+    await masks.copyRule();
+    await settle(10);
+    expect(asked).toEqual([[jasmine.any(Object), 'clay', null]]);
+    expect(cues()).toEqual([jasmine.objectContaining({ kind: 'painted', join: 'and', picture: 'whole 2' })]);
+    expect(model.steps.length).toBe(steps + 1);
+    // At another size what was painted goes along.
+    await masks.resize({ side: 2048, depth: 16 });
+    expect(calls.filter(([k]) => k === 'open').at(-1)?.[1]).toEqual(jasmine.objectContaining({ picture: 'whole 2', side: 2048, depth: 16 }));
   });
 });

@@ -1,34 +1,60 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { CuePath, MaskPoint } from '@pebble/core';
-import { maskWells, paintedCueAt } from '@pebble/core';
+import type { BlendDocument, BrushPoint, Coverage, CuePath, EyeView, MaskDepth, MaskPoint, Mesh, PaintedCue, UvSet } from '@pebble/core';
+import { NO_CORRECTION, inOrder, makeCue, maskWells, nextOrder, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
-import type { Stroke } from './stroke';
-import { Strokes } from './stroke';
-import type { Kept, MaskRequests, WholeMask } from '../../../workers/mask-protocol';
+import { newKey } from '../../../ui/new';
+import type { Kept, MaskGround, MaskPieces, MaskRequests, Shown, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
-import { Painting, pressureOf, samplesOf } from './painting';
+import { StageSpecimen } from '../../../stage/stage-specimen';
+import type { OnPicture } from './on-mesh';
+import { pressOnMesh, pressureOf, samplesOf } from './on-mesh';
+import { KEEP_MS, OpenStroke } from './open-stroke';
+import { PaintRules, maskCoordinates } from './paint-rules';
+import { Painting } from './painting';
+import type { Stroke } from './stroke';
+import { Strokes } from './stroke';
 
 /** Pixels in a dab below which its edge cannot be seen. */
 const FEW_PIXELS = 12;
 const keyOf = ({ of, id, cue }: CuePath): string => `${of}/${id}/${cue}`;
+const STROKE_WORDS = { add: 'paint its mask', erase: 'erase from its mask', set: 'set its mask', smooth: 'smooth its mask' } as const;
 
-/** The brush on the flat: a painted mask of the open blend, a stroke a step. It is the brush that paints vertices as well. */
+/** A mask that the brush has: of which cue, under which hash, on what. */
+interface OpenMask {
+  key: string;
+  hash: string;
+  width: number;
+  height: number;
+  depth: MaskDepth;
+  /** Null over the extent. */
+  mesh: Mesh | null;
+}
+/** What was painted on a mask in a stroke that is no step yet. */
+interface OpenPieces extends MaskPieces {
+  blend: string;
+  path: CuePath;
+  what: string;
+}
+
+/** The brush on painted masks of the open blend, over the extent or on the mesh, a stroke a step. It is the brush that paints vertices as well. */
 @Injectable()
 export class MaskPainting {
   private readonly model = inject(BlendModel);
   private readonly pixels = inject(StagePixels);
   private readonly painting = inject(Painting);
   private readonly notices = inject(NoticesService);
+  private readonly specimen = inject(StageSpecimen);
+  private readonly rules = inject(PaintRules);
   private readonly worker = new WorkerClient<MaskRequests>(
     () => new Worker(new URL('../../../workers/mask.worker', import.meta.url), { type: 'module' }),
   );
   /** The cue whose picture is painted on; null while vertices are. */
   readonly path = signal<CuePath | null>(null);
   /** The picture that the brush has, and of which cue. */
-  private readonly opened = signal<{ key: string; hash: string; width: number; height: number } | null>(null);
+  private readonly opened = signal<OpenMask | null>(null);
   private readonly opening = signal('');
   /** Strokes that are on their way to the server. */
   private readonly sending = signal(0);
@@ -49,32 +75,59 @@ export class MaskPainting {
   });
   /** Whether the brush paints on a mask. */
   readonly active = computed(() => this.painting.on() && this.well() !== null);
+  /** Set of coordinates of the mesh that it lies in; undefined over the extent. */
+  readonly set = computed<UvSet | undefined>(() => this.well()?.cue.set);
+  /** Whether it is painted on the picture of the mesh. */
+  readonly onMesh = computed(() => this.active() && this.set() !== undefined);
+  /** Whether it is painted on the flat. */
+  readonly onFlat = computed(() => this.active() && this.set() === undefined);
+  /** The mesh that the mask lies on; null over the extent. */
+  private readonly mesh = computed(() => (this.set() === undefined ? null : this.specimen.ownMesh()));
   /** Whether a press would do nothing yet. */
   readonly waiting = computed(() => {
     const [well, opened] = [this.well(), this.opened()];
-    return !well || opened?.key !== well.key || opened.hash !== well.cue.picture;
+    return !well || opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, this.mesh());
+  });
+  /** Metres from the eye to where the pointer is; null beside the mesh. */
+  readonly away = signal<number | null>(null);
+  /** Sides and depth of the mask that the brush has. */
+  readonly size = computed(() => {
+    const opened = this.opened();
+    return opened && { width: opened.width, height: opened.height, depth: opened.depth };
+  });
+  /** Square metres that the picture lies over once. */
+  private readonly areaM2 = computed(() => {
+    const mesh = this.opened()?.mesh;
+    return mesh ? pageArea(mesh, this.set()) : (this.model.blend()?.extentM ?? 1) ** 2;
   });
   /** What a dab reaches. */
   readonly density = computed(() => {
     const [opened, blend] = [this.opened(), this.model.blend()];
     if (!opened || !blend) return { enough: true, say: '' };
-    const pixels = (Math.PI * this.brush().radiusM ** 2 * opened.width * opened.height) / blend.extentM ** 2;
+    const pixels = (Math.PI * this.brush().radiusM ** 2 * opened.width * opened.height) / this.areaM2();
     const enough = pixels >= FEW_PIXELS;
-    const size = `${opened.width} × ${opened.height} pixels over ${blend.extentM.toFixed(2)} m`;
+    const over = opened.mesh ? `by UV set ${this.set()}` : `over ${blend.extentM.toFixed(2)} m`;
+    const size = `${opened.width} × ${opened.height} pixels of ${opened.depth} bits ${over}`;
     const reach = pixels < 1 ? 'less than one' : `about ${Math.round(pixels).toLocaleString('en')}`;
-    return { enough, say: `${size}, ${reach} in a dab${enough ? '' : ': too few, use a wider brush'}` };
+    return { enough, say: `${size}, ${reach} in a dab${enough ? '' : ': too few, use a wider brush or more pixels'}` };
   });
 
   constructor() {
     effect(() => {
-      const [well, opened] = [this.active() ? this.well() : null, this.opened()];
-      if (well && !this.keeping() && (opened?.key !== well.key || opened.hash !== well.cue.picture))
-        untracked(() => void this.open(well.key, well.path, well.cue.picture));
+      const [well, opened, mesh] = [this.active() ? this.well() : null, this.opened(), this.mesh()];
+      if (well && !this.keeping() && (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh)))
+        untracked(() => void this.open(well.key, well.path, well.cue));
+    });
+    effect(() => {
+      const [id, blend] = [this.model.id(), this.model.blend()];
+      if (id && blend) untracked(() => void this.recover(id));
     });
     // Another blend has other masks.
+    let before = this.model.id();
     effect(() => {
-      this.model.id();
-      untracked(() => this.path.set(null));
+      const id = this.model.id();
+      if (id !== before) untracked(() => this.path.set(null));
+      before = id;
     });
     // A stroke that is still on its way to the server gets there.
     inject(DestroyRef).onDestroy(() => void this.stepping.catch(() => undefined).then(() => this.worker.end()));
@@ -86,15 +139,30 @@ export class MaskPainting {
     this.painting.on.set(true);
   }
 
-  private async open(key: string, path: CuePath, picture: string | null): Promise<void> {
-    const asked = `${key}:${picture}`;
+  private groundOf(mesh: Mesh | null, set: UvSet | undefined): MaskGround {
+    if (!mesh) return { extentM: this.model.blend()?.extentM ?? 1 };
+    return { mesh: { position: mesh.position, index: mesh.index, uv: coordinatesOf(mesh, set) } };
+  }
+  private async open(
+    key: string,
+    path: CuePath,
+    { picture, set, join }: PaintedCue & { join: string },
+    size: { side?: number; depth?: MaskDepth } = {},
+  ): Promise<void> {
+    const mesh = this.mesh();
+    const asked = `${key}:${picture}:${mesh?.position.length ?? ''}:${JSON.stringify(size)}`;
     if (this.opening() === asked) return;
     this.opening.set(asked);
     try {
-      const { hash, width, height } = await this.worker.run('open', { picture });
+      const { hash, packed, ...sides } = await this.worker.run('open', { picture, ground: this.groundOf(mesh, set), shown: this.side(), ...size });
       if (this.opening() !== asked) return;
-      this.opened.set({ key, hash, width, height });
-      if (picture === null) this.name('an empty mask', path, hash);
+      this.opened.set({ key, hash, ...sides, mesh });
+      if (hash === picture) return;
+      // What corrects begins where nothing is corrected.
+      if (picture === null && join === 'corrected')
+        return void (await this.step('an even mask', this.worker.run('whole', { change: { what: 'fill', value: NO_CORRECTION } })));
+      this.pixels.take(hash, packed);
+      this.name(picture === null ? 'an empty mask' : `a mask of ${sides.width} × ${sides.height} pixels, ${sides.depth} bits`, path, hash);
     } catch (error) {
       this.notices.error(error);
       // What cannot be read is not asked for again and again.
@@ -103,6 +171,11 @@ export class MaskPainting {
       if (this.opening() === asked) this.opening.set('');
     }
   }
+  /** The mask at another size or depth; what was painted goes along. */
+  async resize(size: { side?: number; depth?: MaskDepth }): Promise<void> {
+    const well = this.well();
+    if (well && !this.waiting()) await this.open(well.key, well.path, well.cue, size);
+  }
 
   /** The cue names another picture from now on. */
   private name(what: string, path: CuePath, picture: string): void {
@@ -110,13 +183,16 @@ export class MaskPainting {
       const cue = paintedCueAt(d, path);
       if (cue) cue.picture = picture;
     });
-    this.model.commit(`${this.well()?.feeds.join(', ') || 'Mask'}: ${what}`, true);
+    const feeds = this.wells().find((w) => w.key === keyOf(path))?.feeds.join(', ');
+    this.model.commit(`${feeds || 'Mask'}: ${what}`, true);
   }
 
-  private show = (packed: Kept['packed']): void => {
-    const shown = this.opened();
-    if (shown) this.pixels.showFor(shown.hash, packed);
-  };
+  private show(shown: Shown): void {
+    const opened = this.opened();
+    if (!opened) return;
+    if ('regions' in shown) this.pixels.patchFor(opened.hash, shown.regions);
+    else this.pixels.showFor(opened.hash, shown.packed);
+  }
 
   /** What was painted becomes the picture of the cue, one stroke after the other. */
   private step(what: string, run: Promise<Kept>): Promise<void> {
@@ -134,6 +210,7 @@ export class MaskPainting {
       this.pixels.take(hash, packed);
       this.opened.set({ ...before, hash });
       if (hash !== before.hash) this.name(what, path, hash);
+      this.openStroke.forget();
     } catch (error) {
       // The brush has what nobody kept: it begins again from what there is.
       this.opened.set(null);
@@ -144,23 +221,49 @@ export class MaskPainting {
   }
   private readonly side = () => this.pixels.side;
 
-  private readonly strokes = new Strokes<MaskPoint>();
-  private begin(): Stroke<MaskPoint> {
-    const aim = this.painting.erasing() ? 'erase' : this.painting.aim();
-    const what = aim === 'add' ? 'paint its mask' : aim === 'erase' ? 'erase from its mask' : 'smooth its mask';
-    const brush = { brush: this.brush(), aim, extentM: this.model.blend()?.extentM ?? 1 } as const;
-    const shown = this.opened();
-    return this.strokes.begin({
-      begin: () => this.worker.run('begin', brush),
-      send: async (points) => this.show((await this.worker.run('stroke', { points, side: this.side() })).packed),
-      end: (kept) => (kept ? this.step(what, this.worker.run('end', { side: this.side() })) : this.lost()),
+  private readonly strokes = new Strokes<MaskPoint & BrushPoint>();
+  private readonly openStroke = new OpenStroke<OpenPieces>('pebble-open-mask');
+
+  /** A stroke on the flat, or where points lie on the picture of the mesh. @param heard is told whether anything was reached */
+  private begin(
+    sight: (() => EyeView) | null,
+    heard: (reached: number | null) => void = () => undefined,
+    kept: () => boolean = () => true,
+  ): Stroke<MaskPoint & BrushPoint> {
+    const aim = this.painting.aimed();
+    const [shown, path] = [this.opened(), this.path()];
+    const asked = { brush: this.brush(), aim };
+    let last = performance.now();
+    let pieces: Record<number, string> = {};
+    const stroke: Stroke<MaskPoint & BrushPoint> = this.strokes.begin({
+      begin: async () =>
+        this.worker.run('begin', { ...asked, limit: await this.rules.limits(shown && !shown.mesh ? this.coordinates(shown) : null) }),
+      send: async (points) => {
+        const { shown: changed, reached } = await this.worker.run('stroke', sight ? { points, sight: sight() } : { points });
+        heard(reached);
+        this.show(changed);
+        if (!kept() || performance.now() - last <= KEEP_MS || !shown || !path) return;
+        last = performance.now();
+        const more = await this.worker.run('keep', null).catch(() => ({}));
+        pieces = { ...pieces, ...more };
+        const blend = this.model.id();
+        if (blend && stroke.open) this.openStroke.remember({ blend, path, picture: shown.hash, what: STROKE_WORDS[aim], pieces });
+      },
+      end: (whole) => (whole && kept() ? this.step(STROKE_WORDS[aim], this.worker.run('end', null)) : this.lost()),
       fail: (error) => {
         this.notices.error(error);
+        this.openStroke.forget();
         // The brush has what nobody kept: it begins again from what there is.
         if (shown) this.pixels.showFor(shown.hash, null);
         this.opened.set(null);
       },
     });
+    return stroke;
+  }
+  private known: { width: number; height: number; of: Float32Array } | null = null;
+  private coordinates({ width, height }: OpenMask): Float32Array {
+    if (this.known?.width !== width || this.known.height !== height) this.known = { width, height, of: maskCoordinates(width, height) };
+    return this.known.of;
   }
 
   /** A stroke from a press on the flat. @param place of an event, in extents */
@@ -169,11 +272,12 @@ export class MaskPainting {
     // One hand at a time: another finger would end the stroke.
     if (this.waiting() || this.stroking) return;
     this.stroking = true;
-    const stroke = this.begin();
-    stroke.add({ ...place(event), pressure: pressureOf(event) });
+    const stroke = this.begin(null);
+    const point = (e: PointerEvent) => ({ ...place(e), x: 0, y: 0, pressure: pressureOf(e) });
+    stroke.add(point(event));
     follow(
       event,
-      (_, __, e) => stroke.add(...samplesOf(e).map((one) => ({ ...place(one), pressure: pressureOf(one) }))),
+      (_, __, e) => stroke.add(...samplesOf(e).map(point)),
       (kept) => {
         this.stroking = false;
         stroke.end(kept);
@@ -181,26 +285,127 @@ export class MaskPainting {
     );
   }
   private stroking = false;
+  /** A press on the picture of the specimen. */
+  pressOnMesh(event: PointerEvent, on: OnPicture): void {
+    if (this.waiting()) return;
+    pressOnMesh(event, on, (press) => {
+      const stroke = this.begin(
+        () => on.sight(),
+        (reached) => press.heard(reached),
+        () => press.paints,
+      );
+      return { add: (...points: BrushPoint[]) => stroke.add(...points.map((p) => ({ ...p, u: 0, v: 0 }))), end: (kept: boolean) => stroke.end(kept) };
+    });
+  }
+  /** The pointer hovers over the picture of the mesh. */
+  async hover(point: { x: number; y: number }, sight: EyeView): Promise<void> {
+    if (this.asking || this.waiting() || !this.onMesh()) return;
+    this.asking = true;
+    this.away.set(await this.worker.run('away', { ...point, sight }).catch(() => null));
+    this.asking = false;
+  }
+  private asking = false;
   private async lost(): Promise<void> {
     // A stroke before it may become a step meanwhile: it was shown under either name.
     const before = this.opened();
-    await this.worker.run('lost', { side: this.side() });
+    this.openStroke.forget();
+    await this.worker.run('lost', null);
     for (const shown of [before, this.opened()]) if (shown) this.pixels.showFor(shown.hash, null);
+  }
+  /** A stroke in the middle of which the page was left becomes a step, as far as it was kept. */
+  private async recover(id: string): Promise<void> {
+    if (this.opened() || this.opening()) return;
+    const kept = this.openStroke.take(id);
+    const [blend, at] = [this.model.blend(), kept?.path];
+    if (!kept || !at || !blend || paintedCueAt(blend, at)?.picture !== kept.picture) return;
+    this.opening.set('what was painted');
+    try {
+      await this.worker.run('open', { picture: kept.picture, ground: { extentM: blend.extentM }, shown: this.side() });
+      const { hash, packed } = await this.worker.run('restore', { pieces: kept.pieces });
+      this.pixels.take(hash, packed);
+      this.name(`${kept.what}, as far as it was kept`, at, hash);
+    } catch (error) {
+      this.notices.error(error);
+    } finally {
+      this.opening.set('');
+    }
   }
 
   /** One dab, for the keyboard. */
-  async dab(at: Omit<MaskPoint, 'pressure'>): Promise<void> {
+  async dab(at: Omit<MaskPoint, 'pressure'> | EyeView): Promise<void> {
     if (this.waiting()) return;
-    const stroke = this.begin();
-    stroke.add({ ...at, pressure: 1 });
+    const stroke = 'eye' in at ? this.begin(() => at) : this.begin(null);
+    stroke.add({ ...('eye' in at ? { u: 0, v: 0 } : at), x: 0.5, y: 0.5, pressure: 1 });
     stroke.end(true);
     await stroke.done;
   }
 
   /** Does something to all of it. */
-  async whole(change: WholeMask): Promise<void> {
-    if (this.waiting()) return;
-    const what = change.what === 'fill' ? `fill its mask with ${change.value.toFixed(2)}` : 'invert its mask';
-    await this.step(what, this.worker.run('whole', { change, side: this.side() }));
+  async whole(change: WholeMask, what = change.what === 'fill' ? `fill its mask with ${change.value.toFixed(2)}` : 'invert its mask'): Promise<void> {
+    if (!this.waiting()) await this.step(what, this.worker.run('whole', { change }));
   }
+
+  /** A new mask for a layer, over the extent or on the mesh, which is taken up. */
+  add(layer: string, set: UvSet | undefined, join: 'and' | 'corrected'): void {
+    const blend = this.model.blend();
+    const own = blend?.layers[layer];
+    if (!blend || !own) return;
+    const key = newKey();
+    const made = this.into(blend, layer);
+    const straight = { shape: 'straight', centre: 0.5, width: 1 } as const;
+    this.model.edit(`${own.name}: ${join === 'and' ? 'a mask to paint' : 'paint over its rule'}`, (d) => {
+      const { coverage } = this.into(d, layer).at;
+      coverage[key] = makeCue('painted', { join, order: nextOrder(coverage), ...straight, ...(set ? { set } : {}) });
+    });
+    this.take({ ...made.path, cue: key });
+  }
+  /** Where the coverage of a layer stands. */
+  private into(d: BlendDocument, layer: string): { at: { coverage: Coverage }; path: Omit<CuePath, 'cue'> } {
+    const { shared } = d.layers[layer];
+    return shared !== null && d.coverages[shared]
+      ? { at: d.coverages[shared], path: { of: 'coverages', id: shared } }
+      : { at: d.layers[layer], path: { of: 'layers', id: layer } };
+  }
+
+  /** What the other cues beside this mask say becomes paint, and they go: what is seen stays as it is. */
+  async copyRule(): Promise<void> {
+    const [well, blend, opened] = [this.well(), this.model.blend(), this.opened()];
+    if (!well || !blend || !opened || this.waiting()) return;
+    const { path } = well;
+    const rule = Object.fromEntries(inOrder(blend[path.of][path.id].coverage).map(({ id, ...cue }) => [id, cue])) as Coverage;
+    const layer = path.of === 'layers' ? path.id : (this.model.layers().find((l) => l.shared === path.id || l.group === path.id)?.id ?? null);
+    try {
+      const values = await this.rules.shares(rule, layer, opened.mesh ? null : this.coordinates(opened));
+      const others = Object.keys(rule).filter((id) => id !== path.cue);
+      this.model.draft((d) => {
+        const { coverage } = d[path.of][path.id];
+        for (const id of others) delete coverage[id];
+        Object.assign(coverage[path.cue], { join: 'and', amount: 1, inverted: false, shape: 'straight', centre: 0.5, width: 1 });
+      });
+      await this.whole({ what: 'values', values }, 'its rule as paint');
+    } catch (error) {
+      this.notices.error(error);
+    }
+  }
+}
+
+/** Coordinates of a set of a mesh; those by which it is laid where it has none. */
+const coordinatesOf = (mesh: Mesh, set: UvSet | undefined): Float32Array => (set === 2 ? mesh.uv2 : mesh.uv1) ?? mesh.texcoord;
+/** Colours of vertices may be others: where these lie is what counts. */
+const sameForm = (a: Mesh | null, b: Mesh | null): boolean => a?.position === b?.position && a?.index === b?.index && a?.texcoord === b?.texcoord;
+
+/** Square metres that one repetition of a set of coordinates lies over. */
+function pageArea(mesh: Mesh, set: UvSet | undefined): number {
+  const { position, index } = mesh;
+  const uv = coordinatesOf(mesh, set);
+  let [area, page] = [0, 0];
+  for (let t = 0; t < index.length; t += 3) {
+    const [a, b, c] = [index[t], index[t + 1], index[t + 2]];
+    const side = (v: number, k: number) => position[v * 3 + k] - position[a * 3 + k];
+    const [ex, ey, ez, fx, fy, fz] = [side(b, 0), side(b, 1), side(b, 2), side(c, 0), side(c, 1), side(c, 2)];
+    area += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
+    const way = (v: number, k: number) => uv[v * 2 + k] - uv[a * 2 + k];
+    page += Math.abs(way(b, 0) * way(c, 1) - way(b, 1) * way(c, 0)) / 2;
+  }
+  return page > 0 ? area / page : area;
 }

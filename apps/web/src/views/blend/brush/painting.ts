@@ -6,13 +6,16 @@ import { MeshService } from '../../../services/mesh.service';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { saveFile } from '../../../ui/save-file';
-import { follow } from '../../../ui/follow';
 import type { Changed, PaintRequests, WholeChange } from '../../../workers/paint-protocol';
 import { BlendModel } from '../blend-model';
 import { newKey } from '../../../ui/new';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
+import type { OnPicture } from './on-mesh';
+import { pressOnMesh } from './on-mesh';
+import { KEEP_MS, OpenStroke } from './open-stroke';
+import { PaintRules } from './paint-rules';
 import { Strokes } from './stroke';
 import { reachOf } from './reach';
 import { keep } from '../../../ui/keep';
@@ -24,28 +27,16 @@ export const CHANNELS: readonly { id: Component; name: string }[] = [
   { id: 'a', name: 'alpha' },
 ];
 const nameOf = (channel: Component): string => CHANNELS.find((c) => c.id === channel)?.name ?? channel;
-/** How often a stroke under way is kept. */
-const KEEP_MS = 250;
-/** Where a stroke that is kept but not yet a step waits, should the page be left in the middle of it. */
-const OPEN_STROKE = 'pebble-open-stroke';
 const KEPT_BRUSH = 'pebble-brush';
 
-/** How strongly a pointer presses: a pen by its pressure. */
-export const pressureOf = (e: PointerEvent): number => (e.pointerType === 'pen' ? e.pressure : 1);
-/** All that a pointer reported since the last event. */
-export function samplesOf(e: PointerEvent): PointerEvent[] {
-  const all = e.getCoalescedEvents?.() ?? [];
-  return all.length ? all : [e];
-}
-
-interface OpenStroke {
+/** What was painted on vertices in a stroke that is no step yet. */
+interface OpenVertices {
   blend: string;
   specimen: string;
   label: string;
   painted: PaintedVertices;
 }
-/** What the pointer on the picture of the specimen does: not known before the first answer. */
-type Doing = 'asking' | 'painting' | 'turning';
+const AIM_WORDS: Record<StrokeAim, string> = { add: 'Paint', erase: 'Erase', set: 'Set', smooth: 'Smooth' };
 
 /** The brush on the stage: vertex colours of the specimen, a stroke a step. */
 @Injectable()
@@ -56,6 +47,7 @@ export class Painting {
   private readonly meshes = inject(MeshService);
   private readonly notices = inject(NoticesService);
   private readonly neighbours = inject(Neighbours);
+  private readonly rules = inject(PaintRules);
   private readonly brushWorker = new WorkerClient<PaintRequests>(
     () => new Worker(new URL('../../../workers/paint.worker', import.meta.url), { type: 'module' }),
   );
@@ -80,6 +72,7 @@ export class Painting {
   readonly away = signal<number | null>(null);
   private readonly edges = signal<number | null>(null);
   private readonly strokes = new Strokes<BrushPoint>();
+  private readonly openStroke = new OpenStroke<OpenVertices>('pebble-open-stroke');
   /** Copy of the colours that strokes go on in. */
   private live = new Float32Array();
   /** The mesh that the brush has. */
@@ -175,58 +168,44 @@ export class Painting {
   }
   private asking = false;
 
-  /**
-   * A press on the picture of the specimen: a stroke where it lies on the mesh, `turn` beside it.
-   * @param place of an event, in shares of the picture
-   */
-  press(
-    event: PointerEvent,
-    sight: () => EyeView,
-    place: (e: PointerEvent) => { x: number; y: number },
-    turn: (dx: number, dy: number) => void,
-  ): void {
+  /** A press on the picture of the specimen. */
+  press(event: PointerEvent, on: OnPicture): void {
     if (this.waiting()) return;
-    const samples = (e: PointerEvent): BrushPoint[] => samplesOf(e).map((one) => ({ ...place(one), pressure: pressureOf(one) }));
-    let doing: Doing = event.button === 0 ? 'asking' : 'turning';
-    const aim = this.erasing() ? 'erase' : this.aim();
-    const label = this.label(aim);
-    let kept: Record<string, string> = {};
-    let last = performance.now();
-    const begin = { brush: this.brush(), channel: this.channel(), aim };
-    // Whatever turns it is no stroke.
-    if (doing === 'turning') return follow(event, turn);
-    const stroke = this.strokes.begin({
-      begin: () => this.brushWorker.run('begin', begin),
-      send: async (points) => {
-        const changed = await this.brushWorker.run('stroke', { points, sight: sight() });
-        if (doing === 'asking') doing = changed.reached === null ? 'turning' : 'painting';
-        this.show(changed, true);
-        if (doing !== 'painting' || performance.now() - last <= KEEP_MS) return;
-        last = performance.now();
-        void this.keep(true).then(
-          (hashes) => {
-            kept = { ...kept, ...hashes };
-            if (stroke.open) this.remember(label, kept);
-          },
-          // What is kept on the way is kept again at the end, which says what is wrong.
-          () => undefined,
-        );
-      },
-      end: async (whole) => {
-        if (doing === 'painting') await this.finish(whole, label);
-        else await this.brushWorker.run('lost', null);
-      },
-      fail: this.failed,
+    pressOnMesh(event, on, (press) => {
+      const label = this.label();
+      let kept: Record<string, string> = {};
+      let last = performance.now();
+      const stroke = this.strokes.begin({
+        begin: this.beginning(),
+        send: async (points) => {
+          const changed = await this.brushWorker.run('stroke', { points, sight: on.sight() });
+          press.heard(changed.reached);
+          this.show(changed, true);
+          if (!press.paints || performance.now() - last <= KEEP_MS) return;
+          last = performance.now();
+          void this.keep(true).then(
+            (hashes) => {
+              kept = { ...kept, ...hashes };
+              if (stroke.open) this.remember(label, kept);
+            },
+            // What is kept on the way is kept again at the end, which says what is wrong.
+            () => undefined,
+          );
+        },
+        end: async (whole) => {
+          if (press.paints) await this.finish(whole, label);
+          else await this.brushWorker.run('lost', null);
+        },
+        fail: this.failed,
+      });
+      return stroke;
     });
-    stroke.add({ ...place(event), pressure: pressureOf(event) });
-    follow(
-      event,
-      (dx, dy, e) => {
-        if (doing === 'turning') return turn(dx, dy);
-        stroke.add(...samples(e));
-      },
-      (released) => stroke.end(released),
-    );
+  }
+  /** What a stroke does, held from when it begins. */
+  readonly aimed = (): StrokeAim => (this.erasing() ? 'erase' : this.aim());
+  private beginning(): () => Promise<null> {
+    const asked = { brush: this.brush(), channel: this.channel(), aim: this.aimed() };
+    return async () => this.brushWorker.run('begin', { ...asked, limit: await this.rules.limits(null) });
   }
   /** The brush has what nobody kept: it begins again from what there is. */
   private beginAgain(): void {
@@ -242,11 +221,10 @@ export class Painting {
   /** One dab in the middle of the picture, for the keyboard. */
   async dab(sight: EyeView): Promise<void> {
     if (this.waiting()) return;
-    const aim = this.erasing() ? 'erase' : this.aim();
-    const [begin, label] = [{ brush: this.brush(), channel: this.channel(), aim }, this.label(aim)];
+    const label = this.label();
     let reached = false;
     const stroke = this.strokes.begin({
-      begin: () => this.brushWorker.run('begin', begin),
+      begin: this.beginning(),
       send: async (points) => {
         const changed = await this.brushWorker.run('stroke', { points, sight });
         reached = changed.reached !== null;
@@ -260,9 +238,7 @@ export class Painting {
     await stroke.done;
   }
 
-  private label(aim: StrokeAim): string {
-    return `${aim === 'add' ? 'Paint' : aim === 'erase' ? 'Erase' : 'Smooth'} ${nameOf(this.channel())}`;
-  }
+  private readonly label = (): string => `${AIM_WORDS[this.aimed()]} ${nameOf(this.channel())}`;
 
   private async finish(kept: boolean, label: string): Promise<void> {
     this.show(await this.brushWorker.run(kept ? 'end' : 'lost', null), false);
@@ -270,7 +246,7 @@ export class Painting {
     // What was sent of it already is nobody's.
     await this.keepingAll.catch(() => undefined);
     this.keepingAll = Promise.resolve({});
-    sessionStorage.removeItem(OPEN_STROKE);
+    this.openStroke.forget();
     this.painted.adopt({}, this.live.slice());
   }
 
@@ -311,7 +287,7 @@ export class Painting {
       this.enter(label, next);
     } finally {
       this.keeping.set(false);
-      sessionStorage.removeItem(OPEN_STROKE);
+      this.openStroke.forget();
     }
   }
   private withTiles(tiles: Readonly<Record<string, string>>): PaintedVertices {
@@ -331,14 +307,13 @@ export class Painting {
   private remember(label: string, tiles: Readonly<Record<string, string>>): void {
     const [blend, specimen] = [this.model.id(), this.specimen.name()];
     if (!blend) return;
-    sessionStorage.setItem(OPEN_STROKE, JSON.stringify({ blend, specimen, label, painted: this.withTiles(tiles) } satisfies OpenStroke));
+    this.openStroke.remember({ blend, specimen, label, painted: this.withTiles(tiles) });
   }
   /** A stroke in the middle of which the page was left becomes a step, as far as it was kept. */
   private recover(id: string): void {
-    const kept = JSON.parse(sessionStorage.getItem(OPEN_STROKE) ?? 'null') as OpenStroke | null;
-    if (!kept || kept.blend !== id || this.keeping() || this.opened()) return;
-    sessionStorage.removeItem(OPEN_STROKE);
-    if (this.specimen.name() === kept.specimen) this.enter(`${kept.label}, as far as it was kept`, kept.painted);
+    if (this.keeping() || this.opened()) return;
+    const kept = this.openStroke.take(id);
+    if (kept && this.specimen.name() === kept.specimen) this.enter(`${kept.label}, as far as it was kept`, kept.painted);
   }
 
   /** Cuts every triangle into four; what was painted goes along. */

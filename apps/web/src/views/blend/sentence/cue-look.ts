@@ -1,5 +1,17 @@
 import { Injectable, inject } from '@angular/core';
-import type { BlendDocument, CueAddress, CueKind, Layer, Material, MeshPicture, MeshPlanes, Stack, WeatheringName } from '@pebble/core';
+import type {
+  BlendDocument,
+  Coverage,
+  CueAddress,
+  CueKind,
+  Layer,
+  Material,
+  MeshPicture,
+  Places,
+  Sources,
+  Stack,
+  WeatheringName,
+} from '@pebble/core';
 import {
   BlendMaterials,
   CueSampler,
@@ -120,9 +132,26 @@ export class CueLooks {
     const stack = this.drafted((layer, blend) => ({ ...layer, shared: null, coverage: { ...coverageOf(blend, layer), ...fresh } }));
     return stack && { stack, coverage: stack.layers[stack.layers.length - 1].coverages.length - 1 };
   }
-  /** What lies up to the chosen layer, which is another; null where there is none to show. */
-  private drafted(as: (layer: Layer, blend: BlendDocument) => Layer): Stack | null {
-    const [blend, id] = [this.model.blend(), this.model.selectedId()];
+  /**
+   * What a coverage gives in the place of a layer's own, 0–1: at the vertices of the specimen, or at coordinates of the flat. Null when
+   * another was asked for in between, or the layer is not shown.
+   */
+  async shares(coverage: Coverage, layer: string, texcoord: Float32Array | null): Promise<Float32Array | null> {
+    const going = this.sharing.begin();
+    const stack = this.drafted((own) => ({ ...own, shared: null, group: null, coverage }), layer);
+    if (!stack) return null;
+    const material = this.materials.of(stack, { standing: this.specimen.standing() });
+    const over = texcoord && { places: { ...this.specimen.ground().along(texcoord), texcoord }, spacing: 1 / Math.sqrt(texcoord.length / 2) };
+    // It may look things up that nothing on the stage does, or in another order.
+    const sources = this.model.sourcesOf(material);
+    if (!sources) return null;
+    return (await this.sample(new CueSampler(), material, { layer, coverage: 0, cue: null }, going, { ...over, sources }))?.value ?? null;
+  }
+  private readonly sharing = new Newest();
+
+  /** What lies up to a layer, the chosen one unless stated, which is another; null where there is none to show. */
+  private drafted(as: (layer: Layer, blend: BlendDocument) => Layer, id = this.model.selectedId()): Stack | null {
+    const blend = this.model.blend();
     const layer = blend?.layers[id ?? ''];
     if (!blend || !layer || id === null) return null;
     const draft = { ...blend, layers: { ...blend.layers, [id]: as(layer, blend) } };
@@ -131,23 +160,24 @@ export class CueLooks {
     return at > 0 ? { ...stack, layers: stack.layers.slice(0, at + 1) } : null;
   }
 
-  /** Inputs and values of a cue at the vertices of the specimen; null once nobody waits for them. */
+  /** Inputs and values of a cue at the vertices of the specimen, or at other places; null once nobody waits for them. */
   private async sample(
     sampler: CueSampler,
     material: Material,
     place: CueAddress,
     going: () => boolean,
+    over: { places?: Places; spacing?: number; sources?: Sources } = {},
   ): Promise<{ input: Float32Array; value: Float32Array } | null> {
-    const [sources, mesh] = [this.model.sources(), this.specimen.mesh()];
+    const [sources, all] = [over.sources ?? this.model.sources(), over.places ?? this.specimen.mesh()];
     if (!sources) return null;
-    const count = mesh.position.length / 3;
+    const count = all.texcoord.length / 2;
     const out = { input: new Float32Array(count), value: new Float32Array(count) };
-    const footprint = this.specimen.vertices().spacingM / material.extentM;
+    const footprint = over.spacing ?? this.specimen.vertices().spacingM / material.extentM;
     sampler.prepare(material, place);
     await breathe();
     for (let first = 0; first < count; first += CHUNK) {
       const end = Math.min(count, first + CHUNK);
-      const places = inputSlice<MeshPlanes>(mesh, first, end);
+      const places = inputSlice<Places>(all, first, end);
       sampler.sample({ material, sources, at: place, places, footprint }, out, first);
       await breathe();
       if (!going()) return null;

@@ -17,7 +17,7 @@ import { MatTooltipModule } from '@angular/material/tooltip';
 import { mdiChevronDown, mdiDiceMultipleOutline, mdiPlus } from '@mdi/js';
 import type { Cue, CueKind, Join, MeshPicture, Role, Seam, WeatheringName } from '@pebble/core';
 import {
-  JOIN_WORDS,
+  JOINS,
   SentenceError,
   WEATHERING,
   coverageText,
@@ -82,7 +82,7 @@ export class Sentence {
   private readonly pointing = inject(Pointing);
   private readonly host = inject<ElementRef<HTMLElement>>(ElementRef);
   readonly icons = { down: mdiChevronDown, plus: mdiPlus, dice: mdiDiceMultipleOutline };
-  readonly joins = Object.entries(JOIN_WORDS).map(([id, word]) => ({ id: id as Join, word }));
+  readonly joins = Object.entries(JOINS).map(([id, { words }]) => ({ id: id as Join, word: words }));
   /** What weathering there is; prices and pictures come while its list is open. */
   readonly weathering = computed(() =>
     Object.entries(WEATHERING).map(([key, { title, help }]) => {
@@ -230,9 +230,8 @@ export class Sentence {
   }
   /** Takes a sentence that was typed or pasted; one that cannot be read is left to be mended. */
   read(text: string): void {
-    const idOf = (name: string) => Object.entries(this.model.surfaces()).find(([, s]) => s.name === name)?.[0] ?? null;
     try {
-      this.target.replace(parseCoverage(text, { idOf }).coverage);
+      this.target.replace(parseCoverage(text, { idOf: this.model.idOf }).coverage);
       this.close();
     } catch (error) {
       if (!(error instanceof SentenceError)) throw error;

@@ -47,7 +47,7 @@ export class FlatPane {
   /** The brush on a mask, at its true size; null while there is none. */
   readonly ring = computed(() => {
     const [at, extent] = [this.model.pointer(), this.model.blend()?.extentM];
-    if (!this.masks.active() || !at || !extent) return null;
+    if (!this.masks.onFlat() || !at || !extent) return null;
     return { ...this.to(at.u, at.v), r: this.masks.brush().radiusM / extent / this.perPixel() };
   });
 
@@ -56,7 +56,7 @@ export class FlatPane {
     const pane = event.currentTarget as HTMLElement;
     const box = pane.getBoundingClientRect();
     pane.focus({ preventScroll: true });
-    if (this.masks.active() && event.button === 0 && !event.shiftKey)
+    if (this.masks.onFlat() && event.button === 0 && !event.shiftKey)
       return this.masks.press(event, (e) => {
         const [u, v] = this.scene.flatPlace(e, box);
         return { u, v };
@@ -78,7 +78,7 @@ export class FlatPane {
   key(event: KeyboardEvent): void {
     // The ends of the cut lie in it and have keys of their own.
     if (event.target !== event.currentTarget || this.scene.flatKey(event)) return;
-    if (event.key !== 'Enter' || !this.masks.active()) return;
+    if (event.key !== 'Enter' || !this.masks.onFlat()) return;
     event.preventDefault();
     const { u, v } = this.view();
     void this.masks.dab({ u, v });
@@ -86,7 +86,7 @@ export class FlatPane {
   /** Drags an end of the cut, or the whole of it. */
   dragCut(event: PointerEvent, end: 'a' | 'b' | 'both'): void {
     // Under the brush the line lies in the way.
-    if (this.masks.active()) return;
+    if (this.masks.onFlat()) return;
     event.stopPropagation();
     this.cut.drag(event, end, this.perPixel());
   }

@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, output, signal, untracked, viewChild } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, input, output, signal, untracked, viewChild } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import type { SkyName } from '@pebble/core';
 import { SKIES, heightPrice, nameSlug, placeName } from '@pebble/core';
@@ -21,6 +21,7 @@ import { MaskPainting } from '../brush/mask-painting';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
 import { Neighbours } from '../../../stage/neighbours';
+import type { OnPicture } from '../brush/on-mesh';
 import { BrushCard } from '../brush/brush-card';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from '../brush/painting';
@@ -99,15 +100,18 @@ export class StageHost {
   /** The channel that is looked at: while the brush is out it may be one of the vertex colours. */
   readonly shown = computed<StageChannel>(() => {
     const [painting, view] = [this.painting, this.painting.view()];
+    if (this.scene.heat()) return 'vertices';
     if (!this.onVertices() || view === 'look') return this.scene.channel();
     return view === 'all' ? 'vertices' : (`vertex${painting.channel().toUpperCase()}` as StageChannel);
   });
   /** Whether the brush paints vertices. */
   readonly onVertices = computed(() => this.painting.on() && !this.masks.active());
+  /** The brush that paints on the picture of the mesh: of vertices, of a mask that lies on it, or none. */
+  readonly onMesh = computed(() => (this.masks.onMesh() ? this.masks : this.onVertices() ? this.painting : null));
   /** Radius of the brush in pixels, where the pointer is; null beside the mesh. */
   readonly ring = computed(() => {
-    const [away, at] = [this.painting.away(), this.pressed()];
-    if (!this.onVertices() || away === null || !at) return null;
+    const [away, at] = [this.onMesh()?.away() ?? null, this.pressed()];
+    if (away === null || !at) return null;
     return { ...at, r: (this.painting.brush().radiusM / (2 * away * Math.tan((this.light.look().field * RADIANS) / 2))) * this.size().height };
   });
   /** Where the pointer is over the specimen, in pixels. */
@@ -115,7 +119,13 @@ export class StageHost {
   readonly size = this.scene.size;
   readonly failed = this.scene.failed;
   private turning = false;
-  readonly split = SPLIT;
+  /** Share of the width that the specimen has; 1 leaves no flat. */
+  readonly share = input(SPLIT);
+  /** The brush has its card elsewhere. */
+  readonly brushElsewhere = input(false);
+  get split(): number {
+    return this.scene.split;
+  }
 
   readonly reading = computed(() => {
     const at = this.model.pointer();
@@ -138,6 +148,10 @@ export class StageHost {
         : { top: gap, bottom: gap, left: gap, right: gap };
     };
     effect(() => {
+      const share = this.share();
+      untracked(() => this.scene.divide(share));
+    });
+    effect(() => {
       const canvas = this.canvas()?.nativeElement;
       if (canvas) untracked(() => this.scene.open(canvas));
     });
@@ -150,7 +164,7 @@ export class StageHost {
     effect(() => this.scene.instead.set(this.shown() === this.scene.channel() ? null : this.shown()));
     effect(() => {
       const { width, height } = this.size();
-      this.flat.size.set({ width: width * (1 - SPLIT), height });
+      this.flat.size.set({ width: width * (1 - this.split), height });
     });
     this.accounts.elsewhere = (slot) => {
       const sits = this.assets.slots().find((s) => s.slot === slot);
@@ -194,14 +208,14 @@ export class StageHost {
   orbitBy(event: PointerEvent): void {
     this.specimenPane().nativeElement.focus({ preventScroll: true });
     const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
-    if (this.onVertices() && !this.painting.waiting() && !this.pointing.active()) {
-      const place = (e: PointerEvent) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height });
-      return this.painting.press(
-        event,
-        () => ({ eye: this.scene.eye(), aspect: box.width / box.height }),
-        place,
-        (dx, dy) => this.scene.dragBy(dx, dy, event.shiftKey),
-      );
+    const brush = this.onMesh();
+    if (brush && !brush.waiting() && !this.pointing.active()) {
+      const on: OnPicture = {
+        place: (e) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height }),
+        sight: () => ({ eye: this.scene.eye(), aspect: box.width / box.height }),
+        turn: (dx, dy) => this.scene.dragBy(dx, dy, event.shiftKey),
+      };
+      return brush === this.masks ? this.masks.pressOnMesh(event, on) : this.painting.press(event, on);
     }
     if (this.model.cutting()) {
       const at = (e: PointerEvent) =>
@@ -221,11 +235,12 @@ export class StageHost {
   }
   hoverSpecimen(event: PointerEvent): void {
     const pane = event.currentTarget as HTMLElement;
-    if (this.onVertices()) {
+    const brush = this.onMesh();
+    if (brush) {
       const box = pane.getBoundingClientRect();
       const [x, y] = [event.clientX - box.left, event.clientY - box.top];
       this.pressed.set({ x, y });
-      void this.painting.hover({ x: x / box.width, y: y / box.height }, { eye: this.scene.eye(), aspect: box.width / box.height });
+      void brush.hover({ x: x / box.width, y: y / box.height }, { eye: this.scene.eye(), aspect: box.width / box.height });
     }
     if (!event.buttons) {
       const box = pane.getBoundingClientRect();
@@ -238,13 +253,15 @@ export class StageHost {
   }
   leaveSpecimen(): void {
     this.painting.away.set(null);
+    this.masks.away.set(null);
     this.marks.leave();
   }
   specimenKey(event: KeyboardEvent): void {
-    if (event.key === 'Enter' && this.onVertices()) {
+    const brush = this.onMesh();
+    if (event.key === 'Enter' && brush) {
       event.preventDefault();
       const { width, height } = this.size();
-      return void this.painting.dab({ eye: this.scene.eye(), aspect: (width * SPLIT) / height });
+      return void brush.dab({ eye: this.scene.eye(), aspect: (width * this.split) / height });
     }
     this.scene.turnKey(event);
   }

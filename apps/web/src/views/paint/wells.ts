@@ -1,0 +1,67 @@
+import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
+import { MatMenuModule } from '@angular/material/menu';
+import { MatTooltipModule } from '@angular/material/tooltip';
+import type { Component as Channel, CuePath, UvSet } from '@pebble/core';
+import { coverageOf, coverageWords, setWords } from '@pebble/core';
+import { StageSpecimen } from '../../stage/stage-specimen';
+import { BlendModel } from '../blend/blend-model';
+import { MaskPainting } from '../blend/brush/mask-painting';
+import { Painting } from '../blend/brush/painting';
+import { layerTone } from '../blend/layers/layer-tone';
+import { Prices } from '../blend/prices';
+
+/** What can be painted: masks of every layer, and the vertex colours that they look at. */
+@Component({
+  selector: 'pb-wells',
+  imports: [MatMenuModule, MatTooltipModule],
+  changeDetection: ChangeDetectionStrategy.OnPush,
+  templateUrl: './wells.html',
+  styleUrl: './wells.scss',
+})
+export class Wells {
+  readonly model = inject(BlendModel);
+  readonly painting = inject(Painting);
+  readonly masks = inject(MaskPainting);
+  private readonly specimen = inject(StageSpecimen);
+  private readonly prices = inject(Prices);
+
+  readonly layers = computed(() => {
+    const [blend, wells] = [this.model.blend(), this.masks.wells()];
+    if (!blend) return [];
+    return this.model.layers().map((layer) => {
+      const own = wells.filter(({ feeds, path }) => (path.of === 'layers' ? path.id === layer.id : feeds.includes(layer.name)));
+      return {
+        id: layer.id,
+        name: layer.name,
+        on: layer.on,
+        ground: layer.id === this.model.groundId(),
+        tone: layerTone(layer, this.model.surfaces(), this.model.blends()),
+        says: layer.id === this.model.groundId() ? 'what is left' : coverageWords(coverageOf(blend, layer), this.model.nameOf),
+        wells: own.map((w) => ({
+          key: w.key,
+          path: w.path,
+          text: `${w.cue.join === 'corrected' ? 'over its rule' : 'mask'}${w.cue.set ? '' : ', flat'}`,
+          share: `${(w.share * 100).toFixed(0)} %`,
+        })),
+      };
+    });
+  });
+  /** Where a mask can lie: in sets of coordinates that the mesh came with, and over the extent. */
+  readonly places = computed<{ set: UvSet | undefined; text: string }[]>(() => {
+    const { uv1, uv2 } = this.specimen.form();
+    const sets = ([1, 2] as const).filter((n) => (n === 1 ? uv1 : uv2 && uv2 !== uv1));
+    return [...sets.map((set) => ({ set, text: `on the mesh${sets.length > 1 ? setWords(set) : ''}` })), { set: undefined, text: 'over the extent' }];
+  });
+  /** What one more mask of the chosen layer costs at runtime. */
+  price = (): string => this.prices.cue('painted');
+
+  take(layer: string, path: CuePath): void {
+    this.model.selectedId.set(layer);
+    this.masks.take(path);
+  }
+  vertices(channel: Channel): void {
+    this.masks.path.set(null);
+    this.painting.channel.set(channel);
+    this.painting.on.set(true);
+  }
+}

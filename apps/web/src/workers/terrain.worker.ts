@@ -1,0 +1,116 @@
+/// <reference lib="webworker" />
+// Layers of a ground on a terrain: where its sentences lay them, tile by tile.
+import type { GroundCoverages, Heightfield, Image, MapSet, Stack } from '@pebble/core';
+import {
+  MASK_SIDE,
+  Recent,
+  blendMaterial,
+  capPicture,
+  coarserField,
+  convertDepth,
+  extractChannel,
+  heightfieldOf,
+  hillside,
+  makeImage,
+  relieveTiles,
+  resize,
+  ruledCoverages,
+  stackPrice,
+  storedCoverages,
+  terrainTiles,
+} from '@pebble/core';
+import { webCodec } from '@pebble/formats/web';
+import type { PixelReader } from '@pebble/usecases';
+import { gather, sourcesOf, stackOf } from '@pebble/usecases';
+import { bytesOf, keepPieces } from './blob';
+import { stageImages } from './stage-images';
+import type { GroundOn, TerrainRequests, TileTable } from './terrain-protocol';
+import type { Handlers } from './serve';
+import { serve } from './serve';
+
+/** Samples along a side that are looked at, and pixels a side of maps that sentences read from so far away. */
+const LOOKED_AT = 1025;
+const FAR_MAPS = 256;
+
+const fields = new Recent<string, Promise<Heightfield>>(2);
+const fieldOf = ({ terrain, heights }: GroundOn): Promise<Heightfield> =>
+  fields.of(JSON.stringify([heights, terrain]), async () => {
+    if (terrain.heights === null) return hillside(Math.min(terrain.width, LOOKED_AT));
+    return coarserField(heightfieldOf(await webCodec.decode(await bytesOf(heights), 'data'), terrain), LOOKED_AT);
+  });
+
+interface Looked {
+  field: Heightfield;
+  stack: Stack;
+  ids: string[];
+  coverages: GroundCoverages;
+}
+const looks = new Recent<string, Promise<Looked>>(1);
+const lookedAt = (ground: GroundOn): Promise<Looked> => looks.of(JSON.stringify(ground), () => look(ground));
+
+async function look(ground: GroundOn): Promise<Looked> {
+  const { blend, surfaces, blends, terrain } = ground;
+  const field = await fieldOf(ground);
+  const stack = stackOf(blend, { surfaces, blends, specimens: {} });
+  const material = blendMaterial(stack);
+  const small = (image: Image) => resize(image, Math.min(image.width, FAR_MAPS), Math.min(image.height, FAR_MAPS));
+  const reader: PixelReader = {
+    maps: async (id, roles) => {
+      const stages = Object.fromEntries(roles.flatMap((role) => (surfaces[id]?.maps[role] ? [[role, surfaces[id].maps[role].stage]] : [])));
+      const maps: MapSet = await stageImages(stages);
+      return Object.fromEntries(Object.entries(maps).map(([role, image]) => [role, role === 'id' ? image : small(image)]));
+    },
+    // What was painted is as it is.
+    painted: async (blob) => webCodec.decode(await bytesOf(blob), 'data'),
+  };
+  const from = await gather(material, reader, [], () => undefined);
+  const coverages = ruledCoverages(field, material, sourcesOf(from, true), terrain.footM);
+  return { field, stack, ids: material.layers.map((l) => l.id), coverages };
+}
+const cellsOf = ({ spacingM }: Heightfield, tileM: number): number => Math.max(1, Math.round(tileM / spacingM));
+
+async function table({ ground, tileM }: { ground: GroundOn; tileM: number }): Promise<TileTable> {
+  const { field, stack, ids, coverages } = await lookedAt(ground);
+  const side = cellsOf(field, tileM);
+  const weights = storedCoverages(coverages);
+  const tiles = terrainTiles(weights, side);
+  // The ground with the layers alone that count in a tile is the tile's own permutation.
+  const prices = new Recent<string, ReturnType<typeof stackPrice>>(256);
+  const priceOf = (layers: readonly number[]) =>
+    prices.of(layers.join(), () => stackPrice({ ...stack, layers: stack.layers.filter((_, l) => layers.includes(l)) }));
+  const [whole] = terrainTiles(weights, Math.max(field.width, field.height));
+  return {
+    columns: Math.max(...tiles.map((t) => t.column)) + 1,
+    rows: Math.max(...tiles.map((t) => t.row)) + 1,
+    tileM: side * field.spacingM,
+    tiles: tiles.map(({ column, row, layers }) => ({ column, row, layers: layers.map((l) => ids[l]), price: priceOf(layers) })),
+    means: Object.fromEntries(ids.map((id, l) => [id, whole.means[l]])),
+    everyM: field.spacingM,
+  };
+}
+
+const HANDLERS: Handlers<TerrainRequests> = {
+  tiles: async (args) => ({ result: await table(args), transfer: [] }),
+  relieve: async ({ ground, tileM, limit, under }) => {
+    const { field, ids, coverages } = await lookedAt(ground);
+    const { capped, tiles } = relieveTiles(coverages, cellsOf(field, tileM), limit);
+    const caps = [];
+    for (const { layer, tiles: rects } of capped) {
+      const before = under[ids[layer]];
+      const held = before ? extractChannel(await webCodec.decode(await bytesOf(before), 'data'), 0) : null;
+      const side = held?.width ?? MASK_SIDE;
+      const data = capPicture(rects, field, side);
+      if (held) {
+        const known = convertDepth(held, 8).data;
+        for (let i = 0; i < data.length; i++) data[i] = Math.min(data[i], known[i]);
+      }
+      const png = Uint8Array.from(await webCodec.encode(makeImage({ width: side, height: side, channels: 1, data })));
+      const [picture] = await keepPieces(png, Math.max(1024, png.length));
+      caps.push({ layer: ids[layer], picture });
+    }
+    const named = tiles.map(({ dropped, ...t }) => ({ ...t, dropped: dropped.map((l) => ids[l]) }));
+    return { result: { caps, tiles: named }, transfer: [] };
+  },
+};
+
+serve(HANDLERS);

@@ -1,0 +1,24 @@
+import { readFileSync } from 'node:fs';
+import { launch } from './browser';
+import { openPage } from './harness';
+const url = readFileSync('/tmp/url', 'utf8').trim();
+const browser = await launch();
+const { page, errors } = await openPage(browser, url, { width: 1280, height: 800 });
+await page.goto(url + '/paint/hillside-ground');
+await page.waitForFunction(() => (document.querySelector('[data-testid=stage]') as any)?.pebbleStage?.ready);
+await page.waitForTimeout(9000);
+await page.getByRole('radio', { name: /Paint Gravel path/ }).click();
+await page.getByText(/Drag on it to paint/).waitFor();
+await page.mouse.move(560, 300); await page.mouse.down();
+let t = Date.now();
+for (let k = 0; k <= 30; k++) { await page.mouse.move(560 + k * 8, 300 + Math.sin(k / 4) * 20); await page.waitForTimeout(16); }
+await page.mouse.up();
+console.log('stroke', Date.now() - t);
+await page.waitForTimeout(300);
+await page.screenshot({ path: '/tmp/shots/p2.png' });
+await page.waitForFunction(() => document.querySelector('header .saved')?.textContent?.includes('Saved'));
+await page.waitForTimeout(4000);
+await page.screenshot({ path: '/tmp/shots/p3.png' });
+console.log(errors);
+await browser.close();
+process.exit(0);
