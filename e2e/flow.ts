@@ -48,7 +48,7 @@ export function inBrowser(open: (flow: Flow) => unknown, { demo = true, size = {
     flow = { browser: await launch() };
     flow.served = await (demo ? serveDemo() : serveFresh(['--no-demo']));
     ({ page: flow.page, errors } = await openPage(flow.browser as Browser, flow.served.url, size));
-    flow.page.setDefaultTimeout(90_000);
+    flow.page.setDefaultTimeout(Number(process.env['PEBBLE_FLOW_MS'] ?? 90_000));
     const said: string[] = [];
     flow.page.on('console', (m) => said.push(`${m.type()}: ${m.text()}`));
     flow.page.on('pageerror', (e) => said.push(e.stack ?? e.message));

@@ -26,6 +26,17 @@ export async function stageShown(page: Page, of: Locator = page.getByTestId('sta
   const picture = await of.screenshot();
   return { picture: picture.toString('base64'), compiles };
 }
+/** What the stage has drawn, without anything that lies over it, once nothing finer is on its way: a digest of its pixels. */
+export async function stageDrawn(page: Page): Promise<string> {
+  await stageResting(page);
+  return page.evaluate(async () => {
+    const canvas = document.querySelector('[data-testid=stage]') as HTMLCanvasElement;
+    const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
+    copy.drawImage(canvas, 0, 0);
+    const digest = await crypto.subtle.digest('SHA-256', copy.getImageData(0, 0, canvas.width, canvas.height).data);
+    return [...new Uint8Array(digest)].map((v) => v.toString(16).padStart(2, '0')).join('');
+  });
+}
 /** What it shows once that is another picture: what a worker drew comes to the screen in its own time. */
 export const stageAnother = (page: Page, than: string, of?: Locator) =>
   until(async () => {

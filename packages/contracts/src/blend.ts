@@ -25,6 +25,12 @@ const kindBySet = <K extends string, P extends Record<string, unknown>>(named: K
   return { ...always, properties: { ...always.properties, set: { enum: [1, 2] } } } as const;
 };
 
+/** A kind of cue that may go over the world instead of the extent. */
+const kindOver = <K extends string, P extends Record<string, unknown>>(named: K, own: P) => {
+  const always = kind(named, own);
+  return { ...always, properties: { ...always.properties, over: { enum: ['world'] } } } as const;
+};
+
 /** The kinds are told apart by `kind`, so that an error names what is wrong inside the right one. */
 const cue = {
   type: 'object',
@@ -43,7 +49,7 @@ const cue = {
     kind('occlusion', nothing),
     kind('low', nothing),
     kind('ground', nothing),
-    kind('noise', { noise: { enum: NOISE_KINDS }, sizeM, octaves, seed } as const),
+    kindOver('noise', { noise: { enum: NOISE_KINDS }, sizeM, octaves, seed } as const),
     kind('stripes', { sizeM, bearing } as const),
     kind('grid', { sizeM } as const),
     kindBySet('id', { surface: name, colour } as const),

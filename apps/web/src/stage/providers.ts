@@ -8,9 +8,21 @@ import { StagePixels } from './stage-pixels';
 import { StageScene } from './stage-scene';
 import { StageSource } from './stage-source';
 import { StageSpecimen } from './stage-specimen';
+import { TerrainDetails } from './terrain-detail';
 import { TriedTexture } from './tried-texture';
 
 /** A stage of a component's own, for whatever source that provides. */
-export const STAGE = [AssetModel, StageScene, StagePixels, StageSpecimen, Pointing, Accounts, PaintedColours, Neighbours, TriedTexture];
+export const STAGE = [
+  AssetModel,
+  StageScene,
+  StagePixels,
+  StageSpecimen,
+  Pointing,
+  Accounts,
+  PaintedColours,
+  Neighbours,
+  TriedTexture,
+  TerrainDetails,
+];
 /** One that shows assets. */
 export const ASSET_STAGE = [AssetSource, { provide: StageSource, useExisting: AssetSource }, ...STAGE];

@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
-import type { LightData, Material, Orbit } from '@pebble/core';
-import { clipMatrix, frameOrbit, frameWithin, makeFlat, onGround, withFigure, withPlume } from '@pebble/core';
+import type { LightData, Material, Mesh, Orbit, ViewFrom } from '@pebble/core';
+import { clipMatrix, frameOrbit, frameWithin, makeFlat, onGround, viewOf, withFigure, withPlume } from '@pebble/core';
 import { vec4 } from 'gl-matrix';
 import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
 import { RemoteStage, flatAt } from '@pebble/stage';
@@ -13,6 +13,7 @@ import { StagePixels } from './stage-pixels';
 import { StageRelief } from './stage-relief';
 import { StageSource } from './stage-source';
 import { StageSpecimen } from './stage-specimen';
+import { TerrainDetails } from './terrain-detail';
 
 const RADIANS = Math.PI / 180;
 /** How often a stage is started again that dies. */
@@ -52,6 +53,7 @@ export class StageScene {
   private readonly neighbours = inject(Neighbours);
   private readonly accounts = inject(Accounts);
   private readonly light = inject(LightService);
+  private readonly details = inject(TerrainDetails);
   private readonly destroyed = inject(DestroyRef);
   readonly stage = signal<RemoteStage | null>(null);
   /** Counts canvases: one that was given to a worker that died is of no more use. */
@@ -140,6 +142,7 @@ export class StageScene {
     effect(() => this.there() && this.stage()?.setValues(this.source.values()));
     this.followRelief();
     this.followMesh();
+    this.followDetail();
     effect(() => this.stage()?.setOthers(this.on.ownSpans(), this.neighbours.shown()));
     effect(() => {
       this.on.bounds();
@@ -237,12 +240,24 @@ export class StageScene {
     });
   }
 
+  /** The form of the specimen, or a terrain as fine as it is seen. */
+  private readonly formShown = computed<Mesh>(() => {
+    const [form, fine] = [this.on.form(), this.details.shown()];
+    return fine?.of === form && !this.heat() && this.light.look().relief !== 'displaced' ? fine.mesh : form;
+  });
+  private followDetail(): void {
+    effect((onCleanup) => {
+      const [form, on, stage] = [this.on.form(), this.on.terrain(), this.stage()];
+      if (!on || !stage) return untracked(() => this.details.end());
+      onCleanup(this.details.look(form, on, this.on.extentM(), this.eye(), Math.max(1, this.size().height * Math.min(2, devicePixelRatio))));
+    });
+  }
   private followMesh(): void {
     const flat = makeFlat();
     effect(() => {
       // Another place is other ground, on the same specimen; colours have an effect of their own.
       this.on.placeText();
-      this.stage()?.setSpecimen(this.on.form(), onGround(flat, untracked(this.on.ground)));
+      this.stage()?.setSpecimen(this.formShown(), onGround(flat, untracked(this.on.ground)));
     });
     effect(() => {
       this.again();
@@ -279,7 +294,12 @@ export class StageScene {
   private canvas: HTMLCanvasElement | null = null;
 
   /** Where the eye is. */
-  readonly eye = (): Orbit & { field: number } => ({ ...this.orbit(), field: this.light.look().field * RADIANS });
+  readonly eye = (): Orbit => ({ ...this.orbit(), field: this.light.look().field * RADIANS, reach: this.reach() });
+  /** All of the specimen is in the picture, however near one stands. */
+  private readonly reach = computed(() => {
+    const { lo, hi } = this.on.bounds();
+    return 1.5 * Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]);
+  });
 
   /** Where the middle of the specimen is seen, as a share of the stage's width. */
   middle(): number {
@@ -322,6 +342,13 @@ export class StageScene {
     const box = this.plume() ? withPlume(this.on.bounds()) : this.on.bounds();
     return this.figure() ? withFigure(box) : box;
   });
+  /** Looks at what one looks at from near, from some way off, or at all of it. */
+  lookFrom(from: ViewFrom): void {
+    if (from === 'far') return this.frameSpecimen();
+    this.moved = true;
+    this.orbit.update((o) => viewOf(this.on.form(), o, from));
+    this.look(true);
+  }
   /** Frames the specimen and all of the flat. */
   reframe(): void {
     this.frameSpecimen();

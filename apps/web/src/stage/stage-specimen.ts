@@ -1,5 +1,17 @@
 import { Injectable, computed, inject, signal } from '@angular/core';
-import type { BlendDocument, Mesh, Ground, MaterialReads, MeshPart, MeshPlace, SlotLaying, SlottedMesh, Span, Standing } from '@pebble/core';
+import type {
+  BlendDocument,
+  Mesh,
+  Ground,
+  MaterialReads,
+  MeshPart,
+  MeshPlace,
+  SlotLaying,
+  SlottedMesh,
+  Span,
+  Standing,
+  TerrainFacts,
+} from '@pebble/core';
 import {
   FLAT_GROUND,
   MAX_SKY_VERTICES,
@@ -172,6 +184,13 @@ export class StageSpecimen {
     const inside = ([first, count]: Span) => triangle * 3 >= first && triangle * 3 < first + count;
     return Object.entries(this.spans() ?? {}).find(([, spans]) => spans.some(inside))?.[0] ?? null;
   }
+  /** The heights that it is made of, where it is a terrain that is looked at as it came; null for all else. */
+  readonly terrain = computed<{ terrain: TerrainFacts; heights: string } | null>(() => {
+    const { name, lays } = this.asked();
+    const body = this.documents.body(name, 'specimen');
+    if (!body?.terrain || lays || !this.came().itself || this.wanted().sky || this.painted.colours() !== this.came().mesh.geomcolor) return null;
+    return { terrain: body.terrain, heights: body.file.blob };
+  });
   readonly parts = computed<readonly string[]>(() => {
     const own = this.own();
     if (own) return partNames(own.model);
@@ -218,6 +237,7 @@ export class StageSpecimen {
 
   /** What painted colours are kept under. */
   readonly name = computed(() => this.asked().name);
+  readonly extentM = computed(() => this.asked().extentM);
 
   /** Takes up what a blend lies on and what coverages on the stage ask of it. Called within an effect. */
   follow(id: string | null, blend: Pick<BlendDocument, 'specimen' | 'extentM' | 'paint'> | undefined | null, reads: readonly MaterialReads[]): void {

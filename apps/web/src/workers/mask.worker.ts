@@ -44,9 +44,9 @@ const sized = () => {
   const { width, height } = sheetOf(taken());
   return { ...taken().live.packed, width, height };
 };
-/** Sends the whole picture as it is now; gives its hash. */
-async function keep(): Promise<string> {
-  const png = Uint8Array.from(await webCodec.encode(picture()));
+/** Sends a picture; gives its hash. */
+async function keep(image = picture()): Promise<string> {
+  const png = Uint8Array.from(await webCodec.encode(image));
   // In one piece: a picture is one file.
   const [hash] = await keepPieces(png, Math.max(1024, png.length));
   return hash;
@@ -147,6 +147,16 @@ const HANDLERS: Handlers<MaskRequests> = {
     const sheet = sheetOf(taken());
     for (const [piece, hash] of Object.entries(pieces)) sheet.takePiece(Number(piece), await bytesOf(hash));
     return kept();
+  },
+  picture: async ({ values, ground, side }) => {
+    const empty = new Uint8Array(side * side);
+    const painter = 'extentM' in ground ? new MaskPainter(side, side, empty) : new MeshMaskPainter(ground.mesh, side, side, empty);
+    if (painter instanceof MaskPainter) painter.sheet.all((_, i) => values[i]);
+    else painter.putValues(values);
+    return {
+      result: { hash: await keep(makeImage({ width: side, height: side, channels: 1, data: painter.sheet.now as Uint8Array<ArrayBuffer> })) },
+      transfer: [],
+    };
   },
   away: async ({ x, y, sight }) => {
     const on = open?.on;

@@ -1,4 +1,4 @@
-import type { BlendDocument, Price, ResolvedTile, SpecimenDocument, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, DetailSight, Mesh, Price, ResolvedTile, SpecimenDocument, SurfaceDocument } from '@pebble/core';
 
 /** A ground on a terrain: everything that says which layer lies where. */
 export interface GroundOn {
@@ -42,6 +42,17 @@ export interface Relief {
 export interface TerrainRequests {
   /** How many layers each tile draws, and what it costs. @throws when heights or maps cannot be read, or there are too many layers */
   tiles: { args: { ground: GroundOn; tileM: number }; result: TileTable };
+  /** Where water stands and runs on a terrain, as a mask over it, kept on the server. */
+  wet: { args: Pick<GroundOn, 'terrain' | 'heights'>; result: { picture: string } };
   /** What tiles over a limit do without. `under` are pictures that layers are held under already, by id. */
   relieve: { args: { ground: GroundOn; tileM: number; limit: number; under: Readonly<Record<string, string>> }; result: Relief };
+}
+
+/** Requests by which a terrain is shown. */
+export interface DetailRequests {
+  /** The mesh for a sight, laid in extents. */
+  detail: {
+    args: { terrain: GroundOn['terrain']; heights: string; extentM: number; sight: DetailSight };
+    result: { mesh: Mesh; tolerancePx: number };
+  };
 }

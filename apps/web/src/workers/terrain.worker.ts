@@ -4,36 +4,43 @@ import type { GroundCoverages, Heightfield, Image, MapSet, Stack } from '@pebble
 import {
   MASK_SIDE,
   Recent,
+  TerrainDetail,
   blendMaterial,
   capPicture,
   coarserField,
   convertDepth,
+  drainage,
   extractChannel,
   heightfieldOf,
   hillside,
   makeImage,
   relieveTiles,
   resize,
+  samplePicture,
   ruledCoverages,
   stackPrice,
   storedCoverages,
   terrainTiles,
+  wetness,
+  withExtent,
 } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import type { PixelReader } from '@pebble/usecases';
 import { gather, sourcesOf, stackOf } from '@pebble/usecases';
 import { bytesOf, keepPieces } from './blob';
 import { stageImages } from './stage-images';
-import type { GroundOn, TerrainRequests, TileTable } from './terrain-protocol';
+import type { DetailRequests, GroundOn, TerrainRequests, TileTable } from './terrain-protocol';
 import type { Handlers } from './serve';
 import { serve } from './serve';
 
 /** Samples along a side that are looked at, and pixels a side of maps that sentences read from so far away. */
 const LOOKED_AT = 1025;
 const FAR_MAPS = 256;
+/** Samples along a side by which water is looked for. */
+const WATER_SAMPLES = 513;
 
 const fields = new Recent<string, Promise<Heightfield>>(2);
-const fieldOf = ({ terrain, heights }: GroundOn): Promise<Heightfield> =>
+const fieldOf = ({ terrain, heights }: Pick<GroundOn, 'terrain' | 'heights'>): Promise<Heightfield> =>
   fields.of(JSON.stringify([heights, terrain]), async () => {
     if (terrain.heights === null) return hillside(Math.min(terrain.width, LOOKED_AT));
     return coarserField(heightfieldOf(await webCodec.decode(await bytesOf(heights), 'data'), terrain), LOOKED_AT);
@@ -67,6 +74,12 @@ async function look(ground: GroundOn): Promise<Looked> {
   const coverages = ruledCoverages(field, material, sourcesOf(from, true), terrain.footM);
   return { field, stack, ids: material.layers.map((l) => l.id), coverages };
 }
+/** Keeps a mask on the server; gives its hash. */
+async function keepMask(data: Uint8Array<ArrayBuffer>, side: number): Promise<string> {
+  const png = Uint8Array.from(await webCodec.encode(makeImage({ width: side, height: side, channels: 1, data })));
+  const [picture] = await keepPieces(png, Math.max(1024, png.length));
+  return picture;
+}
 const cellsOf = ({ spacingM }: Heightfield, tileM: number): number => Math.max(1, Math.round(tileM / spacingM));
 
 async function table({ ground, tileM }: { ground: GroundOn; tileM: number }): Promise<TileTable> {
@@ -89,7 +102,20 @@ async function table({ ground, tileM }: { ground: GroundOn; tileM: number }): Pr
   };
 }
 
-const HANDLERS: Handlers<TerrainRequests> = {
+const details = new Recent<string, Promise<TerrainDetail>>(1);
+
+const HANDLERS: Handlers<TerrainRequests & DetailRequests> = {
+  detail: async ({ terrain, heights, extentM, sight }) => {
+    const make = async () => new TerrainDetail(await fieldOf({ terrain, heights }), terrain.footM);
+    const made = (await details.of(JSON.stringify([terrain, heights]), make)).mesh(sight);
+    const mesh = withExtent(made.mesh, extentM);
+    return { result: { mesh, tolerancePx: made.tolerancePx }, transfer: [] };
+  },
+  wet: async (of) => {
+    const field = coarserField(await fieldOf(of), WATER_SAMPLES);
+    const data = samplePicture(wetness(field, drainage(field)), field, MASK_SIDE);
+    return { result: { picture: await keepMask(data, MASK_SIDE) }, transfer: [] };
+  },
   tiles: async (args) => ({ result: await table(args), transfer: [] }),
   relieve: async ({ ground, tileM, limit, under }) => {
     const { field, ids, coverages } = await lookedAt(ground);
@@ -104,9 +130,7 @@ const HANDLERS: Handlers<TerrainRequests> = {
         const known = convertDepth(held, 8).data;
         for (let i = 0; i < data.length; i++) data[i] = Math.min(data[i], known[i]);
       }
-      const png = Uint8Array.from(await webCodec.encode(makeImage({ width: side, height: side, channels: 1, data })));
-      const [picture] = await keepPieces(png, Math.max(1024, png.length));
-      caps.push({ layer: ids[layer], picture });
+      caps.push({ layer: ids[layer], picture: await keepMask(data, side) });
     }
     const named = tiles.map(({ dropped, ...t }) => ({ ...t, dropped: dropped.map((l) => ids[l]) }));
     return { result: { caps, tiles: named }, transfer: [] };

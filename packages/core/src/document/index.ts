@@ -5,3 +5,4 @@ export * from './blend';
 export * from './master';
 export * from './upgrade';
 export * from './edits';
+export * from './mentions';

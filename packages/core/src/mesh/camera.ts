@@ -1,5 +1,7 @@
 // Cameras around things, and what they make of positions.
 import { mat4, vec3 } from 'gl-matrix';
+import type { Mesh } from './mesh';
+import { boundsOf } from './mesh';
 
 /** A camera that looks at a point from around it. Angles in radians, distance in metres. */
 export interface Orbit {
@@ -9,6 +11,40 @@ export interface Orbit {
   target: [number, number, number];
   /** Vertical field of view in radians. */
   field: number;
+  /** Metres from the eye that are in the picture at least; twelve distances unless more is asked for. */
+  reach?: number;
+}
+
+/** From where something is looked at: as a walker sees it, from some way off, whole. */
+export type ViewFrom = 'near' | 'middle' | 'far';
+/** Shares of the whole that one stands away, and how far one looks down, in radians. What is larger than a house is walked over. */
+const VIEWS = { walked: { near: [0.012, 0.17], middle: [0.12, 0.4] }, held: { near: [0.5, 0.34], middle: [1, 0.4] } } as const;
+const WALKED_M = 20;
+/** Metres that an eye stays over the ground. */
+const EYE_M = 1.6;
+
+/** A look at a place of a mesh from near or from some way off; the eye stays over the ground. @param orbit where one looked from before */
+export function viewOf({ position }: Pick<Mesh, 'position'>, orbit: Orbit, from: Exclude<ViewFrom, 'far'>): Orbit {
+  const { lo, hi } = boundsOf({ position });
+  const size = Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]);
+  const walked = size > WALKED_M;
+  const [share, pitch] = VIEWS[walked ? 'walked' : 'held'][from];
+  if (!walked) return { ...orbit, distance: size * share, pitch };
+  const held = (v: number, c: number) => Math.min(hi[c], Math.max(lo[c], v));
+  /** The highest of what lies at a place. */
+  const ground = (x: number, z: number): number => {
+    let [best, y] = [Infinity, lo[1]];
+    for (let i = 0; i < position.length; i += 3) {
+      const away = (position[i] - x) ** 2 + (position[i + 2] - z) ** 2;
+      if (away < best || (away === best && position[i + 1] > y)) [best, y] = [away, position[i + 1]];
+    }
+    return y;
+  };
+  const [x, z] = [held(orbit.target[0], 0), held(orbit.target[2], 2)];
+  const view: Orbit = { ...orbit, distance: size * share, pitch, target: [x, ground(x, z) + EYE_M / 2, z] };
+  const [ex, ey, ez] = eyeOf(view);
+  const least = ground(held(ex, 0), held(ez, 2)) + EYE_M;
+  return ey >= least ? view : { ...view, pitch: Math.asin(Math.min(0.95, (least - view.target[1]) / view.distance)) };
 }
 
 /** The usual look at flat ground of `extentM` metres. */
@@ -86,7 +122,7 @@ export function eyeOf(o: Orbit): vec3 {
 }
 
 export function clipMatrix(o: Orbit, aspect: number): mat4 {
-  const projection = mat4.perspective(mat4.create(), o.field, aspect, o.distance * 0.02, o.distance * 12);
+  const projection = mat4.perspective(mat4.create(), o.field, aspect, o.distance * 0.02, Math.max(o.distance * 12, o.reach ?? 0));
   const view = mat4.lookAt(mat4.create(), eyeOf(o), o.target, [0, 1, 0]);
   return mat4.multiply(projection, projection, view);
 }

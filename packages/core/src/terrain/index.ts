@@ -4,5 +4,6 @@ export * from './heightfield';
 export * from './hillside';
 export * from './weights';
 export * from './rules';
+export * from './detail';
 export * from './tiles';
 export * from './water';

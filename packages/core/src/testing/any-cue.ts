@@ -42,7 +42,10 @@ const OWN: { [K in CueKind]: fc.Arbitrary<object> } = {
   low: fc.constant({}),
   ground: fc.constant({}),
   noise: fc
-    .record({ noise: fc.constantFrom(...NOISE_KINDS), sizeM: size, octaves: fc.integer({ min: 1, max: 8 }), seed })
+    .record(
+      { noise: fc.constantFrom(...NOISE_KINDS), sizeM: size, octaves: fc.integer({ min: 1, max: 8 }), seed, over: fc.constant('world' as const) },
+      { requiredKeys: ['noise', 'sizeM', 'octaves', 'seed'] },
+    )
     .map((n) => (n.noise === 'fractal' ? n : { ...n, octaves: 4 })),
   stripes: fc.record({ sizeM: size, bearing }),
   grid: fc.record({ sizeM: size }),

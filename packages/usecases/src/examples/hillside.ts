@@ -81,7 +81,7 @@ export async function hillsideDocuments(ports: Ports, report: Report): Promise<{
         'cushion-moss',
         'Cushion moss',
         2,
-        [makeCue('slope', { centre: 24, width: 14 }), makeCue('noise', { centre: 0.4, width: 0.3, sizeM: 3, seed: 4 })],
+        [makeCue('slope', { centre: 24, width: 14 }), makeCue('noise', { centre: 0.42, width: 0.16, sizeM: 26, octaves: 6, seed: 4, over: 'world' })],
         { soft: 0.2, follow: 0.4, liftM: 0.004 },
       ),
       stone: on('terrace-stone', 'Terrace stone', 3, [makeCue('slope', { centre: 33, width: 9, inverted: false })], {

@@ -80,6 +80,25 @@ export class TerrainTiles {
     }
   }
 
+  /** A layer lies where water stands and runs on the terrain: in a mask that can be painted on. */
+  async wet(layer: string): Promise<void> {
+    const ground = this.ground();
+    if (!ground) return;
+    this.working.set(true);
+    try {
+      const { picture } = await this.worker.run('wet', { terrain: ground.terrain, heights: ground.heights });
+      this.model.edit(`${ground.blend.layers[layer].name}: where water stands and runs`, (d) => {
+        const own = d.layers[layer];
+        own.shared = null;
+        own.coverage = { [newKey()]: makeCue('painted', { picture, set: 1, shape: 'straight', centre: 0.5, width: 1, order: 1 }) };
+      });
+    } catch (error) {
+      this.notices.error(error);
+    } finally {
+      this.working.set(false);
+    }
+  }
+
   /** Tiles over the limit do without what is seen least of them; one step. */
   async resolve(): Promise<void> {
     const ground = this.ground();

@@ -1,4 +1,5 @@
-import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, viewChild } from '@angular/core';
+import type { ElementRef } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, viewChild } from '@angular/core';
 import type { Mesh } from '@pebble/core';
 import { boundsOf, cividis } from '@pebble/core';
 import type { NumberField } from '../../ui/field';

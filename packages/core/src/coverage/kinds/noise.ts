@@ -12,7 +12,12 @@ export interface NoiseCue {
   sizeM: number;
   octaves: number;
   seed: number;
+  /** Over places in metres, seen from above: it never repeats, and the blend does not tile. Over the extent unless stated. */
+  over?: 'world';
 }
+/** Cells after which noise over the world repeats: no world is as large. */
+const WORLD_CELLS = 4096;
+const OVER = 'over the world';
 
 const WORDS: Record<NoiseKind, string> = { fractal: 'noise', value: 'value noise', gradient: 'gradient noise', cellular: 'cellular noise' };
 const OPERATIONS = { value: 'noise2d', gradient: 'gradient2d', cellular: 'worleynoise2d' } as const;
@@ -39,27 +44,47 @@ export const noise: CueKindSpec<NoiseCue> = {
   ...facts('noise', 'random, at a size in metres', '', 0, 1),
   usual: { input: { kind: 'noise', noise: 'fractal', sizeM: 0.6, octaves: 4, seed: 1 }, centre: 0.5, width: 0.2 },
   ramped: true,
-  input({ noise }, { b, uv, value }) {
+  input({ noise, over }, { b, uv, value }) {
     const cells = value('cells');
-    const [at, seed] = [b.multiply(uv, cells), value('seed')];
+    const place = over && b.node('position');
+    const [at, seed] = [
+      place ? b.multiply(b.combine(b.extract(place, 0), b.extract(place, 2)), value('perM')) : b.multiply(uv, cells),
+      value('seed'),
+    ];
     return noise === 'fractal' ? b.node('fractal2d', [at, cells, seed, value('octaves')]) : b.node(OPERATIONS[noise], [at, cells, seed]);
   },
-  values: ({ sizeM, seed, octaves }, { extentM }) => ({ cells: [noiseCells(extentM, sizeM)], seed: [seed], octaves: [octaves] }),
-  shape: ({ noise }) => noise,
+  values: ({ sizeM, seed, octaves, over }, { extentM }) => ({
+    cells: [over ? WORLD_CELLS : noiseCells(extentM, sizeM)],
+    seed: [seed],
+    octaves: [octaves],
+    ...(over ? { perM: [1 / Math.max(sizeM, 1e-4)] } : {}),
+  }),
+  shape: ({ noise, over }) => `${noise}${over ?? ''}`,
   words: (cue) => `${WORDS[cue.noise]} ${sideWord(ABOVE, cue)}`,
-  tail: ({ sizeM }) => ` at ${length(sizeM)}`,
+  tail: ({ sizeM, over }) => ` at ${length(sizeM)}${over ? ` ${OVER}` : ''}`,
+  tailWords: ({ over }) => (over ? ` ${OVER}` : ''),
   aside: ({ noise, octaves, seed }) => ` (${noise === 'fractal' ? `${octaves} octave${octaves === 1 ? '' : 's'}, ` : ''}seed ${seed})`,
   starts: NOISE_KINDS.map((noise) => ({
     phrase: WORDS[noise],
     read(r) {
       const common = { noise, ...sideAndRamp(r, ABOVE, '') };
       const sizeM = r.ahead('at', '#') && r.take('at') ? r.metres(SIZES) : 0.6;
-      return { ...common, sizeM, ...aside(r) };
+      return { ...common, sizeM, ...(r.take(OVER) ? { over: 'world' as const } : {}), ...aside(r) };
     },
   })),
   controls: [
     { as: 'number', key: 'sizeM', label: 'Size in metres', before: 'at', shown: 'metres', ...SIZES, at: 'sentence' },
     { as: 'choice', key: 'noise', label: 'Kind of noise', title: 'Kind', of: NOISE_KINDS.map((value) => ({ value, word: WORDS[value] })) },
+    {
+      as: 'choice',
+      key: 'over',
+      label: 'Where the noise repeats',
+      title: 'Repeats',
+      of: [
+        { value: '', word: 'with the extent, which tiles' },
+        { value: 'world', word: 'never, over the world' },
+      ],
+    },
     { as: 'seed', key: 'seed', label: 'Re-roll the noise' },
     { as: 'number', key: 'octaves', label: 'Octaves', shown: 'whole', ...OCTAVES, at: 'card', when: (cue) => cue.noise === 'fractal' },
   ],

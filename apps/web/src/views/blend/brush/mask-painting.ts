@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
 import type { BlendDocument, BrushPoint, Coverage, CuePath, EyeView, MaskDepth, MaskPoint, Mesh, PaintedCue, UvSet } from '@pebble/core';
-import { NO_CORRECTION, inOrder, makeCue, maskWells, nextOrder, paintedCueAt } from '@pebble/core';
+import { MASK_SIDE, NO_CORRECTION, inOrder, makeCue, maskWells, nextOrder, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
@@ -113,14 +113,15 @@ export class MaskPainting {
   });
 
   constructor() {
-    effect(() => {
-      const [well, opened, mesh] = [this.active() ? this.well() : null, this.opened(), this.mesh()];
-      if (well && !this.keeping() && (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh)))
-        untracked(() => void this.open(well.key, well.path, well.cue));
-    });
+    // What a reload cut off comes before anything is taken up.
     effect(() => {
       const [id, blend] = [this.model.id(), this.model.blend()];
       if (id && blend) untracked(() => void this.recover(id));
+    });
+    effect(() => {
+      const [well, opened, mesh] = [this.active() ? this.well() : null, this.opened(), this.mesh()];
+      if (well && !this.keeping() && !this.recovering() && (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh)))
+        untracked(() => void this.open(well.key, well.path, well.cue));
     });
     // Another blend has other masks.
     let before = this.model.id();
@@ -183,7 +184,9 @@ export class MaskPainting {
       const cue = paintedCueAt(d, path);
       if (cue) cue.picture = picture;
     });
-    const feeds = this.wells().find((w) => w.key === keyOf(path))?.feeds.join(', ');
+    const feeds = this.wells()
+      .find((w) => w.key === keyOf(path))
+      ?.feeds.join(', ');
     this.model.commit(`${feeds || 'Mask'}: ${what}`, true);
   }
 
@@ -314,11 +317,11 @@ export class MaskPainting {
   }
   /** A stroke in the middle of which the page was left becomes a step, as far as it was kept. */
   private async recover(id: string): Promise<void> {
-    if (this.opened() || this.opening()) return;
+    if (this.opened() || this.opening() || this.recovering()) return;
     const kept = this.openStroke.take(id);
     const [blend, at] = [this.model.blend(), kept?.path];
     if (!kept || !at || !blend || paintedCueAt(blend, at)?.picture !== kept.picture) return;
-    this.opening.set('what was painted');
+    this.recovering.set(true);
     try {
       await this.worker.run('open', { picture: kept.picture, ground: { extentM: blend.extentM }, shown: this.side() });
       const { hash, packed } = await this.worker.run('restore', { pieces: kept.pieces });
@@ -327,9 +330,10 @@ export class MaskPainting {
     } catch (error) {
       this.notices.error(error);
     } finally {
-      this.opening.set('');
+      this.recovering.set(false);
     }
   }
+  private readonly recovering = signal(false);
 
   /** One dab, for the keyboard. */
   async dab(at: Omit<MaskPoint, 'pressure'> | EyeView): Promise<void> {
@@ -365,6 +369,14 @@ export class MaskPainting {
     return shared !== null && d.coverages[shared]
       ? { at: d.coverages[shared], path: { of: 'coverages', id: shared } }
       : { at: d.layers[layer], path: { of: 'layers', id: layer } };
+  }
+
+  /** What a sentence gives in the place of a layer's, as a picture over a set of the mesh, or over the extent. @throws Error where that cannot be told */
+  async pictureOf(coverage: Coverage, layer: string, set: UvSet | undefined): Promise<string> {
+    const side = MASK_SIDE;
+    const mesh = set === undefined ? null : this.specimen.ownMesh();
+    const values = await this.rules.shares(coverage, layer, mesh ? null : maskCoordinates(side, side));
+    return (await this.worker.run('picture', { values, ground: this.groundOf(mesh, set), side })).hash;
   }
 
   /** What the other cues beside this mask say becomes paint, and they go: what is seen stays as it is. */

@@ -187,7 +187,9 @@ export class CueCard {
   reroll = (key: string): void => this.own('re-roll', { [key]: newSeed() });
   /** One of some choices; those of numbers stay numbers. */
   choose({ key, label, of }: Extract<CueControl, { as: 'choice' }>, chosen: string): void {
-    this.own(label.toLowerCase(), { [key]: of.find((o) => String(o.value) === chosen)?.value });
+    // What is usual is not said.
+    const value = of.find((o) => String(o.value) === chosen)?.value;
+    this.own(label.toLowerCase(), { [key]: value === '' ? undefined : value });
   }
   putAt = (key: string, label: string, value: string): void => this.own(label, { [key]: value });
   /** Whole fields of one kind of cue. */

@@ -176,6 +176,9 @@ export class StageHost {
     useActions({
       channel: { down: () => this.nextChannel() },
       frame: { down: () => this.frameSpecimen() },
+      near: { down: () => this.scene.lookFrom('near') },
+      middle: { down: () => this.scene.lookFrom('middle') },
+      far: { down: () => this.scene.lookFrom('far') },
       without: { down: () => this.model.without.set(true), up: () => this.model.without.set(false) },
       brush: { down: () => this.painting.on.update((on) => !on) },
       erase: { down: () => this.painting.erasing.set(true), up: () => this.painting.erasing.set(false) },
