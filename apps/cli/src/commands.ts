@@ -34,6 +34,7 @@ import { hookUp } from './hook-up';
 import { pack, quality, unpack } from './packing';
 import { mesh, normals, unwrap } from './meshes';
 import { deriveMap, inspect, memory, mips } from './maps';
+import { paint, stamp } from './painting';
 import { terrain } from './terrain';
 import { MAP_ROLES, compile, evaluateMaster, formula, simplify } from './masters';
 import type { Command, Print } from './options';
@@ -214,6 +215,16 @@ export const COMMANDS: Record<string, Command> = {
     run: normals,
     usage: 'normals MAP --to tangent|object --mesh MESH --out OUT.png [--slot SLOT] [--set N]',
     help: 'turns a normal map from the space of its object into that of its tangents, or back, by the mesh that it lies on',
+  },
+  paint: {
+    run: paint,
+    usage: 'paint replay STROKES.json --mesh MESH --out MASK.png|MESH.glb [--side N] [--bits 8|16] [--set N] [--from MASK.png]',
+    help: 'paints strokes that were written down into a mask that lies on the mesh, or into its vertex colours',
+  },
+  stamp: {
+    run: stamp,
+    usage: 'stamp STAMPS.json --from SURFACE --into SURFACE --mesh MESH --out SURFACE [--set N] [--seed N]',
+    help: 'presses patches of one surface into all maps of another that lies on a mesh, across its islands, normals turned into its tangents',
   },
   hookup: {
     run: hookUp,
