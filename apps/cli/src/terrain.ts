@@ -1,5 +1,5 @@
 // Terrains on the command line: generated or brought in, covered by rule, counted and resolved tile by tile.
-import type { FieldFinding, Heightfield, TerrainTile, TerrainWeights } from '@pebble/core';
+import type { FieldFinding, Heightfield, TerrainWeights } from '@pebble/core';
 import {
   HILLSIDE,
   TERRAIN_METRES,
@@ -10,13 +10,13 @@ import {
   hillside,
   resolveTiles,
   ruledWeights,
-  stackPrice,
   terrainTiles,
 } from '@pebble/core';
 import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { sourcesOf } from '@pebble/usecases';
 import { writeWhole } from '@pebble/usecases/folder';
+import { tilePrices } from '@pebble/usecases/ground';
 import type { TerrainFile } from '@pebble/usecases/terrain';
 import { fieldFrom, heightPicture, parseTerrain, readHeights, readWeights, weightPictures } from '@pebble/usecases/terrain';
 import { readFile } from 'node:fs/promises';
@@ -175,13 +175,7 @@ async function pricesBy(doc: string, many: Record<string, string[]>, cwd: string
   const stack = shown.stack();
   if (stack.layers.length !== names.length)
     throw new Error(`${doc} has ${stack.layers.length} layers and the weights are of ${names.length}: they were made for another ground`);
-  const known = new Map<string, ReturnType<typeof stackPrice>>();
-  return ({ layers }: TerrainTile) => {
-    const key = layers.join();
-    const price = known.get(key) ?? stackPrice({ ...stack, layers: stack.layers.filter((_, l) => layers.includes(l)) });
-    known.set(key, price);
-    return price;
-  };
+  return tilePrices(stack);
 }
 
 async function resolve(args: string[], cwd: string, print: Print): Promise<void> {

@@ -2,7 +2,7 @@
 import type { ColourSpace, Image } from '@pebble/core';
 import { EXTRA_ROLES, MANIFEST_NAME, readManifest, slottedMesh } from '@pebble/core';
 import type { BundleReader, OpenBundle } from '@pebble/formats/bundle';
-import { loadOnDevice, openBundle, zippedBundle } from '@pebble/formats/bundle';
+import { loadOnDevice, openBundle, terrainsOf, zippedBundle } from '@pebble/formats/bundle';
 import type { Transcoder } from '@pebble/formats/ktx2';
 import { ktx2Decoder } from '@pebble/formats/ktx2';
 import { probeImage } from '@pebble/formats/images';
@@ -70,6 +70,7 @@ async function open(place: BundlePlace): Promise<void> {
   // What lies in a ZIP is here already; behind addresses every file is checked as it comes.
   const beside = 'zip' in place ? (await bundle.check((progress) => post({ progress, note: 'checking' }))).map((e) => e.message) : [];
   post({ opened: bundle.manifest, beside });
+  post({ terrains: await terrainsOf(bundle, codec) });
 }
 
 async function load(device: string, asset: string): Promise<void> {

@@ -1,6 +1,7 @@
 // The target stand-in: given a bundle and nothing else, it loads as strictly as a device would and shows what came of it.
 import type { BundleManifest, DeviceWord } from '@pebble/core';
 import type { FromStandIn, ToStandIn } from '@pebble/stage';
+import type { DeviceTerrain } from '@pebble/formats/bundle';
 import type { FromLoader, LoadedAsset, ToLoader } from './protocol';
 import { Show, usualLook } from './show';
 
@@ -82,6 +83,21 @@ function words(list: readonly DeviceWord[], beside: readonly string[]): void {
   element('clean').hidden = items.length > 0;
 }
 
+/** Terrains of the bundle, with what is wrong with their weights. */
+function grounds(list: readonly DeviceTerrain[]): void {
+  element('terrains').replaceChildren(
+    ...list.map(({ path, layers, width, height, problem }) => {
+      const item = document.createElement('li');
+      item.className = problem ? 'refused' : '';
+      const name = path.replace(/^terrains\/|_weights\.json$/g, '');
+      item.textContent = problem
+        ? `Refused: ${problem}`
+        : `Terrain ${name}: ${layers.length} layers on ${width} × ${height} samples, all weights whole`;
+      return item;
+    }),
+  );
+}
+
 let beside: string[] = [];
 async function showLoaded(of: LoadedAsset): Promise<void> {
   loaded = of;
@@ -109,7 +125,8 @@ loader.onmessage = ({ data }: MessageEvent<FromLoader>) => {
     element('project').textContent = manifest.project;
     const device = wanted?.device ?? asked.get('device') ?? Object.keys(manifest.targets)[0];
     choose(device, wanted?.asset ?? asked.get('asset') ?? undefined);
-  } else showLoaded(data.loaded).catch((error: Error) => failed(error.message));
+  } else if ('terrains' in data) grounds(data.terrains);
+  else showLoaded(data.loaded).catch((error: Error) => failed(error.message));
 };
 loader.onerror = (event) => failed(event.message || 'The loader of bundles stopped. Reload the page');
 

@@ -1,6 +1,6 @@
 // What the page and its loader tell each other.
 import type { BundleManifest, Mesh, PackedPicture, PackedSurface, Role, Span } from '@pebble/core';
-import type { DeviceMaterial } from '@pebble/formats/bundle';
+import type { DeviceMaterial, DeviceTerrain } from '@pebble/formats/bundle';
 import type { OnDevice } from '@pebble/stage';
 
 /** Where a bundle is: in a ZIP, or behind addresses by the hash of its manifest. */
@@ -22,4 +22,8 @@ export interface LoadedAsset extends OnDevice {
 
 export type ToLoader = { open: BundlePlace } | { load: { device: string; asset: string } };
 export type FromLoader =
-  { opened: BundleManifest; beside: string[] } | { progress: number; note: string } | { loaded: LoadedAsset } | { failed: string };
+  | { opened: BundleManifest; beside: string[] }
+  | { progress: number; note: string }
+  | { loaded: LoadedAsset }
+  | { terrains: DeviceTerrain[] }
+  | { failed: string };

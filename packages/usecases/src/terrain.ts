@@ -103,6 +103,7 @@ const CHANNELS = ['r', 'g', 'b', 'a'] as const;
 export function weightPictures(
   weights: TerrainWeights,
   names: readonly string[],
+  stem = '',
 ): { table: WeightTable; pictures: { file: string; image: Image }[] } {
   const { width, height, layers } = weights;
   const files = Math.ceil(layers.length / LAYERS_A_FILE);
@@ -113,7 +114,7 @@ export function weightPictures(
     own.forEach((layer, c) => {
       for (let i = 0; i < layer.length; i++) image.data[i * channels + c] = layer[i];
     });
-    return { file: `weights_${f + 1}.png`, image };
+    return { file: `${stem}weights_${f + 1}.png`, image };
   });
   const table: WeightTable = {
     kind: 'terrain-weights',

@@ -1,11 +1,10 @@
 /// <reference lib="webworker" />
 // Layers of a ground on a terrain: where its sentences lay them, tile by tile.
-import type { GroundCoverages, Heightfield, Image, MapSet, Stack } from '@pebble/core';
+import type { Heightfield, Image, MapSet } from '@pebble/core';
 import {
   MASK_SIDE,
   Recent,
   TerrainDetail,
-  blendMaterial,
   capPicture,
   coarserField,
   convertDepth,
@@ -17,8 +16,6 @@ import {
   relieveTiles,
   resize,
   samplePicture,
-  ruledCoverages,
-  stackPrice,
   storedCoverages,
   terrainTiles,
   wetness,
@@ -26,15 +23,15 @@ import {
 } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import type { PixelReader } from '@pebble/usecases';
-import { gather, sourcesOf, stackOf } from '@pebble/usecases';
+import type { LaidGround } from '@pebble/usecases/ground';
+import { GROUND_SAMPLES, layGround, tilePrices } from '@pebble/usecases/ground';
 import { bytesOf, keepPieces } from './blob';
 import { stageImages } from './stage-images';
 import type { DetailRequests, GroundOn, TerrainRequests, TileTable } from './terrain-protocol';
 import type { Handlers } from './serve';
 import { serve } from './serve';
 
-/** Samples along a side that are looked at, and pixels a side of maps that sentences read from so far away. */
-const LOOKED_AT = 1025;
+/** Pixels a side of maps that sentences read from so far away. */
 const FAR_MAPS = 256;
 /** Samples along a side by which water is looked for. */
 const WATER_SAMPLES = 513;
@@ -42,24 +39,17 @@ const WATER_SAMPLES = 513;
 const fields = new Recent<string, Promise<Heightfield>>(2);
 const fieldOf = ({ terrain, heights }: Pick<GroundOn, 'terrain' | 'heights'>): Promise<Heightfield> =>
   fields.of(JSON.stringify([heights, terrain]), async () => {
-    if (terrain.heights === null) return hillside(Math.min(terrain.width, LOOKED_AT));
-    return coarserField(heightfieldOf(await webCodec.decode(await bytesOf(heights), 'data'), terrain), LOOKED_AT);
+    if (terrain.heights === null) return hillside(Math.min(terrain.width, GROUND_SAMPLES));
+    return coarserField(heightfieldOf(await webCodec.decode(await bytesOf(heights), 'data'), terrain), GROUND_SAMPLES);
   });
 
-interface Looked {
-  field: Heightfield;
-  stack: Stack;
-  ids: string[];
-  coverages: GroundCoverages;
-}
+type Looked = LaidGround & { field: Heightfield };
 const looks = new Recent<string, Promise<Looked>>(1);
 const lookedAt = (ground: GroundOn): Promise<Looked> => looks.of(JSON.stringify(ground), () => look(ground));
 
 async function look(ground: GroundOn): Promise<Looked> {
   const { blend, surfaces, blends, terrain } = ground;
   const field = await fieldOf(ground);
-  const stack = stackOf(blend, { surfaces, blends, specimens: {} });
-  const material = blendMaterial(stack);
   const small = (image: Image) => resize(image, Math.min(image.width, FAR_MAPS), Math.min(image.height, FAR_MAPS));
   const reader: PixelReader = {
     maps: async (id, roles) => {
@@ -70,9 +60,7 @@ async function look(ground: GroundOn): Promise<Looked> {
     // What was painted is as it is.
     painted: async (blob) => webCodec.decode(await bytesOf(blob), 'data'),
   };
-  const from = await gather(material, reader, [], () => undefined);
-  const coverages = ruledCoverages(field, material, sourcesOf(from, true), terrain.footM);
-  return { field, stack, ids: material.layers.map((l) => l.id), coverages };
+  return { field, ...(await layGround(blend, { surfaces, blends, specimens: {} }, field, terrain.footM, reader)) };
 }
 /** Keeps a mask on the server; gives its hash. */
 async function keepMask(data: Uint8Array<ArrayBuffer>, side: number): Promise<string> {
@@ -87,16 +75,13 @@ async function table({ ground, tileM }: { ground: GroundOn; tileM: number }): Pr
   const side = cellsOf(field, tileM);
   const weights = storedCoverages(coverages);
   const tiles = terrainTiles(weights, side);
-  // The ground with the layers alone that count in a tile is the tile's own permutation.
-  const prices = new Recent<string, ReturnType<typeof stackPrice>>(256);
-  const priceOf = (layers: readonly number[]) =>
-    prices.of(layers.join(), () => stackPrice({ ...stack, layers: stack.layers.filter((_, l) => layers.includes(l)) }));
+  const priceOf = tilePrices(stack);
   const [whole] = terrainTiles(weights, Math.max(field.width, field.height));
   return {
     columns: Math.max(...tiles.map((t) => t.column)) + 1,
     rows: Math.max(...tiles.map((t) => t.row)) + 1,
     tileM: side * field.spacingM,
-    tiles: tiles.map(({ column, row, layers }) => ({ column, row, layers: layers.map((l) => ids[l]), price: priceOf(layers) })),
+    tiles: tiles.map((t) => ({ column: t.column, row: t.row, layers: t.layers.map((l) => ids[l]), price: priceOf(t) })),
     means: Object.fromEntries(ids.map((id, l) => [id, whole.means[l]])),
     everyM: field.spacingM,
   };

@@ -91,6 +91,11 @@ class Keys {
         return { spec: making.as, from: [making.masterId] };
       case 'copy':
         return { spec: making.blob, from: [] };
+      case 'heights':
+        return { spec: making.by, from: [making.specimenId] };
+      case 'ground':
+      case 'terrain-table':
+        return { spec: making, from: [making.specimenId, making.blendId] };
       default:
         return { spec: making, from: [making.blendId] };
     }

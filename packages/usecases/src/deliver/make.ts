@@ -25,6 +25,9 @@ import { UseCaseError } from '../errors';
 import { gltfMaterial, isUniversal } from '../finished';
 import { sourcesOf } from '../ingredients';
 import { loadMap } from '../maps';
+import { groundOn, terrainField } from '../ground';
+import type { TerrainFile } from '../terrain';
+import { heightPicture, weightPictures } from '../terrain';
 import { materialXOf } from '../materialx';
 import { placedMesh } from '../on-mesh';
 import type { InTarget, OpenMaps } from '../packed-file';
@@ -36,6 +39,7 @@ import { openAsset, slotMaps } from './assets';
 import type { DeliveredSlot, Documents, Slots } from './slots';
 import { contextOf } from './slots';
 import type { Making, PlannedOutput, SlotTexture } from './plan';
+import { terrainStem } from './plan';
 
 /** Levels as they are before they are written, and what their channels hold. */
 export interface Authored {
@@ -81,6 +85,7 @@ export class Maker {
   async whole({ making }: PlannedOutput, report: Report): Promise<Uint8Array> {
     if (making.by === 'asset') return this.model(making, report);
     if (making.by === 'copy') return this.ports.blobs.get(making.blob);
+    if (making.by === 'terrain-table') return new TextEncoder().encode(await this.terrainTable(making, report));
     return new TextEncoder().encode(this.master(making as Of<'master'>));
   }
 
@@ -97,6 +102,10 @@ export class Maker {
         return this.height(making, report);
       case 'weights':
         return this.weights(making, report);
+      case 'heights':
+        return { levels: [await this.terrainHeights(making.specimenId)], channels: wholeRole('height') };
+      case 'ground':
+        return this.groundWeights(making, report);
       default:
         return null;
     }
@@ -230,6 +239,47 @@ export class Maker {
     };
   }
 
+  private specimen(id: string) {
+    const specimen = this.all[id];
+    if (specimen?.kind !== 'specimen' || !specimen.terrain)
+      throw new UseCaseError('missing-specimen', 'This terrain was deleted before it could be delivered', id);
+    return { specimen, terrain: specimen.terrain };
+  }
+  private async terrainHeights(id: string): Promise<Image> {
+    const { specimen, terrain } = this.specimen(id);
+    return heightPicture(await terrainField(this.ports, specimen), terrain).image;
+  }
+  /** A ground on its terrain, worked out once for all of its files. */
+  private laid(specimenId: string, blendId: string, report: Report) {
+    const key = `${specimenId} ${blendId}`;
+    if (this.ground?.key !== key) {
+      const library = libraryOf(this.all);
+      const blend = this.blend(blendId);
+      const { specimen } = this.specimen(specimenId);
+      const made = groundOn(this.ports, specimen, blend, library, readerOf(this.ports, library), (done) => report(done, blend.name));
+      this.ground = { key, made };
+    }
+    return this.ground.made;
+  }
+  private ground: { key: string; made: ReturnType<typeof groundOn> } | null = null;
+  private stem = (specimenId: string, blendId: string): string => terrainStem(this.specimen(specimenId).specimen.name, this.blend(blendId).name);
+  private async groundWeights({ specimenId, blendId, part }: Of<'ground'>, report: Report): Promise<Authored> {
+    const { weights, names } = await this.laid(specimenId, blendId, report);
+    const { image } = weightPictures(weights, names).pictures[part];
+    return { levels: [image], channels: maskChannels(image.channels) };
+  }
+  private async terrainTable({ specimenId, blendId, as }: Of<'terrain-table'>, report: Report): Promise<string> {
+    const stem = this.stem(specimenId, blendId);
+    const json = (of: object) => `${JSON.stringify(of, null, 2)}\n`;
+    if (as === 'terrain') {
+      const { specimen, terrain } = this.specimen(specimenId);
+      const { acrossM, rangeM, footM } = terrain;
+      return json({ kind: 'terrain', version: 1, name: specimen.name, heights: `${stem}_height.png`, acrossM, rangeM, footM } satisfies TerrainFile);
+    }
+    const { weights, names, tiles } = await this.laid(specimenId, blendId, report);
+    return json(as === 'tiles' ? tiles : weightPictures(weights, names, `${stem}_`).table);
+  }
+
   private blend(id: string) {
     const blend = this.all[id];
     if (blend?.kind !== 'blend') throw new UseCaseError('missing-blend', 'This blend was deleted before it could be delivered', id);
@@ -263,9 +313,12 @@ export class Maker {
       });
       if (!(y & 15)) report(0.3 + (0.7 * y) / side, blend.name);
     }
-    const routes = Object.fromEntries(
-      OUTPUT_CHANNELS.slice(0, channels).map((c: OutputChannel, i) => [c, { from: 'map', role: 'mask', channel: i, invert: false }]),
-    );
-    return { levels: [image], channels: routes as SlotTexture['kept'] };
+    return { levels: [image], channels: maskChannels(channels) };
   }
 }
+
+/** Channels that hold a mask each. */
+const maskChannels = (count: number): SlotTexture['kept'] =>
+  Object.fromEntries(
+    OUTPUT_CHANNELS.slice(0, count).map((c: OutputChannel, i) => [c, { from: 'map', role: 'mask', channel: i, invert: false }]),
+  ) as SlotTexture['kept'];

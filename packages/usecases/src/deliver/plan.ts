@@ -1,6 +1,29 @@
 // What a delivery will write, file by file, before any pixel is worked out.
-import type { AssetDocument, BundleKind, BundleTexture, MasterDocument, Material, ProjectDocument, RecipeFile, Role } from '@pebble/core';
-import { collisions, fitWithin, inOrder, isColourFile, layoutText, makeStack, mipCount, nameSlug, pathProblem, runtimeMap } from '@pebble/core';
+import type {
+  AssetDocument,
+  BlendDocument,
+  BundleKind,
+  BundleTexture,
+  MasterDocument,
+  Material,
+  ProjectDocument,
+  RecipeFile,
+  Role,
+} from '@pebble/core';
+import {
+  LAYERS_A_FILE,
+  MAX_TERRAIN_LAYERS,
+  collisions,
+  fitWithin,
+  inOrder,
+  isColourFile,
+  layoutText,
+  makeStack,
+  mipCount,
+  nameSlug,
+  pathProblem,
+  runtimeMap,
+} from '@pebble/core';
 import type { GlbTextureUse } from '@pebble/formats/mesh';
 import { blendSurfaces, libraryOf } from '../blends';
 import { UseCaseError } from '../errors';
@@ -45,7 +68,16 @@ export type Making =
   | { by: 'map'; surfaceId: string; role: Role }
   | { by: 'height'; blendId: string; side: number }
   | { by: 'weights'; blendId: string; part: number; side: number }
+  | { by: 'heights'; specimenId: string }
+  | { by: 'ground'; specimenId: string; blendId: string; part: number }
+  | { by: 'terrain-table'; specimenId: string; blendId: string; as: TerrainTable }
   | { by: 'copy'; blob: string };
+
+/** Tables beside a terrain: what its heights mean, which layer lies in which channel, and what its tiles draw. */
+export const TERRAIN_TABLES = { terrain: '', weights: '_weights', tiles: '_tiles' } as const;
+export type TerrainTable = keyof typeof TERRAIN_TABLES;
+/** What files of a terrain are called before their own words. */
+export const terrainStem = (terrain: string, ground: string): string => `${nameSlug(terrain)}_${nameSlug(ground)}`;
 
 /** Ways in which a master is written, and what each is. */
 export const MASTER_FILES = {
@@ -229,6 +261,7 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
         about: side * side,
         making: { by: 'weights', blendId: id, part, side },
       });
+    outputs.push(...terrainOutputs(id, blend, layers.length, all));
   }
   const skip = new Set(request.skip ?? []);
   const going = outputs.filter((o) => !skip.has(o.path));
@@ -241,6 +274,36 @@ export function planDelivery(all: Documents, request: DeliveryRequest, slots = n
       (twice.has(o.path.toLowerCase()) ? `two files would be called ${o.path}. Give one of them another name` : null),
   }));
   return { project, targets, outputs: checked };
+}
+
+/** The terrain that a blend lies on: its heights, its weights, and their tables. */
+function terrainOutputs(id: string, blend: BlendDocument, layers: number, all: Documents): PlannedOutput[] {
+  const specimen = all[blend.specimen];
+  if (specimen?.kind !== 'specimen' || !specimen.terrain) return [];
+  const [specimenId, stem] = [blend.specimen, `terrains/${terrainStem(specimen.name, blend.name)}`];
+  const { width, height } = specimen.terrain;
+  const tooMany =
+    layers > MAX_TERRAIN_LAYERS ? `${blend.name} has ${layers} layers and a terrain stores ${MAX_TERRAIN_LAYERS}: switch some off` : null;
+  const base = { target: null, from: [specimenId, id], note: null, problem: layers ? tooMany : `${blend.name} has no layer that is switched on` };
+  const weights = Array.from({ length: Math.ceil(layers / LAYERS_A_FILE) }, (_, part): PlannedOutput => ({
+    ...base,
+    path: `${stem}_weights_${part + 1}.png`,
+    kind: 'weights',
+    about: width * height,
+    making: { by: 'ground', specimenId, blendId: id, part },
+  }));
+  const tables = Object.entries(TERRAIN_TABLES).map(([as, words]): PlannedOutput => ({
+    ...base,
+    path: `${stem}${words}.json`,
+    kind: 'table',
+    about: 20_000,
+    making: { by: 'terrain-table', specimenId, blendId: id, as: as as TerrainTable },
+  }));
+  return [
+    { ...base, problem: null, path: `${stem}_height.png`, kind: 'height', about: width * height * 2, making: { by: 'heights', specimenId } },
+    ...weights,
+    ...tables,
+  ];
 }
 
 /** The maps that masters look for beside them, each once. */
