@@ -56,9 +56,9 @@ const stampOf = (at: Vector, over: Partial<Stamp> = {}): Stamp => ({ ...DEFAULT_
 
 describe('a stamp', () => {
   it('lays a patch at its size and turn, mixed in linear light, and leaves what its surface lacks as it was', () => {
-    const ramp = makeImage({ width: 64, height: 64, channels: 3, colourSpace: 'srgb' });
-    for (let i = 0; i < 64 * 64; i++) ramp.data.set([60 + (i % 64) * 2, 60 + Math.floor(i / 64) * 2, 90], i * 3);
-    const surface: StampSurface = { maps: { baseColor: ramp }, sizeM: 2, reliefM: 0, mid: 0.5 };
+    const shades = makeImage({ width: 64, height: 64, channels: 3, colourSpace: 'srgb' });
+    for (let i = 0; i < 64 * 64; i++) shades.data.set([60 + (i % 64) * 2, 60 + Math.floor(i / 64) * 2, 90], i * 3);
+    const surface: StampSurface = { maps: { baseColor: shades }, sizeM: 2, reliefM: 0, mid: 0.5 };
     fc.assert(
       fc.property(
         fc.double({ min: -3, max: 3, noNaN: true }),
@@ -79,7 +79,7 @@ describe('a stamp', () => {
             const a = (dx * Math.cos(turn) + dz * Math.sin(turn)) / (2 * scale);
             const b = (-dx * Math.sin(turn) + dz * Math.cos(turn)) / (2 * scale);
             const [u, v] = [a - Math.floor(a), b - Math.floor(b)];
-            // Away from where the ramp begins again.
+            // Away from where the shades begin again.
             if (Math.min(u, v, 1 - u, 1 - v) < 1 / 64) continue;
             const want = [60 + (u * 64 - 0.5) * 2, 60 + (v * 64 - 0.5) * 2, 90].map((value, c) => {
               const was = srgbToLinear([120, 110, 100][c] / 255);

@@ -15,7 +15,7 @@ import { Painting } from '../blend/brush/painting';
 import { StrokeSample } from '../blend/brush/stroke-sample';
 import { BLENDING } from '../blend/providers';
 import { StageHost } from '../blend/stage/stage-host';
-import { LayerActs } from './layer-acts';
+import { GroundActs } from './ground-acts';
 import { MaskActions } from './mask-actions';
 import { TerrainTiles } from './terrain-tiles';
 import { TilesPanel, tileColours } from './tiles-panel';
@@ -29,7 +29,7 @@ const [MOST_ACROSS, USUAL_ACROSS] = [1000, 120];
   selector: 'pb-paint',
   imports: [Frame, Icon, StageHost, BrushValues, StrokeSample, MaskActions, TilesPanel, Wells, MatMenuModule, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
-  providers: [...BLENDING, TerrainTiles, LayerActs],
+  providers: [...BLENDING, TerrainTiles, GroundActs],
   templateUrl: './paint.view.html',
   styleUrl: './paint.view.scss',
 })

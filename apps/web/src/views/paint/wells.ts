@@ -11,7 +11,7 @@ import { MaskPainting } from '../blend/brush/mask-painting';
 import { Painting } from '../blend/brush/painting';
 import { isShown, layerTone } from '../blend/layers/layer-tone';
 import { Prices } from '../blend/prices';
-import { LayerActs } from './layer-acts';
+import { GroundActs } from './ground-acts';
 import { TerrainTiles } from './terrain-tiles';
 
 /** What can be painted: masks of every layer, and the vertex colours that they look at. */
@@ -29,7 +29,7 @@ export class Wells {
   private readonly specimen = inject(StageSpecimen);
   private readonly prices = inject(Prices);
   readonly tiles = inject(TerrainTiles);
-  readonly acts = inject(LayerActs);
+  readonly acts = inject(GroundActs);
   readonly icons = { more: mdiDotsHorizontal, plus: mdiPlus };
   /** What a layer can show. */
   readonly surfaces = computed<{ id: string; name: string; shows: LayerContent }[]>(() => [
@@ -44,6 +44,7 @@ export class Wells {
     const [blend, wells] = [this.model.blend(), this.masks.wells()];
     if (!blend) return [];
     return this.model.layers().map((layer) => {
+      const called = layer.name;
       const own = wells.filter(({ feeds, path }) => (path.of === 'layers' ? path.id === layer.id : feeds.includes(layer.name)));
       return {
         id: layer.id,
@@ -52,12 +53,10 @@ export class Wells {
         ground: layer.id === this.model.groundId(),
         tone: layerTone(layer, this.model.surfaces(), this.model.blends()),
         says: layer.id === this.model.groundId() ? 'what is left' : coverageWords(coverageOf(blend, layer), this.model.nameOf),
-        wells: own.map((w) => ({
-          key: w.key,
-          path: w.path,
-          text: `${w.cue.join === 'corrected' ? 'over its rule' : 'mask'}${w.cue.set ? '' : ', flat'}`,
-          share: `${(w.share * 100).toFixed(0)} %`,
-        })),
+        wells: own.map((w) => {
+          const text = `${w.cue.join === 'corrected' ? 'over its rule' : 'mask'}${w.cue.set ? '' : ', flat'}`;
+          return { key: w.key, path: w.path, text, label: `Paint ${called}: ${text}`, share: `${(w.share * 100).toFixed(0)} %` };
+        }),
       };
     });
   });

@@ -120,7 +120,12 @@ export class MaskPainting {
     });
     effect(() => {
       const [well, opened, mesh] = [this.active() ? this.well() : null, this.opened(), this.mesh()];
-      if (well && !this.keeping() && !this.recovering() && (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh)))
+      if (
+        well &&
+        !this.keeping() &&
+        !this.recovering() &&
+        (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh))
+      )
         untracked(() => void this.open(well.key, well.path, well.cue));
     });
     // Another blend has other masks.

@@ -12,7 +12,7 @@ const STRAIGHT = { shape: 'straight', centre: 0.5, width: 1 } as const;
 
 /** What is done to the layers of a ground that is in use: only what is named changes. */
 @Injectable()
-export class LayerActs {
+export class GroundActs {
   private readonly model = inject(BlendModel);
   private readonly masks = inject(MaskPainting);
   private readonly specimen = inject(StageSpecimen);
