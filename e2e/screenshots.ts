@@ -16,7 +16,7 @@ mkdirSync(into, { recursive: true });
 const served = await serveFresh();
 await until(
   async () =>
-    (await api<JobView[]>(served.url, '/jobs')).length >= 11 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
+    (await api<JobView[]>(served.url, '/jobs')).length >= 12 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
 );
 const browser = await launch();
 const [width, height] = (process.argv[3] ?? '1280x800').split('x').map(Number);
@@ -105,27 +105,6 @@ async function brush(): Promise<void> {
   for (let i = 0; i <= 24; i++) await page.mouse.move(...at(0.36 + i * 0.011, 0.52 - 0.1 * Math.sin(i / 6)));
   await page.mouse.up();
   await page.waitForTimeout(2500);
-}
-/** Clay on a mask of its own, two strokes on the flat. */
-async function mask(): Promise<void> {
-  await page.getByRole('button', { name: 'Add a cue' }).click();
-  await page.getByRole('menuitem', { name: /painted mask/ }).click();
-  await page.locator('select.join').last().selectOption('or');
-  await page.getByTestId('cue').last().locator('.cue').click();
-  await page.getByRole('button', { name: 'paint it' }).click();
-  await page.waitForFunction(() => document.querySelector('pb-brush-card')?.textContent?.includes('Drag on the flat to paint'));
-  const flat = (await page.getByTestId('flat').boundingBox())!;
-  const at = (x: number, y: number) => [flat.x + flat.width * x, flat.y + flat.height * y] as const;
-  const stroke = async (x: number, y: number, bend: number) => {
-    await page.mouse.move(...at(x, y));
-    await page.mouse.down();
-    for (let i = 0; i <= 24; i++) await page.mouse.move(...at(x + i * 0.022, y + bend * Math.sin(i / 7)));
-    await page.mouse.up();
-    await page.waitForTimeout(600);
-  };
-  await stroke(0.12, 0.62, -0.12);
-  await stroke(0.4, 0.2, 0.16);
-  await page.waitForTimeout(4500);
 }
 /** The still with a blend on each slot. */
 async function asset(): Promise<void> {
@@ -217,6 +196,20 @@ async function deliver(name: string): Promise<void> {
   await shoot(name);
 }
 
+/** The hillside under the brush. @param key one looks at it from elsewhere */
+async function paint(name: string, key?: string): Promise<void> {
+  await page.goto(`${served.url}/paint/hillside-ground`);
+  await stageReady(page);
+  await page.getByTestId('tiles-over').waitFor();
+  await page.getByRole('radio', { name: /^Paint Gravel path/ }).click();
+  await page.getByText('Drag on it to paint, beside it to turn it.').waitFor();
+  if (key) await page.keyboard.press(key);
+  const box = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.52, box.y + box.height * 0.56);
+  await page.waitForTimeout(5000);
+  await shoot(name);
+}
+
 await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');
@@ -235,9 +228,9 @@ await blend('slots', 'Copper', 'copper-still', asset);
 await blend('brush', 'Laterite clay', 'terrace-step', brush);
 await theme('slate');
 await blend('blend-slate', 'Fallen leaves', 'path');
-await master('master-slate', 'asset-base', 'cover', 'w', 'Parameters');
+await paint('paint-near', 'Shift+Digit1');
 await theme('stone');
-await blend('mask', 'Laterite clay', 'terrace-step', mask);
+await paint('paint');
 await browser.close();
 await served.end();
 await (await testCluster()).stop();

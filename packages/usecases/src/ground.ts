@@ -6,7 +6,7 @@ import { gather, stackOf } from './blends';
 import { UseCaseError } from './errors';
 import { sourcesOf } from './ingredients';
 import type { Ports } from './ports';
-import { fieldFrom } from './terrain';
+import { fieldFrom } from './heights';
 
 /** Samples along a side at which layers are looked for at most: their weights are stored so. */
 export const GROUND_SAMPLES = 1025;

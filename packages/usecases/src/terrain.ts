@@ -1,23 +1,15 @@
 // Terrains as files: heights as a picture with its metres beside it, weights four a picture with a table.
 import type { FieldFacts, Heightfield, Image, SpecimenDocument, TerrainWeights } from '@pebble/core';
-import {
-  FIELD_SIDES,
-  HILLSIDE,
-  LAYERS_A_FILE,
-  MAX_TERRAIN_LAYERS,
-  fieldFindings,
-  fieldMesh,
-  heightfieldOf,
-  hillside,
-  makeImage,
-  unevenAt,
-} from '@pebble/core';
+import { HILLSIDE, LAYERS_A_FILE, MAX_TERRAIN_LAYERS, fieldFindings, fieldMesh, hillside, makeImage, unevenAt } from '@pebble/core';
 import type { ImageReader } from '@pebble/formats';
 import { decodeRawHeights, isRawName } from '@pebble/formats';
 import { UseCaseError } from './errors';
+import { fieldFrom } from './heights';
 import type { NamedBlob } from './mesh-intake';
 import type { Ports, Report } from './ports';
 import { keepModel } from './specimens';
+
+export { fieldFrom } from './heights';
 
 /** What stands beside the picture of heights: what its numbers mean. */
 export interface TerrainFile extends FieldFacts {
@@ -75,18 +67,6 @@ export function heightPicture(
   const data = new Uint16Array(width * height);
   for (let i = 0; i < data.length; i++) data[i] = Math.round(Math.min(1, Math.max(0, (altitude[i] - footM) / rangeM)) * 65535);
   return { image: makeImage({ width, height, channels: 1, depth: 16, data }), rangeM, footM };
-}
-
-/** A heightfield from its picture. @throws UseCaseError for a size that no terrain has */
-export function fieldFrom(image: Image, facts: FieldFacts, where: string): Heightfield {
-  const { least, most } = FIELD_SIDES;
-  if (Math.min(image.width, image.height) < least || Math.max(image.width, image.height) > most)
-    throw new UseCaseError(
-      'too-large',
-      `${where} has ${image.width} × ${image.height} samples; a terrain has ${least} to ${most} along a side`,
-      where,
-    );
-  return heightfieldOf(image, facts);
 }
 
 /** The table beside weights: which layer lies in which channel of which file. */
