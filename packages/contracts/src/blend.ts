@@ -1,5 +1,5 @@
 import { DRAWN_AS, MATERIAL_ROLES, COLOUR_MODES, JOIN_NAMES, MAX_LAYERS, MAX_FINER, MAX_PAINTED, NOISE_KINDS, ROLES, tileCount } from '@pebble/core';
-import { HASH, colour, flag, id, keyed, number, object, optional, order, seed, text, unit, whole } from './shapes';
+import { HASH, colour, flag, id, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
 
 const common = {
   order,
@@ -70,6 +70,7 @@ const seam = object({
   normal: unit,
 } as const);
 
+const turns = object({ atM: sizeM, seed } as const);
 const look = object({
   tint: colour,
   low: number(0, 1),
@@ -83,7 +84,7 @@ const look = object({
   v: number(-1, 1),
 } as const);
 
-const layer = object({
+const alwaysOfLayer = object({
   order,
   name: text,
   shows: {
@@ -123,6 +124,18 @@ const layer = object({
   look,
   seam,
 } as const);
+/** Ways in which a surface lies are left out where it lies as usual. */
+const layer = {
+  ...alwaysOfLayer,
+  properties: {
+    ...alwaysOfLayer.properties,
+    laying: some({
+      far: object({ times: number(1, 1000), fromM: number(0, 1e5), toM: number(0, 1e5) } as const),
+      turns: { ...turns, properties: { ...turns.properties, over: { enum: ['world'] } } },
+      sides: { const: true },
+    } as const),
+  },
+} as const;
 
 const painted = object({
   vertices: whole(3, MAX_PAINTED),

@@ -13,6 +13,7 @@ import {
   picturedSky,
   resize,
   tileRepetition,
+  turnsOver,
   withNeutral,
 } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
@@ -67,11 +68,13 @@ const sky: Handler<'sky'> = async ({ role, stage }) => {
 
 const ids: Handler<'ids'> = async ({ stage, tolerance }) => ({ result: idColours(await stageImage('id', stage), tolerance), transfer: [] });
 
-const repeats: Handler<'repeats'> = async ({ stage, sizeM, times }) => {
+/** Metres from which repetition is looked for. */
+const SEEN_FROM_M = 2;
+const repeats: Handler<'repeats'> = async ({ stage, sizeM, times, turns }) => {
   // The coarse pixels have all that is seen from there.
   const { coarse, ...fine } = stage;
   const image = await stageImage('baseColor', coarse ? { ...fine, ...coarse } : stage);
-  return { result: tileRepetition(image, sizeM, times), transfer: [] };
+  return { result: tileRepetition(image, sizeM, times, SEEN_FROM_M, turns && turnsOver(turns, sizeM * times)), transfer: [] };
 };
 
 const show: Handler<'show'> = async ({ role, stage, full, normalDirection }) => {

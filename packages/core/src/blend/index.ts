@@ -3,8 +3,10 @@
 export * from './stack';
 export * from './values';
 export * from './lower';
-export { SurfaceMaps, mixedExtras, mixedShading } from './layer-maps';
-export type { Shading } from './layer-maps';
+export { SurfaceMaps } from './layer-maps';
+export { mixedExtras, mixedShading } from './shading';
+export type { Shading } from './shading';
 export { flooded } from './water';
 export * from './material';
 export * from './price';
+export { turnsOver } from './laying';

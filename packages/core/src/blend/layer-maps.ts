@@ -1,23 +1,12 @@
 import type { Builder, DagNode, ImageChannel } from '../compile';
 import { UNIT } from '../compile';
-import type { BlendRole, ExtraRole, Role } from '../surface';
+import type { BlendRole, Role } from '../surface';
 import { EXTRA_ROLES, ROLE_FACTS } from '../surface';
 import type { StackLayer } from './stack';
 import { extraSlots, usesLevels, usesRoughness, usesTint } from './stack';
 import type { CuePicture } from '../coverage';
-
-export type Extras = Partial<Record<ExtraRole, DagNode>>;
-
-/** What a layer is at a point, or several are together. Height is in metres; colour is linear light. */
-export interface Shading {
-  channels: Record<BlendRole, DagNode>;
-  /** Roles that only some surfaces have: what is not there is neutral. A specular level that is said stands in `specular` too. */
-  extras: Extras;
-  /** glTF specular at an index of refraction of 1.5 being one half: F0 of what is no metal is 0.08 times it. */
-  specular: DagNode;
-  /** Standard deviation of the heights under a pixel, in metres. */
-  spread: DagNode;
-}
+import { laidLook } from './laying';
+import type { Extras, Shading } from './shading';
 
 /** Where a layer is on its own maps. */
 export function laidAt(b: Builder, { laid }: StackLayer, p: string, uv: DagNode): DagNode {
@@ -33,35 +22,6 @@ function turned(b: Builder, normal: DagNode, p: string): DagNode {
   const [x, y, z] = [0, 1, 2].map((i) => b.extract(normal, i));
   return b.combine(b.subtract(b.multiply(c, x), b.multiply(s, y)), b.add(b.multiply(s, x), b.multiply(c, y)), z);
 }
-
-/** The roles that either of two shadings has, by a weight: where one has none, its neutral stands. */
-export function mixedExtras(b: Builder, below: Extras, top: Extras, w: DagNode): Extras {
-  const of = (extras: Extras, role: ExtraRole) => extras[role] ?? b.constant(...ROLE_FACTS[role].neutral);
-  return Object.fromEntries(EXTRA_ROLES.flatMap((role) => (below[role] || top[role] ? [[role, b.mix(of(below, role), of(top, role), w)]] : [])));
-}
-
-/** One shading over another by a weight: colour in linear light, normals in slope space, occlusion darkened where both are seen. */
-export function mixedShading(b: Builder, below: Shading, top: Shading, w: DagNode, contact: DagNode): Shading {
-  const [under, over] = [below.channels, top.channels];
-  return {
-    channels: {
-      baseColor: b.mix(under.baseColor, over.baseColor, w),
-      normal: b.node('mixnormal', [under.normal, over.normal, w]),
-      roughness: b.mix(under.roughness, over.roughness, w),
-      metallic: b.mix(under.metallic, over.metallic, w),
-      occlusion: b.node('seamshade', [b.mix(under.occlusion, over.occlusion, w), contact, w]),
-      height: b.mix(under.height, over.height, w),
-    },
-    ...withSpecular(mixedExtras(b, below.extras, top.extras, w), b.mix(below.specular, top.specular, w)),
-    spread: b.mix(below.spread, top.spread, w),
-  };
-}
-
-/** Extras with a specular level: where one is said among them, it is this one. */
-export const withSpecular = (extras: Extras, specular: DagNode): Pick<Shading, 'extras' | 'specular'> => ({
-  extras: extras.specular ? { ...extras, specular } : extras,
-  specular,
-});
 
 /** Which maps are looked up, and the numbers that make metres of their heights. */
 export interface MapsOf {
@@ -151,32 +111,41 @@ export class SurfaceMaps {
 /** A layer's own maps at a point. */
 export class LayerMaps {
   private readonly maps: SurfaceMaps;
+  private readonly of: MapsOf;
+  private readonly at: DagNode;
 
   constructor(
     private readonly b: Builder,
     private readonly layer: StackLayer,
     private readonly prefix: string,
-    uv: DagNode,
-    far: boolean,
+    private readonly uv: DagNode,
+    private readonly far: boolean,
     masks: readonly CuePicture[],
   ) {
-    const of = {
+    this.of = {
       slot: layer.slot,
       pictures: layer.surfaceId === null ? new Map<Role, number>() : extraSlots(masks, layer.surfaceId, layer.surface?.roles ?? new Set<Role>()),
       roles: layer.surface?.roles ?? new Set<Role>(),
       relief: b.value(`${prefix}relief`),
       lowest: b.value(`${prefix}lowest`),
     };
-    this.maps = new SurfaceMaps(b, of, laidAt(b, layer, prefix, uv), far);
+    this.at = laidAt(b, layer, prefix, uv);
+    this.maps = new SurfaceMaps(b, this.of, this.at, far);
   }
 
   readonly height = (detail?: DagNode): DagNode => this.maps.height(detail);
 
   look(): Shading {
     const { b, prefix: p, layer } = this;
-    const { channels, ...rest } = this.maps.look(b.value(`${p}normal`));
-    const normal = layer.laid.b ? turned(b, channels.normal, p) : channels.normal;
-    return { ...rest, channels: adjusted(b, layer, p, { ...channels, normal }) };
+    const strength = b.value(`${p}normal`);
+    const lookAt = (at: DagNode): Shading => {
+      const maps = at === this.at ? this.maps : new SurfaceMaps(b, this.of, at, this.far);
+      const look = maps.look(strength);
+      return layer.laid.b ? { ...look, channels: { ...look.channels, normal: turned(b, look.channels.normal, p) } } : look;
+    };
+    const { laying } = layer.layer;
+    const { channels, ...rest } = laying ? laidLook(b, laying, p, this.uv, this.at, lookAt) : lookAt(this.at);
+    return { ...rest, channels: adjusted(b, layer, p, channels) };
   }
 }
 

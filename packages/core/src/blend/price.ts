@@ -2,6 +2,7 @@ import type { Price } from '../compile';
 import type { Coverage, Cue, CueKind, WeatheringName } from '../coverage';
 import { STAND_IN, cueKind, makeCue, weatheringCoverage } from '../coverage';
 import type { BlendDocument, Layer, LayerContent } from '../document';
+import { DEFAULT_FAR } from '../document';
 import { materialPrice } from '../material';
 import { ROLES } from '../surface';
 import { blendMaterial } from './material';
@@ -86,6 +87,9 @@ export const EXTRAS = {
   levels: (l: Layer) => void (l.look.low ||= 0.1),
   roughness: (l: Layer) => void (l.look.roughness ||= 0.1),
   turn: (l: Layer) => void (l.look.turn ||= 90),
+  far: (l: Layer) => void (l.laying = { ...l.laying, far: { ...DEFAULT_FAR } }),
+  turns: (l: Layer) => void (l.laying = { ...l.laying, turns: { atM: 1, seed: 1 } }),
+  sides: (l: Layer) => void (l.laying = { ...l.laying, sides: true }),
   multiply: (l: Layer) => void (l.mode = 'multiply'),
   screen: (l: Layer) => void (l.mode = 'screen'),
   overlay: (l: Layer) => void (l.mode = 'overlay'),

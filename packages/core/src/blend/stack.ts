@@ -5,6 +5,7 @@ import { DEFAULT_LOOK, coverageOf } from '../document';
 import { inOrder } from '../order';
 import type { Drawn, Laid, MaterialProblem } from '../material';
 import { SOLID } from '../material';
+import { layingShape } from './laying';
 import type { ExtraRole, Role, SurfaceFacts } from '../surface';
 import { EXTRA_ROLES } from '../surface';
 
@@ -323,7 +324,7 @@ export function stackShape(stack: Stack): string {
         : l.surface
           ? `${l.slot}[${[...l.surface.roles].sort().join()}]${[...extraSlots(stack.masks, l.surfaceId ?? '', l.surface.roles).values()].join()}`
           : layer.shows.kind;
-      const look = [usesTint(layer.look), usesLevels(layer.look), usesRoughness(layer.look), l.laid.b !== 0].map(Number).join('');
+      const look = `${[usesTint(layer.look), usesLevels(layer.look), usesRoughness(layer.look), l.laid.b !== 0].map(Number).join('')}${l.surface ? layingShape(layer.laying) : ''}`;
       if (i === 0) return `${content}${look}`;
       const seam = [layer.seam.broken.byM !== 0, layer.seam.detailM > 0, layer.seam.normal > 0].map(Number).join('');
       const kept = Object.keys(layer.untouched).sort().join();

@@ -4,6 +4,7 @@ import { coverageValues, noiseCells } from '../coverage';
 import { constantOf, waterOf } from '../document';
 import { linearOf } from '../image';
 import type { Stack, StackLayer } from './stack';
+import { layingValues } from './laying';
 import { coveragePrefix, prefixOf } from './stack';
 
 /** What is known of the specimen that a blend lies on. */
@@ -104,6 +105,7 @@ function ownValues(stack: Stack, { layer, surface, laid, inner }: StackLayer, p:
   if (surface) {
     values[`${p}relief`] = [surface.reliefM];
     values[`${p}lowest`] = [-surface.mid * surface.reliefM];
+    if (layer.laying) layingValues(layer.laying, p, stack.extentM, Math.hypot(laid.a, laid.b) / stack.extentM, values);
   }
   values[`${p}tint`] = linearOf(look.tint);
   values[`${p}levels`] = [look.low, Math.max(look.high, look.low + 1e-3), Math.min(0.99, Math.max(0.01, look.mid))];

@@ -1,7 +1,7 @@
 import type { Builder, DagNode } from '../compile';
 import { UNIT } from '../compile';
-import type { Extras, Shading } from './layer-maps';
-import { mixedExtras, withSpecular } from './layer-maps';
+import type { Extras, Shading } from './shading';
+import { mixedExtras, withSpecular } from './shading';
 
 /** Depth over which water begins to cover what it lies on, in metres. */
 const SHORE_M = 0.004;

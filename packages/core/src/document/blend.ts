@@ -89,7 +89,20 @@ export interface Layer {
   untouched: Partial<Record<MaterialRole, true>>;
   look: LayerLook;
   seam: Seam;
+  /** Ways in which its surface lies beside the usual one. */
+  laying?: LayerLaying;
 }
+
+/** How a surface hides that it repeats, or that it is stretched. */
+export interface LayerLaying {
+  /** So many times larger from afar: mixed in from one distance to another, in metres. */
+  far?: { times: number; fromM: number; toM: number };
+  /** A second laying, turned by a quarter, takes turns with the first in patches of a size in metres; over the world these never repeat. */
+  turns?: { atM: number; seed: number; over?: 'world' };
+  /** Steep ground is looked up from its sides. */
+  sides?: true;
+}
+export const DEFAULT_FAR = { times: 6, fromM: 20, toM: 60 } as const;
 
 /** Layers with a coverage in common, which limits that of each. */
 export interface LayerGroup {

@@ -35,6 +35,7 @@ import { CueLooks } from './sentence/cue-look';
 import { IdCard } from './layers/id-card';
 import { LayerCard } from './layers/layer-card';
 import { MaskPainting } from './brush/mask-painting';
+import { Repeats } from './stage/repeats';
 import { Pointing } from '../../stage/pointing';
 import { Prices } from './prices';
 import { StageSpecimen } from '../../stage/stage-specimen';
@@ -121,6 +122,7 @@ describe('cards of the blend view', () => {
           useValue: {
             parts: signal(parts),
             mesh: signal(makeSpecimen('copper-still', 1)),
+            terrain: () => null,
             refusal: signal(null),
             name: signal(onto),
             place: signal({ slot: 'surface' }),
@@ -163,6 +165,7 @@ describe('cards of the blend view', () => {
             post: async (path: string) => ({ hash: path === `/blobs/${'f'.repeat(64)}/grey` ? 'b'.repeat(64) : '' }),
           },
         },
+        { provide: Repeats, useValue: { chosen: () => ({ plain: 0.6, turned: 0.2 }) } },
         { provide: MaskPainting, useValue: { take: (path: unknown) => taken.push(path) } },
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(e) } },
         { provide: Router, useValue: { navigate: async () => true } },
@@ -204,6 +207,28 @@ describe('cards of the blend view', () => {
     await fixture.whenStable();
     // Three repetitions at 40° are (2.30, 1.93): the whole numbers (2, 2) are nearest.
     expect(root.textContent).toContain('turned 45.0°');
+  });
+  it('of a surface: how it hides that it repeats, each with its price and what it makes of that before it is chosen', async () => {
+    const { root, view, fixture } = await make(LayerCard);
+    for (let i = 0; i < 100 && root.textContent?.includes('…'); i++) {
+      await new Promise((r) => setTimeout(r, 20));
+      await fixture.whenStable();
+    }
+    expect(root.textContent).toContain('Seen from 2 m it repeats 0.60');
+    expect(root.textContent).toMatch(/takes turns with itself, turned\s*\+\d+ samples?, \+\d+ ops, 0\.60 → 0\.20/);
+    const steps = model.steps.length;
+    view.takeTurns(true);
+    view.lieFar(true);
+    view.lieAside(true);
+    await fixture.whenStable();
+    expect(model.selected()!.laying).toEqual({ turns: { atM: jasmine.any(Number), seed: 1 }, far: { times: 6, fromM: 20, toM: 60 }, sides: true });
+    expect(root.textContent).toContain('now 0.20');
+    view.takeTurns(false);
+    view.lieFar(false);
+    view.lieAside(false);
+    // As it was: what is usual is not said.
+    expect('laying' in model.selected()!).toBeFalse();
+    expect(model.steps.length - steps).toBe(6);
   });
   it('of water and constant values show what these have, and no more', async () => {
     const { root, view, fixture } = await make(LayerCard);

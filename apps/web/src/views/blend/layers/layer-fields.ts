@@ -1,5 +1,5 @@
-import type { Layer, Water } from '@pebble/core';
-import { DEFAULT_CONSTANT, DEFAULT_LOOK, DEFAULT_SEAM, DEFAULT_WATER, constantOf, waterOf } from '@pebble/core';
+import type { Layer, LayerLaying, Water } from '@pebble/core';
+import { DEFAULT_CONSTANT, DEFAULT_FAR, DEFAULT_LOOK, DEFAULT_SEAM, DEFAULT_WATER, constantOf, waterOf } from '@pebble/core';
 import type { NumberField } from '../../../ui/field';
 import type { WordId } from '../../../ui/words';
 
@@ -151,3 +151,33 @@ export const PLACE_FIELDS: readonly LayerField[] = [
   { word: 'Moved right', label: 'Moved to the right, in per cent of its size', what: 'move', ...share, min: -1, ...look('u') },
   { word: 'Moved down', label: 'Moved down, in per cent of its size', what: 'move', ...share, min: -1, ...look('v') },
 ];
+
+type Far = NonNullable<LayerLaying['far']>;
+const far = (key: keyof Far) => ({
+  path: `laying.far.${key}`,
+  initial: DEFAULT_FAR[key],
+  get: (l: Layer) => l.laying?.far?.[key] ?? DEFAULT_FAR[key],
+  set: (l: Layer, v: number) => void (l.laying?.far && (l.laying.far[key] = v)),
+});
+const away = { min: 0, max: 1e5, step: 0.5, unit: 'm', decimals: 0 };
+/** How a surface lies from afar. */
+export const FAR_FIELDS: readonly LayerField[] = [
+  { word: 'times', label: 'Times larger from afar', what: 'size from afar', min: 1, max: 1000, step: 0.1, unit: '×', decimals: 1, ...far('times') },
+  { word: 'from', label: 'Metres from which it is mixed in', what: 'where it begins', ...away, ...far('fromM') },
+  { word: 'to', label: 'Metres from which it is all there', what: 'where it is all there', ...away, ...far('toM') },
+];
+/** Patches in which a surface takes turns with itself. */
+export const TURNS_FIELD: LayerField = {
+  word: 'patches of',
+  label: 'Size of the patches in metres',
+  what: 'size of the patches',
+  path: 'laying.turns.atM',
+  min: 0.001,
+  max: 10000,
+  step: 0.01,
+  unit: 'm',
+  decimals: 2,
+  initial: 1,
+  get: (l) => l.laying?.turns?.atM ?? 1,
+  set: (l, v) => void (l.laying?.turns && (l.laying.turns.atM = v)),
+};

@@ -11,9 +11,10 @@ const surface = (name: string, sizeM: number) =>
   ({ name, sizeM, maps: { baseColor: { blob: name, stage: { blob: `${name} stage` } } } }) as unknown as SurfaceDocument;
 
 describe('repetition over a blend', () => {
-  const asked: { stage: { blob: string }; sizeM: number; times: number }[] = [];
+  const asked: { stage: { blob: string }; sizeM: number; times: number; turns?: { atM: number } }[] = [];
+  const selectedId = signal<string | null>(null);
   const extent = signal(4);
-  const layers = signal<Layer[]>([]);
+  const layers = signal<(Layer & { id?: string })[]>([]);
   const make = async (scores: Record<string, number>) => {
     asked.length = 0;
     TestBed.configureTestingModule({
@@ -25,12 +26,15 @@ describe('repetition over a blend', () => {
           useValue: {
             blend: () => ({ extentM: extent() }),
             layers,
+            selectedId,
             surfaces: () => ({ s: surface('stone', 1), m: surface('moss', 2), w: surface('wide', 4) }),
           },
         },
         {
           provide: ComputeService,
-          useValue: { run: async (_: string, args: (typeof asked)[0]) => (asked.push(args), { score: scores[args.stage.blob] ?? 0 }) },
+          useValue: {
+            run: async (_: string, args: (typeof asked)[0]) => (asked.push(args), { score: (scores[args.stage.blob] ?? 0) / (args.turns ? 3 : 1) }),
+          },
         },
         { provide: NoticesService, useValue: { error: (e: unknown) => fail(e) } },
       ],
@@ -62,5 +66,20 @@ describe('repetition over a blend', () => {
     layers.set([makeLayer('w', 'Wide', 1)]);
     await settle();
     expect(repeats.warning()).toBeNull();
+  });
+  it('tells of the chosen layer what taking turns with itself would make of it, and counts it once it does', async () => {
+    extent.set(4);
+    selectedId.set('a');
+    layers.set([{ ...makeLayer('s', 'Stone', 1), id: 'a' }]);
+    const { repeats, settle } = await make({ 'stone stage': 0.6 });
+    expect(repeats.chosen()).toEqual({ plain: 0.6, turned: jasmine.any(Number) });
+    expect(repeats.chosen()?.turned).toBeCloseTo(0.2, 9);
+    // One and a half of its own size, to begin with.
+    expect(asked.find((a) => a.turns)?.turns?.atM).toBe(1.5);
+    expect(repeats.warning()).toContain('(0.60)');
+    layers.set([{ ...makeLayer('s', 'Stone', 1), id: 'a', laying: { turns: { atM: 1.5, seed: 1 } } }]);
+    await settle();
+    expect(repeats.warning()).toBeNull();
+    selectedId.set(null);
   });
 });
