@@ -6,9 +6,10 @@ import { master } from './master';
 import { masterPage } from './master-page';
 import { pack } from './pack';
 import { page } from './page-open';
+import { paint } from './paint';
 import { section } from './section';
 import { surfaces, wall } from './surfaces';
 
-const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, master, masterPage, frames, page, surfaces, wall, intake };
+const PARTS: Record<string, () => Promise<void>> = { pack, blend, section, paint, master, masterPage, frames, page, surfaces, wall, intake };
 const asked = process.argv.slice(2);
 for (const name of asked.length ? asked : Object.keys(PARTS)) await PARTS[name]();

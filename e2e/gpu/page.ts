@@ -25,6 +25,9 @@ import {
   stackValues,
   makeRandom,
   frameValues,
+  HILLSIDE,
+  fieldGround,
+  hillside,
 } from '@pebble/core';
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
@@ -38,6 +41,7 @@ import { drawnCases } from './drawn-cases.js';
 import { bent as bentOf } from './bent-cases.js';
 import { randomGraphs } from './graph-cases.js';
 import { paintedMask } from './mask-cases.js';
+import { replayedOnHill } from './replay-case.js';
 import { pieces } from './piece-cases.js';
 import { lost } from './lost-cases.js';
 import { smoothed } from './smooth-cases.js';
@@ -243,6 +247,42 @@ async function blends(): Promise<Agreement[]> {
   return out;
 }
 
+/** A ground by altitude, slope, paint and noise over the world on a terrain, in exact mode: places in true metres. */
+async function terrain(): Promise<Agreement[]> {
+  const { blend, surfaces, packed } = threeLayers(32);
+  const field = hillside(65);
+  const layers = structuredClone(blend.layers);
+  const straight = { shape: 'straight', centre: 0.5, width: 1, set: 1 } as const;
+  layers['a'].laying = { far: { times: 5, fromM: 10, toM: 40 }, turns: { atM: 9, seed: 4, over: 'world' } };
+  layers['b'].coverage = {
+    s: makeCue('slope', { centre: 26, width: 12, inverted: false }),
+    n: makeCue('noise', { order: 2, sizeM: 30, over: 'world', centre: 0.4, width: 0.3 }),
+    p: makeCue('painted', { ...straight, order: 3, join: 'corrected', picture: 'one' }),
+  };
+  layers['b'].laying = { sides: true };
+  layers['c'].coverage = {
+    a: makeCue('altitude', { from: 'world', centre: HILLSIDE.footM + 60, width: 30 }),
+    e: makeCue('convexity', { order: 2, join: 'or', centre: 0.02, width: 0.02 }),
+    p: makeCue('painted', { ...straight, order: 3, join: 'atMost', picture: 'two' }),
+  };
+  const stack = makeStack({ ...blend, layers, extentM: 6, standsAtM: HILLSIDE.footM }, surfaces);
+  const slots = setOf(stack, packed);
+  const ground = fieldGround(field, 6, [0, 65], HILLSIDE.footM);
+  const out: Agreement[] = [];
+  for (const [name, far, away] of [
+    ['hillside near', false, 1],
+    ['hillside far', true, 25],
+  ] as const) {
+    const viewdistance = new Float32Array(65 * 65).fill(away);
+    const domain = flatDomain(65, 65, 6, { ...ground, viewdistance });
+    const { outputs, hoisted } = optimise(stageOutputs(lowerBlend(stack, { far })), { hoist: true });
+    const values = frameValues(hoisted, { ...stackValues(stack), ...footprintValues(domain) });
+    const cpu = evaluate(outputs, { domain, values, sources: sourcesOfPacked(slots) });
+    out.push(compare(name, cpu, await evaluateExact(gl(), outputs, domain, values, slots)));
+  }
+  return out;
+}
+
 /** The stage in live mode on the flat against the CPU: differences of base colour in 1/255, sorted shares. */
 async function live(): Promise<{ p99: number; most: number }> {
   const size = 128;
@@ -338,6 +378,7 @@ async function announced() {
   return out;
 }
 const mask = () => paintedMask(threeLayers(128));
+const replayed = (depth: 8 | 16) => replayedOnHill(depth);
 const bent = (random?: number) => bentOf(threeLayers(64), random);
 
 Object.assign(window, {
@@ -350,6 +391,8 @@ Object.assign(window, {
     extras,
     bc7,
     blends,
+    terrain,
+    replayed,
     random,
     graphs: (seed: number, count: number) => randomGraphs(gl(), seed, count, compare),
     effects: () => effectsOf(gl(), compare),

@@ -2,6 +2,7 @@ import type { Browser, Page } from 'playwright-core';
 import { launch } from '../browser';
 import { openGpuPage } from './open-page';
 import type { BentCase } from './bent-cases';
+import { replayedOnHill } from './replay-case';
 import { disagreements } from './verdict';
 import type { AheadCase } from './ahead-cases';
 import { drawnBare } from './bare';
@@ -12,6 +13,8 @@ import type { Agreement } from './agreement';
 interface Exports {
   operations(): Promise<Agreement[]>;
   blends(): Promise<Agreement[]>;
+  terrain(): Promise<Agreement[]>;
+  replayed(depth: 8 | 16): string;
   extras(): Promise<Agreement[]>;
   bc7(): Promise<{ modes: number; differ: number; read: number } | null>;
   random(from: number, count: number): Promise<Agreement[]>;
@@ -61,6 +64,23 @@ describe('GPU and CPU', () => {
     for (const a of await page.evaluate(() => pebble.blends())) {
       expect(a.finite).withContext(a.name).toBeTrue();
       expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
+    }
+  });
+  it('agree on the ground of a terrain in exact mode, in true metres, near and from afar', async () => {
+    const list = await page.evaluate(() => pebble.terrain());
+    expect(list.length).toBe(2);
+    for (const a of list) {
+      expect(a.finite).withContext(a.name).toBeTrue();
+      expect(a.beyond).withContext(`${a.name}, worst ${a.worst}`).toBeLessThanOrEqual(0.001);
+    }
+  });
+  it('replay strokes on a mesh to the same bytes in the browser and on Node', async () => {
+    for (const depth of [8, 16] as const) {
+      const here = replayedOnHill(depth);
+      expect(here.length).toBeGreaterThan(100_000);
+      expect((await page.evaluate((d) => pebble.replayed(d), depth)) === here)
+        .withContext(`${depth} bits`)
+        .toBeTrue();
     }
   });
   it('read blocks of BC7 of every mode as the browser’s own decoder does, to the bit', async () => {

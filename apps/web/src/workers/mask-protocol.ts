@@ -37,7 +37,8 @@ export interface MaskRequests {
     args: { points: readonly MaskPoint[] } | { points: readonly BrushPoint[]; sight: EyeView };
     result: { shown: Shown; reached: number | null };
   };
-  end: { args: null; result: Kept };
+  /** @param onto a picture that another window put in its place meanwhile: what the stroke changed is put on that */
+  end: { args: { onto: string | null }; result: Kept };
   lost: { args: null; result: null };
   whole: { args: { change: WholeMask }; result: Kept };
   /** Sends squares that changed since they were last asked for to the server; gives their hashes. */

@@ -119,8 +119,14 @@ const HANDLERS: Handlers<MaskRequests> = {
     else if ('flat' in on) for (const point of args.points) reached = on.flat.to(point);
     return { result: { shown: update(), reached }, transfer: [] };
   },
-  end: async () => {
-    sheetOf(taken()).end();
+  end: async ({ onto }) => {
+    const sheet = sheetOf(taken());
+    if (onto === null) sheet.end();
+    else {
+      const { width, height, depth } = sheet;
+      const other = convertDepth(resize(extractChannel(await webCodec.decode(await bytesOf(onto), 'data'), 0), width, height), depth);
+      sheet.endOnto(other.data);
+    }
     return kept();
   },
   lost: async () => {

@@ -102,6 +102,18 @@ export class MaskSheet {
     return { x0, y0, x1: Math.min(this.width, x0 + CELL), y1: Math.min(this.height, y0 + CELL) };
   }
 
+  /** Ends the stroke upon other values, which somebody else put in the place of those it began with: what it changed is changed in them. */
+  endOnto(others: ArrayLike<number>): void {
+    const { now, before } = this;
+    if (others.length !== now.length) throw new RangeError(`A mask of ${this.width} × ${this.height} pixels holds ${others.length} values`);
+    this.stroke = null;
+    for (let i = 0; i < now.length; i++) {
+      const own = now[i] !== before[i];
+      if (!own && now[i] !== others[i]) this.put(i, others[i]);
+      before[i] = now[i];
+    }
+    this.struck.clear();
+  }
   /** Gives the stroke up: everything is as before it. */
   cancel(): void {
     if (!this.stroke) return;

@@ -213,6 +213,24 @@ describe('a mask on a mesh', () => {
     for (const { piece, bytes } of [...halfway, ...rest]) again.sheet.takePiece(piece, bytes);
     expect(again.bytesNow()).toEqual(whole);
   });
+  it('ends a stroke upon what somebody else painted meanwhile: both are there', () => {
+    const mesh = cube();
+    const [mine, other] = [painterOf(mesh, 200), painterOf(mesh, 200)];
+    stroke(other, mesh, [[-0.5, 0, -0.5]]);
+    const made = brush({ radiusM: 0.2 });
+    mine.begin(made, 'add');
+    new Brushing(mine, mesh, new Bvh(mesh), made).toPlace([0.5, 0.1, 0.2], 1);
+    const own = mine.bytesNow();
+    mine.sheet.endOnto(other.bytesNow());
+    const both = mine.bytesNow();
+    const theirs = other.bytesNow();
+    for (let i = 0; i < both.length; i++) expect(both[i]).toBe(own[i] || theirs[i]);
+    expect(() => mine.sheet.endOnto([1, 2])).toThrowError(RangeError);
+    // What goes on from there knows both.
+    mine.begin(made, 'erase');
+    mine.sheet.cancel();
+    expect(mine.bytesNow()).toEqual(both);
+  });
   it('passes little on beside what was touched, and all of it', () => {
     const mesh = cube();
     const painter = painterOf(mesh, 1024);

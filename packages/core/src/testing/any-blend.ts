@@ -1,6 +1,6 @@
 // Blends at random over surfaces that the caller names: every mode, seam setting and kind of layer turns up.
 import fc from 'fast-check';
-import type { BlendDocument, Layer } from '../document';
+import type { BlendDocument, Layer, LayerLaying } from '../document';
 import { COLOUR_MODES, DEFAULT_CONSTANT, DEFAULT_LOOK, DEFAULT_WATER, makeBlend, makeLayer } from '../document';
 import { MATERIAL_ROLES } from '../surface';
 import { anyCoverage } from './any-cue';
@@ -32,6 +32,14 @@ const look = fc.record({
   u: to(0, 1),
   v: to(0, 1),
 });
+const laying = fc.record<LayerLaying>(
+  {
+    far: fc.record({ times: to(1, 9), fromM: to(0, 3), toM: to(0, 6) }),
+    turns: fc.record({ atM: to(0.1, 2), seed, over: fc.constant('world' as const) }, { requiredKeys: ['atM', 'seed'] }),
+    sides: fc.constant(true as const),
+  },
+  { requiredKeys: [] },
+);
 const anyLayer = (surfaces: readonly string[]): fc.Arbitrary<Omit<Layer, 'order'>> =>
   fc
     .record({
@@ -59,8 +67,10 @@ const anyLayer = (surfaces: readonly string[]): fc.Arbitrary<Omit<Layer, 'order'
       untouched: fc.subarray([...MATERIAL_ROLES], { maxLength: 4 }).map((roles) => Object.fromEntries(roles.map((r) => [r, true as const]))),
       look,
       seam,
+      laying: seldom<LayerLaying | null>(null, laying),
     })
-    .map(({ surface, constant, water, ...over }) => {
+    .map(({ surface, constant, water, laying: lies, ...other }) => {
+      const over = { ...other, ...(lies ? { laying: lies } : {}) };
       const even = constant && { kind: 'constant' as const, ...DEFAULT_CONSTANT, ...constant };
       return { ...makeLayer(water ? { kind: 'water', ...water } : (even ?? surface), 'Layer', 0), ...over };
     });

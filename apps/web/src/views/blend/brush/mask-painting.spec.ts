@@ -364,6 +364,25 @@ describe('a mask under the brush of the flat', () => {
     await settle(10);
     expect([model.picture(), sessionStorage.getItem('pebble-open-mask')]).toEqual(['stroke 1', null]);
   });
+  it('ends a stroke upon what another window painted meanwhile, and takes nothing else up before', async () => {
+    const { model, masks, press, down, calls } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    await settle();
+    model.draft((d) => Object.assign(d.layers['clay'].coverage['m'], { picture: 'theirs' }));
+    await settle();
+    expect(calls.filter(([k]) => k === 'open').length).toBe(1);
+    dispatchEvent(down('pointerup', 10));
+    await settle(10);
+    expect(calls.find(([k]) => k === 'end')?.[1]).toEqual({ onto: 'theirs' });
+    expect([model.picture(), masks.waiting()]).toEqual(['stroke 1', false]);
+    // One that nobody came between ends by itself.
+    press(10);
+    dispatchEvent(down('pointerup', 10));
+    await settle(10);
+    expect(calls.filter(([k]) => k === 'end').at(-1)?.[1]).toEqual({ onto: null });
+  });
   it('begins a correction where nothing is corrected, and puts a rule into paint in one step', async () => {
     const { model, masks, calls, asked } = await make();
     masks.add('clay', 1, 'corrected');

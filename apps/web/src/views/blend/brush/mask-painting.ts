@@ -124,6 +124,7 @@ export class MaskPainting {
         well &&
         !this.keeping() &&
         !this.recovering() &&
+        !this.strokesOpen() &&
         (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh))
       )
         untracked(() => void this.open(well.key, well.path, well.cue));
@@ -230,6 +231,8 @@ export class MaskPainting {
   private readonly side = () => this.pixels.side;
 
   private readonly strokes = new Strokes<MaskPoint & BrushPoint>();
+  /** Strokes that are under way: what another window does meanwhile waits. */
+  private readonly strokesOpen = signal(0);
   private readonly openStroke = new OpenStroke<OpenPieces>('pebble-open-mask');
 
   /** A stroke on the flat, or where points lie on the picture of the mesh. @param heard is told whether anything was reached */
@@ -243,6 +246,12 @@ export class MaskPainting {
     const asked = { brush: this.brush(), aim };
     let last = performance.now();
     let pieces: Record<number, string> = {};
+    this.strokesOpen.update((n) => n + 1);
+    let open = true;
+    const close = () => {
+      if (open) this.strokesOpen.update((n) => n - 1);
+      open = false;
+    };
     const stroke: Stroke<MaskPoint & BrushPoint> = this.strokes.begin({
       begin: async () =>
         this.worker.run('begin', { ...asked, limit: await this.rules.limits(shown && !shown.mesh ? this.coordinates(shown) : null) }),
@@ -257,8 +266,19 @@ export class MaskPainting {
         const blend = this.model.id();
         if (blend && stroke.open) this.openStroke.remember({ blend, path, picture: shown.hash, what: STROKE_WORDS[aim], pieces });
       },
-      end: (whole) => (whole && kept() ? this.step(STROKE_WORDS[aim], this.worker.run('end', null)) : this.lost()),
+      end: async (whole) => {
+        // Another window may have put its own picture there meanwhile.
+        const blend = this.model.blend();
+        const there = blend && path ? (paintedCueAt(blend, path)?.picture ?? null) : null;
+        const onto = there !== this.opened()?.hash ? there : null;
+        try {
+          await (whole && kept() ? this.step(STROKE_WORDS[aim], this.worker.run('end', { onto })) : this.lost());
+        } finally {
+          close();
+        }
+      },
       fail: (error) => {
+        close();
         this.notices.error(error);
         this.openStroke.forget();
         // The brush has what nobody kept: it begins again from what there is.
