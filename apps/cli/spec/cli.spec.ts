@@ -174,7 +174,7 @@ describe('the command line', () => {
     await fails('failure', /liar.png: .*no image of a kind that is read/, 'inspect', 'liar.png');
   });
   it('tells bad use from failure, and helps', async () => {
-    await fails('usage', /no command paint/, 'paint');
+    await fails('usage', /no command knead/, 'knead');
     await fails('usage', /no surface called lava/, 'generate', 'lava', '--out', 'x');
     await fails('usage', /--size takes a whole number from 1 to 16384/, 'generate', 'river-gravel', '--size', '99999', '--out', 'x');
     await fails('usage', /--out is missing/, 'generate', 'river-gravel');

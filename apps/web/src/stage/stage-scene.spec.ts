@@ -8,6 +8,7 @@ import { StagePixels } from './stage-pixels';
 import { StageScene } from './stage-scene';
 import { StageSource } from './stage-source';
 import { StageSpecimen } from './stage-specimen';
+import { TerrainDetails } from './terrain-detail';
 
 const box = (side: number) => ({ lo: [0, 0, 0], hi: [side, side, side] });
 
@@ -43,12 +44,14 @@ describe('how one looks at a specimen', () => {
             ground: nothing,
             mesh: nothing,
             ownVertices: nothing,
+            terrain: nothing,
           },
         },
         { provide: PaintedColours, useValue: { colours: nothing, own: null } },
         { provide: StagePixels, useValue: { again: nothing } },
         { provide: Neighbours, useValue: { shown: () => [] } },
         { provide: Accounts, useValue: { stage: signal(null) } },
+        { provide: TerrainDetails, useValue: { shown: nothing, end: nothing } },
       ],
     });
     const scene = TestBed.inject(StageScene);

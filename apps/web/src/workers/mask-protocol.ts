@@ -45,8 +45,8 @@ export interface MaskRequests {
   keep: { args: null; result: Record<number, string> };
   /** Puts squares that were kept on the picture that was taken up. */
   restore: { args: { pieces: Readonly<Record<number, string>> }; result: Kept };
-  /** Keeps values at vertices, or at pixels of the extent, as a picture; what is taken up stays. */
-  picture: { args: { values: Float32Array; ground: MaskGround; side: number }; result: { hash: string } };
+  /** Keeps values at vertices, at pixels of the extent, or one that is everywhere, as a picture; what is taken up stays. */
+  picture: { args: { values: Float32Array | number; ground: MaskGround; side: number }; result: { hash: string } };
   /** How far from the eye the mesh lies there, in metres; null beside it. */
   away: { args: { x: number; y: number; sight: EyeView }; result: number | null };
 }

@@ -155,6 +155,10 @@ const HANDLERS: Handlers<MaskRequests> = {
     return kept();
   },
   picture: async ({ values, ground, side }) => {
+    if (typeof values === 'number') {
+      const data = new Uint8Array(side * side).fill(Math.round(values * 255));
+      return { result: { hash: await keep(makeImage({ width: side, height: side, channels: 1, data })) }, transfer: [] };
+    }
     const empty = new Uint8Array(side * side);
     const painter = 'extentM' in ground ? new MaskPainter(side, side, empty) : new MeshMaskPainter(ground.mesh, side, side, empty);
     if (painter instanceof MaskPainter) painter.sheet.all((_, i) => values[i]);

@@ -42,7 +42,8 @@ function siteOf(b: Builder, cue: Cue, prefix: string, { uv, below, level, pictur
 function lowerCue(b: Builder, cue: Cue, p: string, site: Site): { input: DagNode | null; value: DagNode } {
   const spec = cueKind(cue.kind);
   const input = spec.input(cue, siteOf(b, cue, p, site));
-  if (!input) return { input, value: b.constant(0) };
+  // A picture that is not there is nowhere, and corrects nothing.
+  if (!input) return { input, value: b.constant(cue.join === 'corrected' ? joinFacts(cue.join).without : 0) };
   const c = spec.ramped ? b.node('ramp', [input, b.value(`${p}centre`), b.value(`${p}width`)], { shape: cue.shape }) : input;
   return { input, value: cue.inverted ? b.invert(c) : c };
 }

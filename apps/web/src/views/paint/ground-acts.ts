@@ -22,9 +22,13 @@ export class GroundActs {
   /** Set of coordinates in which masks of this ground lie; undefined over the extent. */
   private readonly set = (): UvSet | undefined => (this.specimen.form().uv1 ? 1 : undefined);
   /** A mask on which nothing is painted. */
-  private nothing(order: number): Coverage {
+  private async nothing(): Promise<Coverage> {
     const set = this.set();
-    return { [newKey()]: makeCue('painted', { ...STRAIGHT, order, ...(set ? { set } : {}) }) };
+    return { [newKey()]: makeCue('painted', { ...STRAIGHT, picture: await this.masks.even(0), order: 1, ...(set ? { set } : {}) }) };
+  }
+  /** Does what takes the server, and says what went wrong. */
+  private async tried(work: () => Promise<void>): Promise<void> {
+    await work().catch((error: unknown) => this.notices.error(error));
   }
   private named = (id: string): string => this.model.blend()?.layers[id]?.name ?? id;
 
@@ -43,17 +47,18 @@ export class GroundActs {
   }
 
   /** A layer on top, of weight zero everywhere: what is painted of it comes to be seen. */
-  add(name: string, shows: LayerContent): void {
-    const key = newKey();
-    this.model.edit(`Add ${name} at weight zero`, (d) => {
-      d.layers[key] = makeLayer(shows, name, nextOrder(d.layers), { coverage: this.nothing(1) });
+  add = (name: string, shows: LayerContent): Promise<void> =>
+    this.tried(async () => {
+      const coverage = await this.nothing();
+      const key = newKey();
+      this.model.edit(`Add ${name} at weight zero`, (d) => {
+        d.layers[key] = makeLayer(shows, name, nextOrder(d.layers), { coverage });
+      });
+      this.model.selectedId.set(key);
+      const uses = this.uses();
+      this.notices.say(`${name} is there at weight zero${uses.length ? `: on ${uses.join(', ')}` : ''}. Nothing looks different until it is painted`);
+      this.masks.take({ of: 'layers', id: key, cue: Object.keys(coverage)[0] });
     });
-    this.model.selectedId.set(key);
-    const uses = this.uses();
-    this.notices.say(`${name} is there at weight zero${uses.length ? `: on ${uses.join(', ')}` : ''}. Nothing looks different until it is painted`);
-    const [cue] = Object.keys(this.model.blend()?.layers[key]?.coverage ?? {});
-    if (cue) this.masks.take({ of: 'layers', id: key, cue });
-  }
   /** Shows something else; where it lies stays. */
   replace = (id: string, name: string, shows: LayerContent): void =>
     this.model.edit(`${this.named(id)} shows ${name}`, (d) => {
@@ -61,10 +66,13 @@ export class GroundActs {
       d.layers[id].name = name;
     });
   /** Of weight zero everywhere; what it shows stays. */
-  clear = (id: string): void =>
-    this.model.edit(`Clear ${this.named(id)}`, (d) => {
-      d.layers[id].shared = null;
-      d.layers[id].coverage = this.nothing(1);
+  clear = (id: string): Promise<void> =>
+    this.tried(async () => {
+      const coverage = await this.nothing();
+      this.model.edit(`Clear ${this.named(id)}`, (d) => {
+        d.layers[id].shared = null;
+        d.layers[id].coverage = coverage;
+      });
     });
   remove = (id: string): void => this.model.edit(`Remove ${this.named(id)}`, (d) => void delete d.layers[id]);
   /** Changes places with its neighbour above (1) or below (−1). */
@@ -87,14 +95,12 @@ export class GroundActs {
   async merge(id: string): Promise<void> {
     const [blend, below] = [this.model.blend(), this.below(id)];
     if (!blend || !below) return;
-    try {
+    await this.tried(async () => {
       const set = this.set();
       const picture = await this.masks.pictureOf(coverageOf(blend, blend.layers[id]) as Coverage, id, set);
       this.model.edit(`Merge ${this.named(id)} into ${below.name}`, (d) => merged(d, id, below.id, picture, set));
       this.model.selectedId.set(below.id);
-    } catch (error) {
-      this.notices.error(error);
-    }
+    });
   }
 }
 

@@ -52,6 +52,7 @@ describe('a mask under the brush of the flat', () => {
       open: ({ picture }: { picture: string | null }) => ({ width: 64, height: 64, depth: 8, packed: 'opened', hash: picture ?? 'empty' }),
       stroke: () => ({ shown: { packed: 'under way' }, reached: 9 }),
       keep: () => ({ 3: 'piece' }),
+      picture: () => ({ hash: 'even' }),
       restore: () => ({ packed: 'restored', hash: 'restored' }),
       end: () => ({ packed: 'done', hash: `stroke ${++made}` }),
       whole: () => ({ packed: 'whole', hash: `whole ${++made}` }),
@@ -385,19 +386,20 @@ describe('a mask under the brush of the flat', () => {
   });
   it('begins a correction where nothing is corrected, and puts a rule into paint in one step', async () => {
     const { model, masks, calls, asked } = await make();
-    masks.add('clay', 1, 'corrected');
+    await masks.add('clay', 1, 'corrected');
     await settle(10);
     const cues = () => Object.values(model.blend().layers['clay'].coverage);
-    expect(cues().at(-1)).toEqual(jasmine.objectContaining({ kind: 'painted', join: 'corrected', set: 1, shape: 'straight', picture: 'whole 1' }));
-    expect(calls.find(([k]) => k === 'whole')?.[1]).toEqual({ change: { what: 'fill', value: NO_CORRECTION } });
+    expect(cues().at(-1)).toEqual(jasmine.objectContaining({ kind: 'painted', join: 'corrected', set: 1, shape: 'straight', picture: 'even' }));
+    expect(calls.find(([k]) => k === 'picture')?.[1]).toEqual(jasmine.objectContaining({ values: NO_CORRECTION }));
+    expect(model.steps).toEqual(['Clay: paint over its rule']);
     const steps = model.steps.length;
     await masks.copyRule();
     await settle(10);
     expect(asked).toEqual([[jasmine.any(Object), 'clay', null]]);
-    expect(cues()).toEqual([jasmine.objectContaining({ kind: 'painted', join: 'and', picture: 'whole 2' })]);
+    expect(cues()).toEqual([jasmine.objectContaining({ kind: 'painted', join: 'and', picture: 'whole 1' })]);
     expect(model.steps.length).toBe(steps + 1);
     // At another size what was painted goes along.
     await masks.resize({ side: 2048, depth: 16 });
-    expect(calls.filter(([k]) => k === 'open').at(-1)?.[1]).toEqual(jasmine.objectContaining({ picture: 'whole 2', side: 2048, depth: 16 }));
+    expect(calls.filter(([k]) => k === 'open').at(-1)?.[1]).toEqual(jasmine.objectContaining({ picture: 'whole 1', side: 2048, depth: 16 }));
   });
 });

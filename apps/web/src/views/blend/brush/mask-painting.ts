@@ -374,19 +374,28 @@ export class MaskPainting {
     if (!this.waiting()) await this.step(what, this.worker.run('whole', { change }));
   }
 
-  /** A new mask for a layer, over the extent or on the mesh, which is taken up. */
-  add(layer: string, set: UvSet | undefined, join: 'and' | 'corrected'): void {
-    const blend = this.model.blend();
-    const own = blend?.layers[layer];
-    if (!blend || !own) return;
-    const key = newKey();
-    const made = this.into(blend, layer);
-    const straight = { shape: 'straight', centre: 0.5, width: 1 } as const;
-    this.model.edit(`${own.name}: ${join === 'and' ? 'a mask to paint' : 'paint over its rule'}`, (d) => {
-      const { coverage } = this.into(d, layer).at;
-      coverage[key] = makeCue('painted', { join, order: nextOrder(coverage), ...straight, ...(set ? { set } : {}) });
-    });
-    this.take({ ...made.path, cue: key });
+  /** A picture of one value, to begin a mask with. */
+  async even(value: number): Promise<string> {
+    return (await this.worker.run('picture', { values: value, ground: { extentM: 1 }, side: MASK_SIDE })).hash;
+  }
+  /** A new mask for a layer, over the extent or on the mesh, which is taken up: one on which nothing is painted, or corrected. */
+  async add(layer: string, set: UvSet | undefined, join: 'and' | 'corrected'): Promise<void> {
+    try {
+      const picture = await this.even(join === 'and' ? 0 : NO_CORRECTION);
+      const blend = this.model.blend();
+      const own = blend?.layers[layer];
+      if (!blend || !own) return;
+      const key = newKey();
+      const made = this.into(blend, layer);
+      const straight = { shape: 'straight', centre: 0.5, width: 1, picture } as const;
+      this.model.edit(`${own.name}: ${join === 'and' ? 'a mask to paint' : 'paint over its rule'}`, (d) => {
+        const { coverage } = this.into(d, layer).at;
+        coverage[key] = makeCue('painted', { join, order: nextOrder(coverage), ...straight, ...(set ? { set } : {}) });
+      });
+      this.take({ ...made.path, cue: key });
+    } catch (error) {
+      this.notices.error(error);
+    }
   }
   /** Where the coverage of a layer stands. */
   private into(d: BlendDocument, layer: string): { at: { coverage: Coverage }; path: Omit<CuePath, 'cue'> } {
