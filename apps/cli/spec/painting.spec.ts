@@ -47,6 +47,11 @@ describe('paint on the command line', () => {
     await writeFile(at('stone.glb'), await writeGlb('stone', model));
     await writeFile(at('still.glb'), await writeGlb('still', SPECIMEN_MODELS['copper-still'](1)));
     await writeFile(at('strokes.json'), JSON.stringify(strokes));
+    await writeFile(
+      at('stamps.json'),
+      JSON.stringify({ kind: 'stamps', version: 1, stamps: [{ at: [0, 0.5, 0.2], radiusM: 0.12, byHeight: 0 }, { at: [9, 9, 9] }] }),
+    );
+    await writeFile(at('small.png'), await nodeCodec.encode(makeImage({ width: 256, height: 256, channels: 1 })));
     await surface('stone', [100, 100, 100]);
     await surface('moss', [40, 160, 30], 64);
   });
@@ -91,10 +96,6 @@ describe('paint on the command line', () => {
     expect(red(after)).toBeGreaterThan(red(before));
   });
   it('presses stamps of one surface into all maps of another that lies on a mesh', async () => {
-    await writeFile(
-      at('stamps.json'),
-      JSON.stringify({ kind: 'stamps', version: 1, stamps: [{ at: [0, 0.5, 0.2], radiusM: 0.12, byHeight: 0 }, { at: [9, 9, 9] }] }),
-    );
     await jaunty('stamp', 'stamps.json', '--from', 'moss', '--into', 'stone', '--mesh', 'stone.glb', '--out', 'stamped');
     expect(printed.at(-1)).toMatch(/stamped: 1 stamps, [\d,]+ texels; 1 lay beside the mesh/);
     const files = await readdir(at('stamped'));
@@ -114,7 +115,7 @@ describe('paint on the command line', () => {
     expect(await problem('paint', 'replay', 'bad.json', '--mesh', 'stone.glb', '--out', 'no.png')).toMatch(/bad\.json: Stroke 1: its aim is one of/);
     expect(await problem('paint', 'replay', 'gone.json', '--mesh', 'stone.glb', '--out', 'no.png')).toMatch(/gone\.json cannot be read/);
     expect(await problem('paint', 'replay', 'strokes.json', '--mesh', 'stone.glb', '--set', '4', '--out', 'no.png')).toMatch(/has no set 4/);
-    expect(await problem('paint', 'replay', 'strokes.json', '--mesh', 'stone.glb', '--from', 'mask.png', '--out', 'no.png')).toMatch(
+    expect(await problem('paint', 'replay', 'strokes.json', '--mesh', 'stone.glb', '--from', 'small.png', '--out', 'no.png')).toMatch(
       /256 × 256 texels where 1024²/,
     );
     expect(await problem('stamp', 'stamps.json', '--from', 'moss', '--into', 'stone', '--mesh', 'still.glb', '--out', 'no')).toMatch(
