@@ -209,23 +209,26 @@ describe('cards of the blend view', () => {
     expect(root.textContent).toContain('turned 45.0°');
   });
   it('of a surface: how it hides that it repeats, each with its price and what it makes of that before it is chosen', async () => {
-    const { root, view, fixture } = await make(LayerCard);
+    const { root, fixture } = await make(LayerCard);
     for (let i = 0; i < 100 && root.textContent?.includes('…'); i++) {
       await new Promise((r) => setTimeout(r, 20));
       await fixture.whenStable();
     }
     expect(root.textContent).toContain('Seen from 2 m it repeats 0.60');
-    expect(root.textContent).toMatch(/takes turns with itself, turned\s*\+\d+ samples?, \+\d+ ops, 0\.60 → 0\.20/);
+    expect(root.textContent).toMatch(/takes turns with itself\s*\+\d+ samples?, \+\d+ ops\s*repeats 0\.60 → 0\.20/);
     const steps = model.steps.length;
-    view.takeTurns(true);
-    view.lieFar(true);
-    view.lieAside(true);
-    await fixture.whenStable();
+    const boxes = () => [...root.querySelectorAll<HTMLInputElement>('pb-layer-laying input[type=checkbox]')];
+    const press = async (on: boolean) => {
+      for (let k = 0; k < 3; k++) {
+        expect(boxes()[k].checked).toBe(!on);
+        boxes()[k].click();
+        await fixture.whenStable();
+      }
+    };
+    await press(true);
     expect(model.selected()!.laying).toEqual({ turns: { atM: jasmine.any(Number), seed: 1 }, far: { times: 6, fromM: 20, toM: 60 }, sides: true });
     expect(root.textContent).toContain('now 0.20');
-    view.takeTurns(false);
-    view.lieFar(false);
-    view.lieAside(false);
+    await press(false);
     // As it was: what is usual is not said.
     expect('laying' in model.selected()!).toBeFalse();
     expect(model.steps.length - steps).toBe(6);

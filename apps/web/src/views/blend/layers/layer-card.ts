@@ -1,9 +1,8 @@
 import { ChangeDetectionStrategy, Component, computed, inject } from '@angular/core';
-import type { ColourMode, Extra, Layer, LayerLaying, MaterialRole } from '@pebble/core';
+import type { ColourMode, Extra, Layer, MaterialRole } from '@pebble/core';
 import {
   BLEND_ROLES,
   COLOUR_MODES,
-  DEFAULT_FAR,
   ROLE_FACTS,
   constantOf,
   laidOver,
@@ -14,10 +13,9 @@ import {
   usesTint,
   waterOf,
 } from '@pebble/core';
-import { StageSpecimen } from '../../../stage/stage-specimen';
 import { BlendModel } from '../blend-model';
-import { Repeats, usualTurns } from '../stage/repeats';
-import { CONSTANT_FIELDS, FAR_FIELDS, LOOK_FIELDS, MORE_SEAM_FIELDS, PLACE_FIELDS, TURNS_FIELD } from './layer-fields';
+import { CONSTANT_FIELDS, LOOK_FIELDS, MORE_SEAM_FIELDS, PLACE_FIELDS } from './layer-fields';
+import { LayerLayingCard } from './layer-laying';
 import { LayerToken } from './layer-token';
 import { Prices } from '../prices';
 
@@ -26,7 +24,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
 /** How the chosen layer looks before it meets others, and what it may touch. */
 @Component({
   selector: 'pb-layer-card',
-  imports: [LayerToken],
+  imports: [LayerLayingCard, LayerToken],
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
     @if (layer(); as layer) {
@@ -67,6 +65,9 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
             }
             <p class="quiet">{{ lookPrice(layer) }}</p>
           }
+          @if (layer.shows.kind === 'surface') {
+            <pb-layer-laying [layer]="layer" />
+          }
         </div>
         <div class="column">
           @if (shownId(layer)) {
@@ -77,51 +78,6 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
               ></label>
             }
             <p class="quiet">{{ lies() }}</p>
-          }
-          @if (layer.shows.kind === 'surface') {
-            <h4>Hides that it repeats</h4>
-            @if (repeats.chosen(); as found) {
-              <p class="quiet" data-testid="repeats">
-                Seen from 2 m it repeats {{ score(found.plain) }}{{ layer.laying?.turns ? ', now ' + score(found.turned) : '' }}; up to 0.25 goes
-                unnoticed.
-              </p>
-            }
-            <label class="check"
-              ><input type="checkbox" [checked]="!!layer.laying?.turns" (change)="takeTurns($any($event.target).checked)" /> takes turns with itself,
-              turned
-              @if (!layer.laying?.turns) {
-                <span class="tag"
-                  >{{ price('turns')
-                  }}{{
-                    repeats.chosen()?.turned == null ? '' : ', ' + score(repeats.chosen()!.plain) + ' → ' + score(repeats.chosen()!.turned)
-                  }}</span
-                >
-              }
-            </label>
-            @if (layer.laying?.turns) {
-              <label
-                >{{ turnsField.word }} <span class="token"><pb-layer-token [field]="turnsField" [layer]="layer" /></span
-              ></label>
-            }
-            <label class="check"
-              ><input type="checkbox" [checked]="!!layer.laying?.far" (change)="lieFar($any($event.target).checked)" /> larger from afar
-              @if (!layer.laying?.far) {
-                <span class="tag">{{ price('far') }}</span>
-              }
-            </label>
-            @if (layer.laying?.far) {
-              @for (field of farFields; track field.label) {
-                <label
-                  >{{ field.word }} <span class="token"><pb-layer-token [field]="field" [layer]="layer" /></span
-                ></label>
-              }
-            }
-            <label class="check"
-              ><input type="checkbox" [checked]="!!layer.laying?.sides" (change)="lieAside($any($event.target).checked)" /> from the sides where steep
-              @if (!layer.laying?.sides) {
-                <span class="tag">{{ price('sides') }}</span>
-              }
-            </label>
           }
           @if (!isGround()) {
             @if (!waterOf(layer)) {
@@ -163,6 +119,7 @@ const MODE_WORDS: Record<ColourMode, string> = { mix: 'mix', multiply: 'multiply
     }
     .column {
       display: grid;
+      grid-template-columns: minmax(0, 1fr);
       gap: 6px;
       align-content: start;
     }
@@ -243,39 +200,6 @@ export class LayerCard {
     const id = this.model.selectedId() as string;
     this.model.edit(`${this.layer()?.name}: ${what}`, (d) => change(d.layers[id]));
   }
-  readonly repeats = inject(Repeats);
-  private readonly specimen = inject(StageSpecimen);
-  readonly farFields = FAR_FIELDS;
-  readonly turnsField = TURNS_FIELD;
-  readonly score = (v: number | null): string => (v === null ? '…' : v.toFixed(2));
-  private lay(what: string, change: (laying: LayerLaying) => void): void {
-    this.edit(what, (l) => {
-      const laying = { ...l.laying };
-      change(laying);
-      if (Object.keys(laying).length) l.laying = laying;
-      else delete l.laying;
-    });
-  }
-  takeTurns(on: boolean): void {
-    const layer = this.layer();
-    const sizeM = (layer?.shows.kind === 'surface' ? this.model.surfaces()[layer.shows.surface]?.sizeM : undefined) ?? 1;
-    // Where the extent comes again itself, patches over it would show just that.
-    const wide = this.specimen.terrain() !== null;
-    this.lay(on ? 'takes turns with itself' : 'lies one way', (laying) => {
-      if (on) laying.turns = { ...usualTurns(sizeM * (layer?.look.scale ?? 1)), ...(wide ? { over: 'world' as const } : {}) };
-      else delete laying.turns;
-    });
-  }
-  lieFar = (on: boolean): void =>
-    this.lay(on ? 'larger from afar' : 'as large from afar', (laying) => {
-      if (on) laying.far = { ...DEFAULT_FAR };
-      else delete laying.far;
-    });
-  lieAside = (on: boolean): void =>
-    this.lay(on ? 'from the sides where steep' : 'from above alone', (laying) => {
-      if (on) laying.sides = true;
-      else delete laying.sides;
-    });
   setMode = (mode: ColourMode): void => this.edit('colour mode', (l) => void (l.mode = mode));
   setTint = (tint: string): void => this.edit('tint', (l) => void (l.look.tint = tint));
   setConstant = (baseColor: string): void =>
