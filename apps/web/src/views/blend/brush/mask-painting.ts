@@ -5,10 +5,11 @@ import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
 import { newKey } from '../../../ui/new';
-import type { Kept, MaskGround, MaskPieces, MaskRequests, Shown, WholeMask } from '../../../workers/mask-protocol';
+import type { Kept, MaskPieces, MaskRequests, Shown, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
 import { StageSpecimen } from '../../../stage/stage-specimen';
+import { maskGround, pageArea, sameForm } from './mask-ground';
 import type { OnPicture } from './on-mesh';
 import { pressOnMesh, pressureOf, samplesOf } from './on-mesh';
 import { KEEP_MS, OpenStroke } from './open-stroke';
@@ -146,10 +147,7 @@ export class MaskPainting {
     this.painting.on.set(true);
   }
 
-  private groundOf(mesh: Mesh | null, set: UvSet | undefined): MaskGround {
-    if (!mesh) return { extentM: this.model.blend()?.extentM ?? 1 };
-    return { mesh: { position: mesh.position, index: mesh.index, uv: coordinatesOf(mesh, set) } };
-  }
+  private readonly groundOf = (mesh: Mesh | null, set: UvSet | undefined) => maskGround(mesh, set, this.model.blend()?.extentM ?? 1);
   private async open(
     key: string,
     path: CuePath,
@@ -433,25 +431,4 @@ export class MaskPainting {
       this.notices.error(error);
     }
   }
-}
-
-/** Coordinates of a set of a mesh; those by which it is laid where it has none. */
-const coordinatesOf = (mesh: Mesh, set: UvSet | undefined): Float32Array => (set === 2 ? mesh.uv2 : mesh.uv1) ?? mesh.texcoord;
-/** Colours of vertices may be others: where these lie is what counts. */
-const sameForm = (a: Mesh | null, b: Mesh | null): boolean => a?.position === b?.position && a?.index === b?.index && a?.texcoord === b?.texcoord;
-
-/** Square metres that one repetition of a set of coordinates lies over. */
-function pageArea(mesh: Mesh, set: UvSet | undefined): number {
-  const { position, index } = mesh;
-  const uv = coordinatesOf(mesh, set);
-  let [area, page] = [0, 0];
-  for (let t = 0; t < index.length; t += 3) {
-    const [a, b, c] = [index[t], index[t + 1], index[t + 2]];
-    const side = (v: number, k: number) => position[v * 3 + k] - position[a * 3 + k];
-    const [ex, ey, ez, fx, fy, fz] = [side(b, 0), side(b, 1), side(b, 2), side(c, 0), side(c, 1), side(c, 2)];
-    area += Math.hypot(ey * fz - ez * fy, ez * fx - ex * fz, ex * fy - ey * fx) / 2;
-    const way = (v: number, k: number) => uv[v * 2 + k] - uv[a * 2 + k];
-    page += Math.abs(way(b, 0) * way(c, 1) - way(b, 1) * way(c, 0)) / 2;
-  }
-  return page > 0 ? area / page : area;
 }
