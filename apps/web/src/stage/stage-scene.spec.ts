@@ -93,4 +93,41 @@ describe('how one looks at a specimen', () => {
     expect(scene.eye()).toEqual(then);
     expect(then.distance).toBeGreaterThan(30);
   });
+  it('goes nearer by the wheel down to what a walker sees of a terrain, and never jumps', () => {
+    const { scene, bounds } = make();
+    for (const [side, least] of [
+      [1, 0.08 * Math.sqrt(3)],
+      [400, 0.004 * 400 * Math.sqrt(3)],
+    ]) {
+      bounds.set(box(side));
+      TestBed.tick();
+      for (let before = scene.eye().distance, k = 0; k < 80; k++) {
+        scene.wheel(new WheelEvent('wheel', { deltaY: -120, cancelable: true }));
+        const now = scene.eye().distance;
+        expect(now).toBeLessThanOrEqual(before);
+        expect(now).toBeGreaterThan(before * 0.85);
+        before = now;
+      }
+      expect(scene.eye().distance).toBeCloseTo(least, 6);
+      // One step away from there is one step.
+      scene.wheel(new WheelEvent('wheel', { deltaY: 100, cancelable: true }));
+      expect(scene.eye().distance).toBeCloseTo(least * Math.exp(0.1), 6);
+    }
+  });
+  it('keeps the place under the pointer where it is while the flat comes nearer', () => {
+    const { scene } = make();
+    const pane = document.createElement('div');
+    spyOn(pane, 'getBoundingClientRect').and.returnValue(new DOMRect(100, 50, 300, 500));
+    const event = (deltaY: number) => {
+      const e = new WheelEvent('wheel', { deltaY, clientX: 340, clientY: 150, cancelable: true });
+      Object.defineProperty(e, 'currentTarget', { value: pane });
+      return e;
+    };
+    const before = scene.flatPlace(event(0));
+    for (const by of [-400, -250, 130]) scene.flatWheel(event(by));
+    const after = scene.flatPlace(event(0));
+    expect(after[0]).toBeCloseTo(before[0], 9);
+    expect(after[1]).toBeCloseTo(before[1], 9);
+    expect(scene.flat().span).toBeCloseTo(1.06 * Math.exp(-0.52), 9);
+  });
 });

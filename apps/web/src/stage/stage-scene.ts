@@ -6,6 +6,7 @@ import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
 import { RemoteStage, flatAt } from '@pebble/stage';
 import { LightService } from '../services/light.service';
 import { Accounts } from './accounts';
+import { WHOLE, arrowOf, dragMoved, dragTurned, flatKeyMoved, flatMoved, flatNearer, held, keyTurned, nearer } from './moves';
 import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
 import { pngOf, stagePicture } from './stage-picture';
@@ -24,21 +25,6 @@ const FINE_M = 0.03;
 export const SPLIT = 0.594;
 /** Share of the height that is left to bars at most. */
 const UNDER_BARS = 0.3;
-const WHOLE: FlatView = { u: 0.5, v: 0.5, span: 1.06 };
-/** How far the middle of the flat goes, and how much of it is seen. */
-const REACH = [-0.4, 1.4] as const;
-const SPANS = [0.02, 2] as const;
-const held = (v: number, [least, most]: readonly [number, number]): number => Math.min(most, Math.max(least, v));
-/** What an arrow key goes by: to the right and down. */
-const ARROWS: Readonly<Record<string, readonly [right: number, down: number]>> = {
-  ArrowLeft: [-1, 0],
-  ArrowRight: [1, 0],
-  ArrowUp: [0, -1],
-  ArrowDown: [0, 1],
-};
-/** Radians by which a pixel and an arrow key turn the specimen; share of what is seen by which an arrow key moves the flat. */
-const TURN = { pixel: 0.008, yaw: 0.1, pitch: 0.08 };
-const STEP = 0.05;
 
 /**
  * A source on a specimen and on the flat, drawn by a worker on one canvas: what it is told, and when. Views put their own
@@ -75,9 +61,9 @@ export class StageScene {
   readonly plume = signal(false);
   /** Pictures are compared number by number: no edges are smoothed meanwhile. */
   readonly plain = signal(false);
-  /** Share of the width that the specimen takes, set before it opens. */
   /** Colours of the vertices, rgba, that are shown in place of their own; null for these. */
   readonly heat = signal<Float32Array | null>(null);
+  /** Share of the width that the specimen takes, set before it opens. */
   private readonly shares = signal(SPLIT);
   get split(): number {
     return this.shares();
@@ -388,52 +374,40 @@ export class StageScene {
     }
   }
   private before: { orbit: Orbit; moved: boolean; on: unknown; framed: Orbit } | null = null;
-  private turnBy(yaw: number, pitch: number): void {
+  private turn(how: (orbit: Orbit) => Orbit): void {
     this.moved = true;
-    this.orbit.update((o) => ({ ...o, yaw: o.yaw + yaw, pitch: Math.min(1.5, Math.max(-0.3, o.pitch + pitch)) }));
+    this.orbit.update(how);
     this.look(true);
   }
-  private moveBy(dx: number, dy: number): void {
-    this.moved = true;
-    this.orbit.update((o) => {
-      const k = o.distance / 700;
-      const { target: t } = o;
-      const [sin, cos] = [Math.sin(o.yaw), Math.cos(o.yaw)];
-      return { ...o, target: [t[0] - dx * k * cos - dy * k * sin, t[1], t[2] + dx * k * sin - dy * k * cos] };
-    });
+  private shift(how: (flat: FlatView) => FlatView): void {
+    this.flat.update(how);
     this.look(true);
   }
   /** A drag over the specimen, in pixels. @param aside moves it instead of turning it */
   dragBy(dx: number, dy: number, aside: boolean): void {
-    if (aside) this.moveBy(dx, dy);
-    else this.turnBy(-dx * TURN.pixel, dy * TURN.pixel);
+    this.turn((o) => (aside ? dragMoved : dragTurned)(o, dx, dy));
   }
   /** Arrow keys turn the specimen. @returns whether it was one */
   turnKey(event: KeyboardEvent): boolean {
-    const by = ARROWS[event.key] as (typeof ARROWS)[string] | undefined;
-    if (!by) return false;
-    event.preventDefault();
-    this.turnBy(-by[0] * TURN.yaw, -by[1] * TURN.pitch);
-    return true;
+    const by = arrowOf(event);
+    if (by) this.turn((o) => keyTurned(o, by));
+    return by !== null;
   }
   /** Goes nearer, or away, by what a wheel turned. */
   wheel(event: WheelEvent): void {
     event.preventDefault();
-    this.zoomBy(event.deltaY);
+    const { lo, hi } = this.on.bounds();
+    this.turn((o) => nearer(o, event.deltaY, Math.hypot(...hi.map((v, c) => v - lo[c]))));
   }
   /** Moves the flat by shares of the extent. */
   moveFlat(du: number, dv: number): void {
-    this.flat.update((f) => ({ ...f, u: held(f.u + du, REACH), v: held(f.v + dv, REACH) }));
-    this.look(true);
+    this.shift((f) => flatMoved(f, du, dv));
   }
   /** Arrow keys move the flat. @returns whether it was one */
   flatKey(event: KeyboardEvent): boolean {
-    const by = ARROWS[event.key] as (typeof ARROWS)[string] | undefined;
-    if (!by) return false;
-    event.preventDefault();
-    const step = this.flat().span * STEP;
-    this.moveFlat(by[0] * step, by[1] * step);
-    return true;
+    const by = arrowOf(event);
+    if (by) this.shift((f) => flatKeyMoved(f, by));
+    return by !== null;
   }
   /** Where on the flat a pointer over its pane is, as a share of the extent. */
   flatPlace(event: MouseEvent, box = (event.currentTarget as HTMLElement).getBoundingClientRect()): [u: number, v: number] {
@@ -442,19 +416,7 @@ export class StageScene {
   /** Goes nearer to what the pointer is at on the flat, or away from it. */
   flatWheel(event: WheelEvent): void {
     event.preventDefault();
-    const [u, v] = this.flatPlace(event);
-    this.flat.update((f) => {
-      const span = held(f.span * Math.exp(event.deltaY * 0.001), SPANS);
-      const k = span / f.span;
-      return { u: u + (f.u - u) * k, v: v + (f.v - v) * k, span };
-    });
-    this.look(true);
-  }
-  private zoomBy(wheel: number): void {
-    this.moved = true;
-    const { lo, hi } = this.on.bounds();
-    const least = 0.08 * Math.hypot(...hi.map((v, c) => v - lo[c]));
-    this.orbit.update((o) => ({ ...o, distance: Math.min(least * 120, Math.max(least, o.distance * Math.exp(wheel * 0.001))) }));
-    this.look(true);
+    const place = this.flatPlace(event);
+    this.shift((f) => flatNearer(f, event.deltaY, place));
   }
 }

@@ -20,6 +20,8 @@ export type ViewFrom = 'near' | 'middle' | 'far';
 /** Shares of the whole that one stands away, and how far one looks down, in radians. What is larger than a house is walked over. */
 const VIEWS = { walked: { near: [0.012, 0.17], middle: [0.12, 0.4] }, held: { near: [0.5, 0.34], middle: [1, 0.4] } } as const;
 const WALKED_M = 20;
+/** How near one comes to something of a size, in metres: to what is walked over nearer than a walker looks. */
+export const nearest = (size: number): number => size * (size > WALKED_M ? VIEWS.walked.near[0] / 3 : 0.08);
 /** Metres that an eye stays over the ground. */
 const EYE_M = 1.6;
 
