@@ -70,7 +70,10 @@ const seam = object({
   normal: unit,
 } as const);
 
+const over = { enum: ['world'] } as const;
 const turns = object({ atM: sizeM, seed } as const);
+const cells = object({ atM: sizeM, turn: number(0, 180), seed } as const);
+const macro = object({ by: unit, atM: sizeM, seed } as const);
 const look = object({
   tint: colour,
   low: number(0, 1),
@@ -131,7 +134,9 @@ const layer = {
     ...alwaysOfLayer.properties,
     laying: some({
       far: object({ times: number(1, 1000), fromM: number(0, 1e5), toM: number(0, 1e5) } as const),
-      turns: { ...turns, properties: { ...turns.properties, over: { enum: ['world'] } } },
+      turns: { ...turns, properties: { ...turns.properties, over } },
+      cells: { ...cells, properties: { ...cells.properties, over } },
+      macro: { ...macro, properties: { ...macro.properties, over } },
       sides: { const: true },
     } as const),
   },

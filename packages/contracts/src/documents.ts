@@ -16,6 +16,8 @@ import {
   GENERATORS,
   KTX2_KINDS,
   MAX_SLOTS,
+  MAX_STAMPS,
+  MAX_TERRAIN_LAYERS,
   NAME_CASES,
   VERSION_PATTERN,
   ROLES,
@@ -27,7 +29,8 @@ import type { FromSchema } from 'json-schema-to-ts';
 import type { BLEND_SCHEMA } from './blend';
 import type { MASTER_SCHEMA } from './master';
 import { TERRAIN_FACTS } from './terrain';
-import { HASH, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
+import { STAMPS } from './stamps';
+import { HASH, id, keyed, number, object, optional, order, seed, some, text, unit, whole } from './shapes';
 
 /** Strengths of a generated surface's structures. */
 export const AMOUNTS = {
@@ -100,6 +103,7 @@ const mapEntry = {
   ...entry,
   properties: {
     ...entry.properties,
+    space: { const: 'object' },
     settings,
     overrides: { ...keyed(settings), maxProperties: 64 },
     findings: FINDINGS,
@@ -150,7 +154,21 @@ const surface = object({
 } as const);
 const word = { type: 'string', maxLength: 400 } as const;
 export const ORIGIN = object({ author: word, source: word, licence: word } as const);
-export const SURFACE_SCHEMA = { ...surface, properties: { ...surface.properties, origin: ORIGIN } } as const;
+export const SURFACE_SCHEMA = {
+  ...surface,
+  properties: {
+    ...surface.properties,
+    origin: ORIGIN,
+    stamped: object({
+      on: id,
+      specimen: id,
+      slots: { type: 'array', items: text, minItems: 1, maxItems: MAX_SLOTS },
+      uvSet: whole(0, 15),
+      stamps: STAMPS,
+      made: object({ stamps: whole(0, MAX_STAMPS), of: keyed({ type: 'string', maxLength: 400 } as const) } as const),
+    } as const),
+  },
+} as const;
 
 const mapRoute = object({ from: { const: 'map' }, role: { enum: ROLES }, channel: { enum: [0, 1, 2, 3] }, invert: { type: 'boolean' } } as const);
 const levels = object({ low: unit, high: unit, mid: number(0.01, 0.99) } as const);
@@ -225,7 +243,11 @@ const terrain = object({
   height: whole(FIELD_SIDES.least, FIELD_SIDES.most),
   ...TERRAIN_FACTS,
 } as const);
-export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN, terrain } } as const;
+const tiled = {
+  ...terrain,
+  properties: { ...terrain.properties, tiles: object({ sideM: number(0.1, 1e5), layers: whole(1, MAX_TERRAIN_LAYERS) } as const) },
+} as const;
+export const SPECIMEN_SCHEMA = { ...specimen, properties: { ...specimen.properties, origin: ORIGIN, terrain: tiled } } as const;
 
 const assetSlot = object({ order, slot: text, blend: { type: 'string', maxLength: 64 }, uvSet: whole(0, 15), size: number(0.01, 100) } as const);
 const asset = object({

@@ -4,8 +4,11 @@ import type { Geometry } from './geometry';
 import type { Uniforms } from './gl';
 import type { StageLook } from './look';
 import { KEY_SHARE } from './shaders';
-import { SHADOW_SIZE, ShadowMap } from './shadow';
+import { SHADOW_SIZE, ShadowMap, nearBall } from './shadow';
 import { floatArray } from './textures';
+
+/** Widest edge of a shadow from near, as a share of the map. */
+const WIDEST_EDGE = 0.02;
 
 /** The light on the stage: a sky with its key light, and the shadow that this throws. */
 export class Lighting {
@@ -47,14 +50,18 @@ export class Lighting {
 
   /** Throws the shadow anew if what is in its way, or the light, has changed. */
   throwShadow({ id, array, count, ball }: Geometry, look: StageLook): void {
-    this.shadow.update(id, array, count, this.toward(look), ball);
+    this.shadow.update(id, array, count, this.toward(look), ball, nearBall(ball, look.orbit));
   }
 
   /** Tells a program how shadows fall on a mesh. @param throws whether they do */
   shade(uniforms: Uniforms, { ball: { radius } }: Geometry, throws: boolean): void {
-    // Things that throw shadows stand about a quarter of the whole from where they fall.
-    const blur = (this.data.key.spread * 0.25 * radius) / (2 * radius) + 0.7 / SHADOW_SIZE;
-    uniforms.numbers('u_shade', [blur, radius * 0.006, throws ? 1 : 0]);
+    // Things that throw shadows stand about a quarter of the whole from where they fall: so many metres wide is the edge.
+    const soft = this.data.key.spread * 0.25 * radius;
+    const of = (width: number) => [soft / (2 * width) + 0.7 / SHADOW_SIZE, width * 0.006];
+    const { near } = this.shadow;
+    uniforms.numbers('u_shade', [...of(radius), throws ? 1 : 0]);
+    const [edge, push] = of(near?.radius ?? radius);
+    uniforms.numbers('u_shade_near', [Math.min(edge, WIDEST_EDGE), push, near ? 1 : 0]);
   }
 
   /** Tells a program of the light. @param unit the first of the texture units that it takes */
@@ -79,6 +86,7 @@ export class Lighting {
     uniforms.numbers('u_toward', this.toward(look));
     gl.uniform1i(uniforms.at('u_mapped'), look.mapped ? 1 : 0);
     gl.uniformMatrix4fv(uniforms.at('u_shadow'), false, this.shadow.matrix as Float32Array);
+    if (this.shadow.near) gl.uniformMatrix4fv(uniforms.at('u_shadow_near'), false, this.shadow.near.matrix as Float32Array);
   }
 
   private drop(): void {

@@ -15,7 +15,19 @@ import {
   srgbToLinear,
 } from '@pebble/core';
 import type { KeyedSet, StageLook } from './index';
-import { LIGHT_UNITS, RemoteStage, flatAt, flatMatrix, flatTo, lightMatrix, packSurface, packedBytes, stageFragment, stageVertex } from './index';
+import {
+  LIGHT_UNITS,
+  RemoteStage,
+  flatAt,
+  flatMatrix,
+  flatTo,
+  lightMatrix,
+  nearBall,
+  packSurface,
+  packedBytes,
+  stageFragment,
+  stageVertex,
+} from './index';
 
 const project = (m: ArrayLike<number>, p: readonly number[]) => {
   const at = (r: number) => m[r] * p[0] + m[4 + r] * p[1] + m[8 + r] * p[2] + m[12 + r];
@@ -42,6 +54,33 @@ describe('the light of a shadow', () => {
         const place = [r * Math.cos(a), y, r * Math.sin(a)].map((v, c) => ball.centre[c] + v * ball.radius);
         expect(Math.max(...project(m, place).map(Math.abs))).toBeLessThanOrEqual(1.0001);
       }
+    }
+  });
+});
+
+describe('the shadow of what is looked at from near', () => {
+  const ball = { centre: [0, 20, 0] as [number, number, number], radius: 380 };
+  it('is finer around it alone, and reaches whatever throws shadows on it', () => {
+    expect(nearBall(ball, { target: [0, 0, 0], distance: 600 })).toBeNull();
+    const near = nearBall(ball, { target: [40, 12, -30], distance: 9 })!;
+    expect(near.centre).toEqual([40, 12, -30]);
+    expect(near.radius).toBeGreaterThanOrEqual(2 * 9);
+    expect(near.radius).toBeLessThan(ball.radius / 8);
+    for (const { key } of Object.values(SKIES)) {
+      const m = lightMatrix(key.direction, near, ball.radius);
+      // Its own rim is the rim of the map; what stands far off toward the light is still in its depth.
+      const side = [key.direction[2], 0, -key.direction[0]].map((v) => v / Math.hypot(key.direction[0], key.direction[2]));
+      const rim = project(
+        m,
+        near.centre.map((v, c) => v + side[c] * near.radius),
+      );
+      expect(Math.hypot(rim[0], rim[1])).toBeCloseTo(1, 4);
+      const hill = project(
+        m,
+        near.centre.map((v, c) => v + key.direction[c] * 300),
+      );
+      expect(Math.max(...hill.map(Math.abs))).toBeLessThanOrEqual(1.0001);
+      expect(hill[2]).toBeLessThan(project(m, near.centre)[2]);
     }
   });
 });

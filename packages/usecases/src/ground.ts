@@ -1,6 +1,6 @@
 // A ground on a terrain: where its sentences lay its layers, whoever asks.
 import type { BlendDocument, GroundCoverages, Heightfield, Price, SpecimenDocument, Stack, TerrainTile, TerrainWeights } from '@pebble/core';
-import { blendMaterial, coarserField, hillside, ruledCoverages, stackPrice, storedCoverages, terrainTiles } from '@pebble/core';
+import { USUAL_TILING, blendMaterial, coarserField, hillside, ruledCoverages, stackPrice, storedCoverages, terrainTiles } from '@pebble/core';
 import type { Library, PixelReader } from './blends';
 import { gather, stackOf } from './blends';
 import { UseCaseError } from './errors';
@@ -63,9 +63,6 @@ export interface TileFile {
   rows: number;
   tiles: { column: number; row: number; layers: string[]; samples: number; operations: number }[];
 }
-/** Metres along a side of tiles that are delivered. */
-const TILE_M = 32;
-
 /** A ground laid on its terrain for good, with its weights as they are stored and its tiles. */
 export async function groundOn(
   ports: Pick<Ports, 'blobs' | 'codec'>,
@@ -78,7 +75,8 @@ export async function groundOn(
   const field = coarserField(await terrainField(ports, specimen), GROUND_SAMPLES);
   const { stack, names, coverages } = await layGround(blend, library, field, specimen.terrain?.footM ?? 0, reader, report);
   const weights = storedCoverages(coverages);
-  const side = Math.max(1, Math.round(TILE_M / field.spacingM));
+  const { sideM } = specimen.terrain?.tiles ?? USUAL_TILING;
+  const side = Math.max(1, Math.round(sideM / field.spacingM));
   const tiles = terrainTiles(weights, side);
   const priceOf = tilePrices(stack);
   return {

@@ -9,4 +9,4 @@ export type { Shading } from './shading';
 export { flooded } from './water';
 export * from './material';
 export * from './price';
-export { turnsOver } from './laying';
+export * from './repeats';

@@ -144,7 +144,9 @@ export class LayerMaps {
       return layer.laid.b ? { ...look, channels: { ...look.channels, normal: turned(b, look.channels.normal, p) } } : look;
     };
     const { laying } = layer.layer;
-    const { channels, ...rest } = laying ? laidLook(b, laying, p, this.uv, this.at, lookAt) : lookAt(this.at);
+    const { channels, ...rest } = laying
+      ? laidLook(b, laying, p, this.uv, (uv) => (uv === this.uv ? this.at : laidAt(b, layer, p, uv)), lookAt)
+      : lookAt(this.at);
     return { ...rest, channels: adjusted(b, layer, p, channels) };
   }
 }

@@ -89,6 +89,8 @@ export const EXTRAS = {
   turn: (l: Layer) => void (l.look.turn ||= 90),
   far: (l: Layer) => void (l.laying = { ...l.laying, far: { ...DEFAULT_FAR } }),
   turns: (l: Layer) => void (l.laying = { ...l.laying, turns: { atM: 1, seed: 1 } }),
+  cells: (l: Layer) => void (l.laying = { ...l.laying, cells: { atM: 1, turn: 180, seed: 1 } }),
+  macro: (l: Layer) => void (l.laying = { ...l.laying, macro: { by: 0.2, atM: 4, seed: 1 } }),
   sides: (l: Layer) => void (l.laying = { ...l.laying, sides: true }),
   multiply: (l: Layer) => void (l.mode = 'multiply'),
   screen: (l: Layer) => void (l.mode = 'screen'),

@@ -99,6 +99,10 @@ export interface LayerLaying {
   far?: { times: number; fromM: number; toM: number };
   /** A second laying, turned by a quarter, takes turns with the first in patches of a size in metres; over the world these never repeat. */
   turns?: { atM: number; seed: number; over?: 'world' };
+  /** Cells of a size in metres, each turned by up to some degrees and moved by chance; over the world they never repeat. */
+  cells?: { atM: number; turn: number; seed: number; over?: 'world' };
+  /** Its colour is lighter and darker by up to a share, in patches of a size in metres. */
+  macro?: { by: number; atM: number; seed: number; over?: 'world' };
   /** Steep ground is looked up from its sides. */
   sides?: true;
 }

@@ -54,34 +54,26 @@ export function repetitionOf(lightness: Float64Array, n: number, widthM: number,
   return { score: peak * Math.min(1, contrast / PLAIN), peak, contrast, everyM: at * widthM };
 }
 
-/** Where a second laying of a surface begins, in repetitions: nowhere near the first. */
-export const SECOND_LAYING = [0.37, 0.61] as const;
-
 /** Side of the picture that is measured. */
-const MEASURED = 256;
+export const REPETITION_SIDE = 256;
+
+/** Lightness L* of a picture in sRGB, sample by sample. */
+export function lightnessOf({ data, channels, depth }: Image): Float64Array {
+  const table = decodeTable(depth === 16 ? 16 : 8, true);
+  return Float64Array.from({ length: data.length / channels }, (_, i) => {
+    const [r, g, b] = [0, 1, 2].map((c) => table[data[i * channels + (channels >= 3 ? c : 0)]]);
+    return labOf(r, g, b)[0];
+  });
+}
 
 /**
  * Repetition of a tile laid `times` × `times` (a power of two), seen from a distance. `baseColor` holds sRGB, `sizeM` is
  * the side of one tile. Source of the score: the autocorrelation of lightness, own weighting.
- * @param turned share of a second laying at a place of the picture, in shares of it: turned by a quarter and moved
  */
-export function tileRepetition(baseColor: Image, sizeM: number, times = 4, distanceM = 2, turned?: (u: number, v: number) => number): Repetition {
-  const side = MEASURED / times;
-  const { data, channels, depth } = resize(baseColor, side, side);
-  const table = decodeTable(depth === 16 ? 16 : 8, true);
-  const tile = new Float64Array(side * side);
-  for (let i = 0; i < tile.length; i++) {
-    const rgb = [0, 1, 2].map((c) => table[data[i * channels + (channels >= 3 ? c : 0)]]);
-    tile[i] = labOf(rgb[0], rgb[1], rgb[2])[0];
-  }
-  const at = (x: number, y: number) => tile[(((y % side) + side) % side) * side + (((x % side) + side) % side)];
-  const [dx, dy] = SECOND_LAYING.map((v) => Math.round(v * side));
-  const lightness = new Float64Array(MEASURED * MEASURED);
-  for (let y = 0; y < MEASURED; y++)
-    for (let x = 0; x < MEASURED; x++) {
-      const share = turned?.((x + 0.5) / MEASURED, (y + 0.5) / MEASURED) ?? 0;
-      const usual = at(x, y);
-      lightness[y * MEASURED + x] = share > 0 ? usual + (at(dx - 1 - y, dy + x) - usual) * share : usual;
-    }
-  return repetitionOf(lightness, MEASURED, sizeM * times, distanceM);
+export function tileRepetition(baseColor: Image, sizeM: number, times = 4, distanceM = 2): Repetition {
+  const n = REPETITION_SIDE;
+  const side = n / times;
+  const tile = lightnessOf(resize(baseColor, side, side));
+  const lightness = Float64Array.from({ length: n * n }, (_, i) => tile[(Math.floor(i / n) % side) * side + (i % side)]);
+  return repetitionOf(lightness, n, sizeM * times, distanceM);
 }

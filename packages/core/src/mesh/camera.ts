@@ -25,28 +25,62 @@ export const nearest = (size: number): number => size * (size > WALKED_M ? VIEWS
 /** Metres that an eye stays over the ground. */
 const EYE_M = 1.6;
 
+/** The highest of what lies at a place of a mesh, by its nearest vertex; places beside it are those at its rim. */
+function groundAt(position: Float32Array, { lo, hi }: { lo: readonly number[]; hi: readonly number[] }, px: number, pz: number): number {
+  const [x, z] = [Math.min(hi[0], Math.max(lo[0], px)), Math.min(hi[2], Math.max(lo[2], pz))];
+  let [best, y] = [Infinity, lo[1]];
+  for (let i = 0; i < position.length; i += 3) {
+    const away = (position[i] - x) ** 2 + (position[i + 2] - z) ** 2;
+    if (away < best || (away === best && position[i + 1] > y)) [best, y] = [away, position[i + 1]];
+  }
+  return y;
+}
+
+/** Looking straight down has no up. */
+const STEEPEST = 1.5;
+/** Times that an eye is raised at most: where it comes to stand then, the ground may be higher. */
+const RAISES = 24;
+/** A look at something that is walked over, its eye put as far over the ground as one who stands there, if it was not. */
+function overGround(position: Float32Array, bounds: { lo: readonly number[]; hi: readonly number[] }, given: Orbit): Orbit {
+  let view = given;
+  for (let k = 0; k < RAISES; k++) {
+    const [ex, ey, ez] = eyeOf(view);
+    const least = groundAt(position, bounds, ex, ez) + EYE_M;
+    if (ey >= least - 1e-6) return view;
+    const pitch = Math.asin(Math.min(1, Math.max(-1, (least - view.target[1]) / view.distance)));
+    // Never less than it was, and a little each time: straight up there is always room.
+    view = { ...view, pitch: Math.min(STEEPEST, Math.max(pitch, view.pitch + 0.01)) };
+    if (view.pitch === STEEPEST) return view;
+  }
+  return { ...view, pitch: STEEPEST };
+}
+const sizeOf = ({ lo, hi }: { lo: readonly number[]; hi: readonly number[] }): number => Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]);
+
 /** A look at a place of a mesh from near or from some way off; the eye stays over the ground. @param orbit where one looked from before */
 export function viewOf({ position }: Pick<Mesh, 'position'>, orbit: Orbit, from: Exclude<ViewFrom, 'far'>): Orbit {
-  const { lo, hi } = boundsOf({ position });
-  const size = Math.hypot(hi[0] - lo[0], hi[1] - lo[1], hi[2] - lo[2]);
+  const bounds = boundsOf({ position });
+  const { lo, hi } = bounds;
+  const size = sizeOf(bounds);
   const walked = size > WALKED_M;
   const [share, pitch] = VIEWS[walked ? 'walked' : 'held'][from];
   if (!walked) return { ...orbit, distance: size * share, pitch };
   const held = (v: number, c: number) => Math.min(hi[c], Math.max(lo[c], v));
-  /** The highest of what lies at a place. */
-  const ground = (x: number, z: number): number => {
-    let [best, y] = [Infinity, lo[1]];
-    for (let i = 0; i < position.length; i += 3) {
-      const away = (position[i] - x) ** 2 + (position[i + 2] - z) ** 2;
-      if (away < best || (away === best && position[i + 1] > y)) [best, y] = [away, position[i + 1]];
-    }
-    return y;
-  };
   const [x, z] = [held(orbit.target[0], 0), held(orbit.target[2], 2)];
-  const view: Orbit = { ...orbit, distance: size * share, pitch, target: [x, ground(x, z) + EYE_M / 2, z] };
-  const [ex, ey, ez] = eyeOf(view);
-  const least = ground(held(ex, 0), held(ez, 2)) + EYE_M;
-  return ey >= least ? view : { ...view, pitch: Math.asin(Math.min(0.95, (least - view.target[1]) / view.distance)) };
+  return overGround(position, bounds, { ...orbit, distance: size * share, pitch, target: [x, groundAt(position, bounds, x, z) + EYE_M / 2, z] });
+}
+
+/**
+ * A look after a move by hand: what is walked over is not seen from below, and whoever goes nearer comes to look at the ground
+ * there, by as much of the way as is gone. Other things are turned as one likes.
+ */
+export function moved({ position }: Pick<Mesh, 'position'>, bounds: ReturnType<typeof boundsOf>, before: Orbit, view: Orbit): Orbit {
+  if (sizeOf(bounds) <= WALKED_M) return view;
+  const [x, y, z] = view.target;
+  const ground = groundAt(position, bounds, x, z) + EYE_M / 2;
+  const gone = Math.max(0, 1 - view.distance / before.distance);
+  // Moved along the ground, it is the ground there that is looked at, as far as it was before.
+  const along = Math.hypot(x - before.target[0], z - before.target[2]) > 0 ? Math.max(0, ground - y) : 0;
+  return overGround(position, bounds, { ...view, target: [x, y + (ground - y) * gone + along, z] });
 }
 
 /** The usual look at flat ground of `extentM` metres. */

@@ -178,9 +178,16 @@ export function coarserField(field: Heightfield, most: number): Heightfield {
 
 /**
  * What evaluation reads of a band of rows `[first, end)`: places in metres around the middle (y altitude over `foot`), normals, how
- * the ground bends, the coordinate in which a ground of `extentM` metres repeats, and that of what is painted.
+ * the ground bends, the coordinate in which a ground of `extentM` metres repeats, and that of what is painted; how open the sky is
+ * where that is known (`fieldSky`).
  */
-export function fieldGround(field: Heightfield, extentM: number, [first, end]: readonly [number, number] = [0, field.height], footM = 0): GBuffer {
+export function fieldGround(
+  field: Heightfield,
+  extentM: number,
+  [first, end]: readonly [number, number] = [0, field.height],
+  footM = 0,
+  sky: Float32Array | null = null,
+): GBuffer {
   const { width, spacingM, altitude } = field;
   const [mx, my] = middleOf(field);
   const n = width * (end - first);
@@ -204,7 +211,8 @@ export function fieldGround(field: Heightfield, extentM: number, [first, end]: r
       uv1[i * 2] = u;
       uv1[i * 2 + 1] = v;
     }
-  return { position, normal, texcoord, curvature, uv1, uv2: uv1 };
+  const open = sky ? { occlusion: sky.subarray(first * width, end * width) } : {};
+  return { position, normal, texcoord, curvature, uv1, uv2: uv1, ...open };
 }
 
 /** The same ground as a mesh of every `step`-th sample, the last of each row and column among them; texture coordinates in metres. */

@@ -4,6 +4,7 @@ export * from './heightfield';
 export * from './hillside';
 export * from './weights';
 export * from './rules';
+export * from './sky';
 export * from './detail';
 export * from './tiles';
 export * from './water';

@@ -1,10 +1,12 @@
 // Layers of a ground laid on a terrain by its sentences.
 import type { Sources } from '../compile';
-import { CpuProgram, evenFootprint, flatDomain } from '../compile';
+import { CpuProgram, evenFootprint, flatDomain, optimise } from '../compile';
 import type { DagNode } from '../compile';
 import type { Material } from '../material';
+import { readsOf } from '../material';
 import type { Heightfield } from './heightfield';
 import { fieldGround } from './heightfield';
+import { fieldSky } from './sky';
 import type { TerrainWeights } from './weights';
 import { MAX_TERRAIN_LAYERS, coveringShares, putWeights } from './weights';
 
@@ -42,9 +44,10 @@ export function ruledCoverages(
   if (!over.length) return { width, height, layers };
   const outputs = Object.fromEntries(over.map((p, i) => [`c${i}`, p.coverage])) as Record<string, DagNode>;
   const program = new CpuProgram(outputs);
+  const sky = readsOf(optimise(outputs).outputs).mesh.has('occlusion') ? fieldSky(field) : null;
   for (let first = 0; first < height; first += BAND) {
     const end = Math.min(height, first + BAND);
-    const ground = fieldGround(field, material.extentM, [first, end], footM);
+    const ground = fieldGround(field, material.extentM, [first, end], footM, sky);
     const step = field.spacingM / material.extentM;
     const painted = evenFootprint(1 / (Math.max(width, height) - 1));
     const domain = {

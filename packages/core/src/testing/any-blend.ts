@@ -36,6 +36,8 @@ const laying = fc.record<LayerLaying>(
   {
     far: fc.record({ times: to(1, 9), fromM: to(0, 3), toM: to(0, 6) }),
     turns: fc.record({ atM: to(0.1, 2), seed, over: fc.constant('world' as const) }, { requiredKeys: ['atM', 'seed'] }),
+    cells: fc.record({ atM: to(0.2, 2), turn: to(0, 180), seed, over: fc.constant('world' as const) }, { requiredKeys: ['atM', 'turn', 'seed'] }),
+    macro: fc.record({ by: to(0, 1), atM: to(0.2, 4), seed, over: fc.constant('world' as const) }, { requiredKeys: ['by', 'atM', 'seed'] }),
     sides: fc.constant(true as const),
   },
   { requiredKeys: [] },

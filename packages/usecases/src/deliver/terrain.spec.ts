@@ -1,4 +1,4 @@
-import type { AnyDocument } from '@pebble/core';
+import type { AnyDocument, TerrainFacts } from '@pebble/core';
 import { coarserField, heightfieldOf, hillside, makeBlend, makeCue, makeImage, makeLayer, terrainTiles } from '@pebble/core';
 import type { BundleReader } from '@pebble/formats/bundle';
 import { openBundle, terrainsOf } from '@pebble/formats/bundle';
@@ -100,6 +100,10 @@ describe('a terrain in a delivery', () => {
     const counted = terrainTiles(weights, 16);
     expect(tiles.tiles.map((t) => [t.column, t.row, t.layers])).toEqual(counted.map((t) => [t.column, t.row, t.layers.map((l) => names[l])]));
     for (const t of tiles.tiles) expect(t.samples).toBeGreaterThan(0);
+    // Of another size where the terrain says so.
+    const tiled = { ...hill, terrain: { ...(hill.terrain as TerrainFacts), tiles: { sideM: 64, layers: 3 } } };
+    const wide = (await groundOn(ports, tiled, blend, library, readerOf(ports, library), quiet)).tiles;
+    expect([wide.tileM, wide.columns, wide.rows]).toEqual([64, tiles.columns / 2, tiles.rows / 2]);
   });
   it('lays what is painted where it was painted, and edges where the ground bends outwards', async () => {
     const { weights } = await readWeights(await json(`${stem}_weights.json`), stem, decode);
