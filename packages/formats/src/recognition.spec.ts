@@ -191,6 +191,17 @@ describe('findings', () => {
       ),
     ).toContain('clipped');
   });
+  it('say that directions are those of an object, along its axes, where many point away', () => {
+    // Round a tube that stands: every way along the ground, hardly up.
+    const around = made(3, (x, y, c) => {
+      const a = (x / 64) * 2 * Math.PI;
+      return 0.5 + 0.5 * [Math.sin(a) * 0.98, 0.2 * Math.cos(y / 9), Math.cos(a) * 0.98][c];
+    });
+    const found = recognise(around, { fileName: 'tube_normal.png', role: 'normal' }).findings.find((f) => f.code === 'normal-of-object');
+    expect(found?.message).toMatch(/^\d+ % of its directions point away from the surface: they are along the axes of an object/);
+    const tangents = made(3, (x, y, c) => 0.5 + 0.5 * [0.6 * Math.cos(x / 5), 0.5 * Math.sin(y / 4), 0.62][c]);
+    expect(codes(recognise(tangents, { fileName: 'tube_normal.png', role: 'normal' }))).not.toContain('normal-of-object');
+  });
   it('read grey with alpha as grey, and two channels that are directions as those', () => {
     for (const [alpha, says] of [
       [(x: number) => (x < 20 ? 0 : 1), true],

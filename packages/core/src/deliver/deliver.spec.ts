@@ -210,6 +210,8 @@ describe('a preflight', () => {
     ['warning colour-space', { surfaces: [surface({ baseColor: finding('colour-marked-data') })] }],
     ['warning colour-space', { recipes: [recipe('r=baseColor.r,g=roughness')] }],
     ['warning green-direction', { surfaces: [surface({ normal: finding('normal-direction-unknown') })] }],
+    ['warning object-normals', { surfaces: [surface({ normal: finding('normal-of-object') })] }],
+    ['warning object-normals', { surfaces: [surface({ normal: { ...map, colourSpace: 'data', space: 'object' } })] }],
     ['warning colour-under-alpha', { surfaces: [surface({ baseColor: finding('colour-under-zero-alpha') })] }],
     ['warning power-of-two', { outputs: [output({ texture: { ...texture, width: 300 } })] }],
     ['warning alpha-unused', { recipes: [recipe('r=occlusion,g=roughness,b=metallic,a=1')] }],

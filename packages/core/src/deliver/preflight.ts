@@ -67,6 +67,7 @@ const holds = (file: RecipeFile, role: Role): boolean => Object.values(file.chan
 const MAP_FINDINGS: Partial<Record<FindingCode, { severity: Severity; code: string }>> = {
   'normal-lossy': { severity: 'warning', code: 'lossy-normals' },
   'normal-direction-unknown': { severity: 'warning', code: 'green-direction' },
+  'normal-of-object': { severity: 'warning', code: 'object-normals' },
   'data-marked-srgb': { severity: 'warning', code: 'colour-space' },
   'colour-marked-data': { severity: 'warning', code: 'colour-space' },
   'colour-under-zero-alpha': { severity: 'warning', code: 'colour-under-alpha' },
@@ -121,6 +122,21 @@ const RULES = {
               path,
               document,
               message: `${path} keeps directions as ${texture.kept}, which bends them by degrees; BC5 or BC7 does not`,
+            },
+          ]
+        : [],
+    ),
+  ],
+  'object-normals': (facts) => [
+    ...ofMaps('object-normals')(facts),
+    ...facts.surfaces.flatMap(({ id, body }): Found[] =>
+      body.maps.normal?.space === 'object'
+        ? [
+            {
+              severity: 'warning',
+              at: id,
+              document: id,
+              message: `${body.name}, normal: its directions are along the axes of its object, which a device that reads tangents lights wrongly. Turn them into tangents where its mesh wears it`,
             },
           ]
         : [],

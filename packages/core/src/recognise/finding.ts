@@ -5,6 +5,7 @@ export const FINDING_CODES = [
   'normal-lossy',
   'normal-not-unit',
   'normal-direction-unknown',
+  'normal-of-object',
   'data-marked-srgb',
   'colour-marked-data',
   'channel-constant',

@@ -7,6 +7,8 @@ export interface NormalEvidence {
   offUnit: number;
   /** Mean vector. */
   mean: readonly [number, number, number];
+  /** Share of vectors that point away from the surface, as none does whose axes are tangents. */
+  below: number;
   /** Which way green points by integrability, and how sure that is, 0–1. */
   direction: 'y+' | 'y-';
   confidence: number;
@@ -33,6 +35,9 @@ const nothing = (): Residuals => ({ plus: 0, minus: 0, across: 0, along: 0, coun
 const sure = ({ plus, minus }: Residuals): number => (Math.max(plus, minus) > 1e-9 ? 1 - Math.min(plus, minus) / Math.max(plus, minus) : 0);
 const direction = ({ plus, minus }: Residuals): 'y+' | 'y-' => (plus <= minus ? 'y+' : 'y-');
 
+/** Blue below this is a direction that points away, not rounding. */
+const BELOW = -0.15;
+
 /** Changes of slope this much larger than those three texels away on both sides are edges that belong to no slope. */
 const EDGE = 9;
 /** Squares of changes of slope below which rounding to 8 bits is most of them. */
@@ -52,6 +57,7 @@ export function normalEvidence(parts: readonly Planes[], twoChannel: boolean): N
   const sums: [number, number, number] = [0, 0, 0];
   const [all, smooth] = [nothing(), nothing()];
   let texels = 0;
+  let below = 0;
   for (const { width, height, channels } of parts) {
     const n = width * height;
     const [p, q] = [new Float32Array(n), new Float32Array(n)];
@@ -69,6 +75,7 @@ export function normalEvidence(parts: readonly Planes[], twoChannel: boolean): N
       sx += x;
       sy += y;
       sz += z;
+      if (z < BELOW) below += 1 / n / parts.length;
       p[i] = -x / Math.max(0.1, z);
       q[i] = -y / Math.max(0.1, z);
     }
@@ -83,6 +90,7 @@ export function normalEvidence(parts: readonly Planes[], twoChannel: boolean): N
   return {
     offUnit: mean(off),
     mean: sums,
+    below,
     direction: direction(all),
     confidence: told ? Math.min(sure(all), sure(smooth)) : 0,
     exchanged: smooth.count >= SMOOTH * texels && Math.min(smooth.plus, smooth.minus) > Math.min(smooth.across, smooth.along),

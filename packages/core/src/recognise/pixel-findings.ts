@@ -8,6 +8,8 @@ import { SEAM } from './traces';
 
 /** Block edges above this come from lossy compression. */
 export const BLOCKS = 0.25;
+/** Share of directions that point away from which on they are an object's. */
+const AWAY = 0.04;
 const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
 
 /** What the pixels say beside the role. */
@@ -33,6 +35,13 @@ export function pixelFindings(
       'warning',
       0.9,
       `Its vectors are off unit length by ${percent(normal.offUnit)} on average. They can be made unit length again`,
+    );
+  if (isNormal && !twoChannel && normal.below > AWAY)
+    add(
+      'normal-of-object',
+      'warning',
+      Math.min(0.95, 0.6 + normal.below),
+      `${percent(normal.below)} of its directions point away from the surface: they are along the axes of an object, not its tangents. Let its mesh wear it in Specimens, and turn it into tangents there`,
     );
   const isData = role !== null && ROLE_FACTS[role].colourSpace === 'data';
   if (clues.marked === 'srgb' && (isData || content === 'packed'))

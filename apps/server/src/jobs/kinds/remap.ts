@@ -1,7 +1,7 @@
 import { REMAP_SCHEMA } from '@pebble/contracts';
 import { editBetween } from '@pebble/core';
 import { UseCaseError, changeMaps } from '@pebble/usecases';
-import { notFound } from '../../store/errors';
+import { ServiceError, notFound } from '../../store/errors';
 import type { JobDefinition } from '../kind';
 
 export const remap: JobDefinition<'remap'> = {
@@ -9,7 +9,13 @@ export const remap: JobDefinition<'remap'> = {
     summary: 'Make maps of a surface anew: other files, flags or steps',
     body: REMAP_SCHEMA,
     async order(request, document, { documents }) {
-      if (!(await documents.find('surface', document))) throw notFound('This surface');
+      const surface = await documents.find('surface', document);
+      if (!surface) throw notFound('This surface');
+      if (surface.stamped)
+        throw new ServiceError(
+          'stamped',
+          `The maps of ${surface.name} come of another surface and the stamps on it. Change that one, then press its stamps anew in Paint`,
+        );
       return { label: request.label, payload: { ...request, document } };
     },
   },
