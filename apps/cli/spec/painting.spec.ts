@@ -119,7 +119,7 @@ describe('paint on the command line', () => {
       /256 × 256 texels where 1024²/,
     );
     expect(await problem('stamp', 'stamps.json', '--from', 'moss', '--into', 'stone', '--mesh', 'still.glb', '--out', 'no')).toMatch(
-      /lie on each other on \d+\.\d % of the texture/,
+      /lie on each other over \d+\.\d % of what set 1 covers/,
     );
     await expectAsync(jaunty('paint', 'spray')).toBeRejectedWithError(UsageError, /paint takes replay/);
     await expectAsync(jaunty('paint', 'replay', 'strokes.json', '--mesh', 'stone.glb', '--out', 'no.txt')).toBeRejectedWithError(UsageError, /\.png/);

@@ -2,6 +2,7 @@
 import type { Model } from '@pebble/core';
 import {
   MASK_SIDE,
+  MATERIAL_ROLES,
   MAX_MASK_SIDE,
   MeshMaskPainter,
   Stamper,
@@ -11,7 +12,6 @@ import {
   makeImage,
   merged,
   numbered,
-  overlapOn,
   parseStamps,
   parseStrokes,
   placed,
@@ -19,10 +19,10 @@ import {
   setsOf,
   unmerged,
 } from '@pebble/core';
-import { withTangents, writeGlb } from '@pebble/formats/mesh';
+import { writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
 import { readFacts, readMaps, writeSurface, writeWhole } from '@pebble/usecases/folder';
-import { MATERIAL_ROLES } from '@pebble/core';
+import { pressStamps, stampGround, stampMaps } from '@pebble/usecases/stamping';
 import { readFile } from 'node:fs/promises';
 import path from 'node:path';
 import { readMeshFile } from './meshes';
@@ -30,9 +30,6 @@ import type { Print } from './options';
 import { UsageError, number, options } from './options';
 
 const METRES = { unitM: 1, up: 'y' } as const;
-/** Share of texels on which several places of a mesh may lie: what rounds at the rims of islands. */
-const OVERLAPPING = 0.001;
-
 async function text(file: string, cwd: string): Promise<string> {
   return readFile(path.resolve(cwd, file), 'utf8').catch(() => {
     throw new Error(`${file} cannot be read`);
@@ -115,31 +112,17 @@ export async function stamp(args: string[], cwd: string, print: Print): Promise<
   const seed = number(values, 'seed', 1, 0, 0xffffffff, true);
   const { stamps } = await parsed(positionals[0], cwd, parseStamps);
   const { model } = await readMeshFile(values['mesh'], cwd);
-  const bare = laid(values['mesh'], model, set);
-  const { share } = overlapOn(bare, bare.texcoord);
-  if (share > OVERLAPPING)
-    throw new Error(
-      `${values['mesh']}: places lie on each other on ${(share * 100).toFixed(1)} % of the texture by set ${set + 1}, so a stamp would be seen twice. Unwrap it into one place each first`,
-    );
-  // Tangents of a file are those of its first set.
-  const mesh = set ? withTangents(bare).mesh : bare;
+  const ground = stampGround(model, METRES, values['mesh'], set);
   const folder = (name: string) => path.resolve(cwd, values[name]);
-  const [maps, facts] = [await readMaps(folder('into'), MATERIAL_ROLES), await readFacts(folder('into'))];
+  const [given, facts] = [await readMaps(folder('into'), MATERIAL_ROLES), await readFacts(folder('into'))];
   const [from, known] = [await readMaps(folder('from'), MATERIAL_ROLES), await readFacts(folder('from'))];
-  let stamper: Stamper;
-  try {
-    stamper = new Stamper({ ...mesh, uv: mesh.texcoord }, maps, facts);
-  } catch (error) {
-    throw new Error(`${values['into']}: ${(error as Error).message}`);
-  }
-  let [changed, beside] = [0, 0];
-  stamps.forEach((one, i) => {
-    const texels = stamper.press(one, { maps: from, ...known }, seed + i);
-    if (texels === null) beside++;
-    changed += texels ?? 0;
-  });
+  if (!Object.keys(given).length) throw new Error(`${values['into']}: there is no map to stamp into`);
+  const maps = stampMaps(given);
+  const surface = { maps: from, ...known };
+  const list = stamps.map((stamp, i) => ({ stamp, surface, seed: seed + i }));
+  const { texels, beside } = pressStamps(new Stamper(ground, maps, facts), list);
   await writeSurface(folder('out'), path.basename(values['out']), maps, facts);
   print(
-    `${values['out']}: ${stamps.length - beside} stamps, ${changed.toLocaleString('en')} texels${beside ? `; ${beside} lay beside the mesh` : ''}`,
+    `${values['out']}: ${stamps.length - beside} stamps, ${texels.toLocaleString('en')} texels${beside ? `; ${beside} lay beside the mesh` : ''}`,
   );
 }

@@ -4,6 +4,8 @@ export * from './blend';
 export { HASH } from './shapes';
 export * from './api';
 export * from './jobs';
+export { NORMALS_SCHEMA, STAMP_SCHEMA } from './stamps';
+export type { NormalsRequest, StampRequest } from './stamps';
 export * from './lists';
 export * from './states';
 export * from './live';

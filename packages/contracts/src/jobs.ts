@@ -13,6 +13,7 @@ import type {
   RemapRequest,
 } from './api';
 import type { FetchRequest } from './quarry';
+import type { NormalsRequest, StampRequest } from './stamps';
 
 /** A request that is about one document. */
 type About<T> = T & { document: string };
@@ -44,6 +45,10 @@ export interface JobKinds {
     result: object;
   };
   bake: { payload: About<BakeRequest>; result: { surface: string } };
+  /** Stamps go into what slots of an asset wear; tells the surface that they wear then. */
+  stamp: { payload: About<StampRequest>; result: { surface: string } };
+  /** The normal map of what slots of an asset wear is turned by the mesh. */
+  normals: { payload: About<NormalsRequest>; result: object };
   pack: { payload: PackRequest; result: { blob: string; bytes: number; files: string[]; fileName: string } };
   /** What meshes tell of a delivery before it is made. */
   preflight: { payload: PreflightRequest; result: { seen: PreflightFacts['seen'] } };
@@ -54,6 +59,7 @@ export interface JobKinds {
   demo: { payload: object; result: object };
   still: { payload: object; result: object };
   hillside: { payload: object; result: object };
+  finished: { payload: { silent?: boolean }; result: object };
 }
 export type JobKind = keyof JobKinds;
 export type JobPayload<K extends JobKind> = JobKinds[K]['payload'];
@@ -78,6 +84,8 @@ export const JOBS = {
   remap: { path: '/surfaces/:id/maps', onWall: false },
   generate: { path: '/generate', onWall: true },
   bake: { path: '/blends/:id/surface', onWall: true },
+  stamp: { path: '/assets/:id/stamps', onWall: false },
+  normals: { path: '/assets/:id/normals', onWall: false },
   pack: { path: '/pack', onWall: false },
   preflight: { path: '/preflight', onWall: false },
   deliver: { path: '/deliveries', onWall: false },
@@ -85,6 +93,7 @@ export const JOBS = {
   demo: { path: '/demo', onWall: true },
   still: { path: null, onWall: false },
   hillside: { path: null, onWall: false },
+  finished: { path: null, onWall: false },
 } as const satisfies Record<JobKind, JobFacts>;
 
 /** Kinds that can be asked for. */

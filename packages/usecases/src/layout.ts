@@ -74,12 +74,38 @@ function read(charts: Charts): { index: Uint32Array; from: Uint32Array; texels: 
   charts.getIndexArray(index);
   const from = new Uint32Array(charts.vertexCount);
   const texels = new Float32Array(charts.vertexCount * 2);
+  const placed = new Map<number, number>();
+  const left: number[] = [];
   for (let i = 0; i < from.length; i++) {
-    const { uv, xref } = charts.getVertex(i);
+    const { uv, xref, chartIndex } = charts.getVertex(i);
     from[i] = xref;
     texels.set(uv, i * 2);
+    if (chartIndex < 0) left.push(i);
+    else placed.set(xref, i);
   }
+  if (left.length) settle(index, texels, left, (i) => placed.get(from[i]));
   return { index, from, texels };
+}
+
+/**
+ * Corners of triangles too small for the library, which it leaves at the origin: they lie where one of the same vertices lies in
+ * another triangle, all three there, for each may have come to lie in another island; or else where a neighbour does.
+ */
+function settle(index: Uint32Array, texels: Float32Array, left: readonly number[], twin: (vertex: number) => number | undefined): void {
+  const waiting = new Set(left);
+  for (let before = -1; waiting.size && waiting.size !== before;) {
+    before = waiting.size;
+    for (let k = 0; k + 2 < index.length; k += 3) {
+      const corners = [index[k], index[k + 1], index[k + 2]];
+      if (!corners.some((i) => waiting.has(i))) continue;
+      const at = corners.find((i) => !waiting.has(i)) ?? corners.map(twin).find((i) => i !== undefined);
+      if (at === undefined) continue;
+      for (const i of corners) {
+        if (!waiting.delete(i)) continue;
+        texels.copyWithin(i * 2, at * 2, at * 2 + 2);
+      }
+    }
+  }
 }
 
 /** The longest distance of a coordinate from the origin, rounded up to a power of two so that dividing by it is exact; 1 where all is in one point. */

@@ -1,5 +1,5 @@
 import type { Model, Part } from '@pebble/core';
-import { SPECIMEN_MODELS, densitySpread, placed, setsOf, slotsOf, stackingKey, uvLayout } from '@pebble/core';
+import { SPECIMEN_MODELS, densitySpread, levelMesh, overlapOn, placed, setsOf, slotsOf, stackingKey, uvLayout } from '@pebble/core';
 import { FormatError } from '@pebble/formats';
 import { readGltf, writeGlb } from '@pebble/formats/mesh';
 import { nodeCodec } from '@pebble/formats/node';
@@ -51,6 +51,18 @@ describe('laying out', () => {
     expect(layoutOf(stacked, 0, 0).overlaps.length).toBeGreaterThan(0);
     const { model, set } = await layOut(stacked, 'repack', 0, 0, METRES, quiet);
     expect(layoutOf(model, 0, set).overlaps).toEqual([]);
+  });
+  it('leaves no corner of a tiny triangle at the origin, where it would lie across other islands', async () => {
+    // Rounded edges of a millimetre carry half of the vertices of a panel.
+    const [, , panels] = SPECIMEN_MODELS['shed-wall'](1).lods[0];
+    for (const how of ['unwrap', 'repack'] as const) {
+      const { model, set } = await layOut({ title: '', lods: [[panels]] }, how, 0, 0, METRES, quiet);
+      const mesh = levelMesh(model, 0, METRES, set);
+      expect(overlapOn(mesh, mesh.texcoord).share).withContext(how).toBe(0);
+      expect(layoutOf(model, 0, set).covered)
+        .withContext(how)
+        .toBeGreaterThan(0.4);
+    }
   });
   it('tells how far it is, and stops when the listener says so', async () => {
     const told: number[] = [];

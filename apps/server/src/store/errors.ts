@@ -26,6 +26,7 @@ const STATUSES = {
   'no-slot': 422,
   'no-specimen': 422,
   'older-format': 422,
+  stamped: 422,
   'too-large': 422,
   'unknown-generator': 422,
   'unknown-structure': 422,

@@ -6,3 +6,4 @@ export * from './master';
 export * from './upgrade';
 export * from './edits';
 export * from './mentions';
+export * from './stamps';

@@ -6,6 +6,7 @@ import type { GeneratorName } from '../generate';
 import type { Role } from '../surface';
 import type { BlendDocument } from './blend';
 import type { MasterDocument } from './master';
+import type { Stamped } from './stamps';
 
 /** Raw interleaved samples (16-bit little-endian) of a map at a size that is quick to fetch. */
 export interface StagePixels {
@@ -30,6 +31,8 @@ export interface MapEntry {
   colourSpace: ColourSpace;
   /** Which way green points in the file; null for other roles. */
   normalDirection: 'y+' | 'y-' | null;
+  /** Directions along the axes of the object that it is made for, which no light of ours reads; along tangents where it is not there. */
+  space?: 'object';
   stage: StagePixels;
   /** Own settings for all targets, and for single ones by the target's id. What is not there is inherited. */
   settings?: Partial<MapSettings>;
@@ -87,6 +90,8 @@ export interface SurfaceDocument {
   /** What was doubtful when the maps came in, in plain sentences. */
   notes: string[];
   origin?: SurfaceOrigin;
+  /** Stamps that its maps hold; absent where none were pressed. */
+  stamped?: Stamped;
 }
 
 /** What a part of a brought-in mesh is, for lists; its vertices are in the model. */
@@ -138,7 +143,14 @@ export interface TerrainFacts {
   acrossM: number;
   rangeM: number;
   footM: number;
+  /** Tiles that it is drawn in: metres along a side, and layers that one may draw; as usual unless stated. */
+  tiles?: TerrainTiling;
 }
+export interface TerrainTiling {
+  sideM: number;
+  layers: number;
+}
+export const USUAL_TILING: TerrainTiling = { sideM: 32, layers: 4 };
 
 /** A channel of a map that feeds one of a file, and what happens to it on the way: the colour space, the levels, the turning over. */
 export interface MapRoute {

@@ -14,3 +14,4 @@ export * from './replay';
 export * from './stamp';
 export * from './tiles';
 export * from './wells';
+export * from './scatter';

@@ -7,6 +7,7 @@ import type { Role } from '../surface';
 import type { MapSet } from '../surface';
 import { makeRandom } from '../noise';
 import { smooth } from '../mesh/mesh';
+import type { Stamp } from '../document';
 import type { UnwrappedMesh } from './mesh-texels';
 import { MeshTexels } from './mesh-texels';
 
@@ -16,25 +17,6 @@ export interface StampSurface {
   sizeM: number;
   reliefM: number;
   mid: number;
-}
-/** A patch of a surface that is pressed onto a mesh. */
-export interface Stamp {
-  /** Where, in metres; the nearest place of the mesh counts. */
-  at: readonly [number, number, number];
-  radiusM: number;
-  /** How far it covers what is there, 0–1, and the share of its radius over which it fades. */
-  strength: number;
-  falloff: number;
-  /** How large it lies: 1 as the surface is. Radians by which it is turned, from up the mesh to the right. */
-  scale: number;
-  turn: number;
-  /** Which way is up for it; up the mesh unless stated, or where one looked from up on the picture. */
-  up?: readonly [number, number, number];
-  tint: string;
-  /** Whether heights decide where it lies within its fading: 0 an even fading, 1 heights alone. */
-  byHeight: number;
-  /** Which part of the surface it takes; by chance where it is left out. */
-  offset?: readonly [number, number];
 }
 export const DEFAULT_STAMP: Omit<Stamp, 'at'> = { radiusM: 0.2, strength: 1, falloff: 0.5, scale: 1, turn: 0, tint: '#ffffff', byHeight: 0.6 };
 

@@ -34,7 +34,13 @@ export const demo: JobDefinition<'demo'> = {
     }));
     return {
       create,
-      follow: [{ kind: 'still', label: 'Copper still', payload: {} }, { kind: 'hillside', label: 'Orrin Ridge hillside', payload: {} }, ...follow],
+      follow: [
+        { kind: 'still', label: 'Copper still', payload: {} },
+        { kind: 'hillside', label: 'Orrin Ridge hillside', payload: {} },
+        ...follow,
+        // Of surfaces at full size, and of the still.
+        { kind: 'finished', label: 'Still and shed wall, stamped', payload: { silent: true } },
+      ],
       result: {},
     };
   },

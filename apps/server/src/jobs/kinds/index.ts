@@ -5,16 +5,19 @@ import { bake } from './bake';
 import { deliver } from './deliver';
 import { demo } from './demo';
 import { fetch } from './fetch';
+import { finished } from './finished';
 import { generate } from './generate';
 import { hillside } from './hillside';
 import { imports } from './import';
 import { layout } from './layout';
 import { look } from './look';
 import { meshes } from './meshes';
+import { normals } from './normals';
 import { pack } from './pack';
 import { preflight } from './preflight';
 import { proof } from './proof';
 import { remap } from './remap';
+import { stamp } from './stamp';
 import { still } from './still';
 import { terrain } from './terrain';
 
@@ -28,6 +31,8 @@ export const DEFINITIONS: { [K in JobKind]: JobDefinition<K> } = {
   remap,
   generate,
   bake,
+  stamp,
+  normals,
   pack,
   preflight,
   deliver,
@@ -35,4 +40,5 @@ export const DEFINITIONS: { [K in JobKind]: JobDefinition<K> } = {
   demo,
   still,
   hillside,
+  finished,
 };
