@@ -103,6 +103,12 @@ export class StagePixels {
     this.patches = patches + 1;
     this.put(name, { key: `${name}:shown${++this.shown}`, packed, patch: { of: shown.key, regions, kept, before } });
   }
+  /** Shows a surface with other pixels, until its document has others than now; null brings its own back. */
+  wear(id: string, packed: PackedSurface | null): void {
+    if (packed) return this.surfaces.update((m) => new Map(m).set(id, { key: `${id}:worn${++this.shown}`, packed, transient: true }));
+    this.asked.forget(id);
+    if (this.last) this.want(...this.last);
+  }
   /** Takes in a mask that was painted here. */
   take(hash: string, packed: SizedPicture): void {
     const name = paintedName(hash);

@@ -40,7 +40,7 @@ describe('how one looks at a specimen', () => {
             vertices: signal({ count: 8, spacingM: 1 }),
             ownSpans: nothing,
             placeText: () => '',
-            form: nothing,
+            form: () => ({ position: Float32Array.from([...bounds().lo, ...bounds().hi]) }),
             ground: nothing,
             mesh: nothing,
             ownVertices: nothing,

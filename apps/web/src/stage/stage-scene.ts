@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
 import type { LightData, Material, Mesh, Orbit, ViewFrom } from '@pebble/core';
-import { clipMatrix, frameOrbit, frameWithin, makeFlat, onGround, viewOf, withFigure, withPlume } from '@pebble/core';
+import { clipMatrix, frameOrbit, frameWithin, makeFlat, moved, onGround, viewOf, withFigure, withPlume } from '@pebble/core';
 import { vec4 } from 'gl-matrix';
 import type { FlatView, StageChannel, StageLook } from '@pebble/stage';
 import { RemoteStage, flatAt } from '@pebble/stage';
@@ -376,7 +376,8 @@ export class StageScene {
   private before: { orbit: Orbit; moved: boolean; on: unknown; framed: Orbit } | null = null;
   private turn(how: (orbit: Orbit) => Orbit): void {
     this.moved = true;
-    this.orbit.update(how);
+    const [form, bounds] = [this.on.form(), this.on.bounds()];
+    this.orbit.update((o) => moved(form, bounds, o, how(o)));
     this.look(true);
   }
   private shift(how: (flat: FlatView) => FlatView): void {

@@ -12,14 +12,16 @@ import {
   packChannels,
   picturedSky,
   resize,
-  tileRepetition,
-  turnsOver,
+  REPETITION_SIDE,
+  laidAlone,
+  measuredWidth,
+  repetitionAsLaid,
   withNeutral,
 } from '@pebble/core';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
-import { asRole, evaluateSquare, flipGreen, gather, packedSize, placeBlend, rolesOf } from '@pebble/usecases';
+import { asRole, evaluateSquare, flipGreen, gather, packedSize, placeBlend, rolesOf, showsSmaller, sourcesOf } from '@pebble/usecases';
 import { bytesOf } from './blob';
 import { stageImage, stageImages } from './stage-images';
 import { litTile } from './lit';
@@ -68,13 +70,20 @@ const sky: Handler<'sky'> = async ({ role, stage }) => {
 
 const ids: Handler<'ids'> = async ({ stage, tolerance }) => ({ result: idColours(await stageImage('id', stage), tolerance), transfer: [] });
 
-/** Metres from which repetition is looked for. */
-const SEEN_FROM_M = 2;
-const repeats: Handler<'repeats'> = async ({ stage, sizeM, times, turns }) => {
+const repeats: Handler<'repeats'> = async ({ layer, surfaces, distanceM }) => {
+  const [body] = Object.values(surfaces);
+  const blend = laidAlone(layer, measuredWidth(body.sizeM * layer.look.scale, distanceM));
+  const placed = await placeBlend({ blobs: { get: bytesOf } }, blend, { surfaces }, ['baseColor'], null);
   // The coarse pixels have all that is seen from there.
-  const { coarse, ...fine } = stage;
-  const image = await stageImage('baseColor', coarse ? { ...fine, ...coarse } : stage);
-  return { result: tileRepetition(image, sizeM, times, SEEN_FROM_M, turns && turnsOver(turns, sizeM * times)), transfer: [] };
+  const coarse = (stage: StagePixels): StagePixels => ({ ...stage, ...stage.coarse });
+  const reader: PixelReader = {
+    maps: async (id, wanted) =>
+      stageImages(Object.fromEntries(Object.entries(stageOf(surfaces[id], wanted)).map(([role, stage]) => [role, coarse(stage)]))),
+    painted: async () => Promise.reject(new Error('A surface by itself has no mask')),
+  };
+  const from = await gather(placed.material, reader, ['baseColor'], () => undefined);
+  const far = showsSmaller(placed.material, from, REPETITION_SIDE);
+  return { result: repetitionAsLaid(placed.material, sourcesOf(from, far), distanceM, far), transfer: [] };
 };
 
 const show: Handler<'show'> = async ({ role, stage, full, normalDirection }) => {

@@ -3,7 +3,7 @@ import type {
   BlendRole,
   IdShare,
   Image,
-  LayerLaying,
+  Layer,
   LightData,
   MeshPlace,
   PackedPicture,
@@ -60,8 +60,11 @@ export interface ComputeRequests {
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
   /** A picture that cues read: a channel of a map, all of an ID map (`channel` null), or a painted mask. */
   mask: { args: { size: number } & ({ role: Role; stage: StagePixels; channel: number | null } | { painted: string }); result: SizedPicture };
-  /** How much the eye finds that a base colour repeats, laid so many times each way and seen from 2 m; with turns where there are any. */
-  repeats: { args: { stage: StagePixels; sizeM: number; times: number; turns?: LayerLaying['turns'] }; result: Repetition };
+  /** How much the eye finds that the surface of a layer repeats as it lies, by itself and seen from a distance in metres. */
+  repeats: {
+    args: { layer: Pick<Layer, 'shows' | 'look' | 'laying'>; surfaces: Record<string, SurfaceDocument>; distanceM: number };
+    result: Repetition;
+  };
   /** Colours of an ID map with their shares. */
   ids: { args: { stage: StagePixels; tolerance: number }; result: IdShare[] };
   /** A map as a texture that is tried in another use, with the opacity of its surface where that has one. */

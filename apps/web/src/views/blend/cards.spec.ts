@@ -3,7 +3,7 @@ import { provideZonelessChangeDetection, signal } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import { Router } from '@angular/router';
 import type { JobView } from '@pebble/contracts';
-import type { BlendDocument, SurfaceDocument } from '@pebble/core';
+import type { BlendDocument, SurfaceDocument, LayerLaying } from '@pebble/core';
 import {
   DEFAULT_CONSTANT,
   DEFAULT_WATER,
@@ -101,6 +101,14 @@ class FakeModel {
   };
 }
 
+const USUAL_LAYING: Required<LayerLaying> = {
+  turns: { atM: 1.5, seed: 1 },
+  cells: { atM: 0.75, turn: 180, seed: 1 },
+  macro: { by: 0.2, atM: 5, seed: 1 },
+  far: { times: 6, fromM: 20, toM: 60 },
+  sides: true,
+};
+
 describe('cards of the blend view', () => {
   let model: FakeModel;
   let jobs: { started: [string, unknown, string][]; cancelled: string[]; job: ReturnType<typeof signal<JobView | undefined>> };
@@ -165,7 +173,18 @@ describe('cards of the blend view', () => {
             post: async (path: string) => ({ hash: path === `/blobs/${'f'.repeat(64)}/grey` ? 'b'.repeat(64) : '' }),
           },
         },
-        { provide: Repeats, useValue: { chosen: () => ({ plain: 0.6, turned: 0.2 }) } },
+        {
+          provide: Repeats,
+          useValue: {
+            usual: () => USUAL_LAYING,
+            chosen: () => ({
+              distances: [2],
+              plain: { 2: 0.6 },
+              now: { 2: 0.6 },
+              would: { turns: { 2: 0.2 }, macro: { 2: 0.599 }, cells: { 2: null } },
+            }),
+          },
+        },
         { provide: MaskPainting, useValue: { take: (path: unknown) => taken.push(path) } },
         { provide: NoticesService, useValue: { error: (e: unknown) => said.push(e) } },
         { provide: Router, useValue: { navigate: async () => true } },
@@ -216,22 +235,27 @@ describe('cards of the blend view', () => {
     }
     expect(root.textContent).toContain('Seen from 2 m it repeats 0.60');
     expect(root.textContent).toMatch(/takes turns with itself\s*\+\d+ samples?, \+\d+ ops\s*repeats 0\.60 → 0\.20/);
+    // What changes nothing says nothing.
+    expect(root.textContent).not.toContain('0.60 → 0.60');
+    expect(root.textContent).toMatch(/lighter and darker in patches\s*\+\d+ ops/);
     const steps = model.steps.length;
     const boxes = () => [...root.querySelectorAll<HTMLInputElement>('pb-layer-laying input[type=checkbox]')];
     const press = async (on: boolean) => {
-      for (let k = 0; k < 3; k++) {
+      for (let k = 0; k < Object.keys(USUAL_LAYING).length; k++) {
         expect(boxes()[k].checked).toBe(!on);
         boxes()[k].click();
         await fixture.whenStable();
       }
     };
     await press(true);
-    expect(model.selected()!.laying).toEqual({ turns: { atM: jasmine.any(Number), seed: 1 }, far: { times: 6, fromM: 20, toM: 60 }, sides: true });
-    expect(root.textContent).toContain('now 0.20');
+    expect(model.selected()!.laying).toEqual(USUAL_LAYING);
+    expect(root.textContent).toContain('now 0.60');
+    // Each says what it is made of.
+    for (const word of ['patches of', 'cells of', 'turned by', 'times', 'from', 'to']) expect(root.textContent).toContain(word);
     await press(false);
     // As it was: what is usual is not said.
     expect('laying' in model.selected()!).toBeFalse();
-    expect(model.steps.length - steps).toBe(6);
+    expect(model.steps.length - steps).toBe(10);
   });
   it('of water and constant values show what these have, and no more', async () => {
     const { root, view, fixture } = await make(LayerCard);

@@ -1,13 +1,10 @@
 import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
-import { MatMenuModule } from '@angular/material/menu';
-import { Router, RouterLink } from '@angular/router';
-import { mdiChevronDown } from '@mdi/js';
+import { RouterLink } from '@angular/router';
 import { DocumentsService } from '../../services/documents.service';
 import { WorkbenchService } from '../../services/workbench.service';
 import { SPLIT, StageScene } from '../../stage/stage-scene';
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { Frame } from '../../ui/frame';
-import { Icon } from '../../ui/icon';
 import { BlendModel } from '../blend/blend-model';
 import { BrushValues } from '../blend/brush/brush-values';
 import { MaskPainting } from '../blend/brush/mask-painting';
@@ -17,6 +14,7 @@ import { BLENDING } from '../blend/providers';
 import { StageHost } from '../blend/stage/stage-host';
 import { GroundActs } from './ground-acts';
 import { MaskActions } from './mask-actions';
+import { PaintPick } from './paint-pick';
 import { TerrainTiles } from './terrain-tiles';
 import { TilesPanel, tileColours } from './tiles-panel';
 import { Wells } from './wells';
@@ -27,7 +25,7 @@ const [MOST_ACROSS, USUAL_ACROSS] = [1000, 120];
 /** The large stage for the brush: masks on meshes and terrains, vertex colours, and the tiles of a terrain. */
 @Component({
   selector: 'pb-paint',
-  imports: [Frame, Icon, StageHost, BrushValues, StrokeSample, MaskActions, TilesPanel, Wells, MatMenuModule, RouterLink],
+  imports: [Frame, StageHost, BrushValues, StrokeSample, MaskActions, PaintPick, TilesPanel, Wells, RouterLink],
   changeDetection: ChangeDetectionStrategy.OnPush,
   providers: [...BLENDING, TerrainTiles, GroundActs],
   templateUrl: './paint.view.html',
@@ -43,8 +41,6 @@ export class PaintView {
   private readonly scene = inject(StageScene);
   private readonly specimen = inject(StageSpecimen);
   private readonly workbench = inject(WorkbenchService);
-  private readonly router = inject(Router);
-  readonly icons = { down: mdiChevronDown };
   readonly blends = this.documents.list('blend');
   readonly open = computed(() => {
     const asked = this.id();
@@ -86,6 +82,4 @@ export class PaintView {
     });
   }
   private taken: string | null = null;
-
-  go = (id: string): void => void this.router.navigate(['/paint', id]);
 }

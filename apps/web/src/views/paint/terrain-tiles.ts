@@ -1,6 +1,6 @@
 import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
-import type { BlendDocument, Coverage, PaintedCue } from '@pebble/core';
-import { coverageOf, makeCue, nextOrder } from '@pebble/core';
+import type { BlendDocument, Coverage, PaintedCue, TerrainTiling } from '@pebble/core';
+import { USUAL_TILING, coverageOf, makeCue, nextOrder } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkerClient } from '../../services/worker-client';
@@ -12,7 +12,6 @@ import { BlendModel } from '../blend/blend-model';
 
 /** Milliseconds without a change before tiles are counted anew. */
 const QUIET_MS = 400;
-const KEPT = 'pebble-tiles';
 
 /** The tiles of the terrain that the open blend lies on: what each draws, which draw too much, and without what they would not. */
 @Injectable()
@@ -29,8 +28,9 @@ export class TerrainTiles {
   readonly table = signal<TileTable | null>(null);
   /** Why tiles cannot be counted; null while they can. */
   readonly problem = signal<string | null>(null);
-  readonly tileM = signal(32);
-  readonly limit = signal(4);
+  private readonly tiling = computed(() => this.field()?.tiles ?? USUAL_TILING);
+  readonly tileM = computed(() => this.tiling().sideM);
+  readonly limit = computed(() => this.tiling().layers);
   readonly chosen = signal<TileFacts | null>(null);
   /** What was resolved last. */
   readonly relief = signal<Relief | null>(null);
@@ -48,10 +48,6 @@ export class TerrainTiles {
   readonly over = computed(() => this.table()?.tiles.filter((t) => t.layers.length > this.limit()) ?? []);
 
   constructor() {
-    const kept = JSON.parse(localStorage.getItem(KEPT) ?? '{}') as { tileM?: number; limit?: number };
-    if (kept.tileM) this.tileM.set(kept.tileM);
-    if (kept.limit) this.limit.set(kept.limit);
-    effect(() => localStorage.setItem(KEPT, JSON.stringify({ tileM: this.tileM(), limit: this.limit() })));
     effect((onCleanup) => {
       const [ground, tileM] = [this.ground(), this.tileM()];
       if (!ground) return untracked(() => this.table.set(null));
@@ -59,6 +55,14 @@ export class TerrainTiles {
       onCleanup(() => clearTimeout(timer));
     });
     inject(DestroyRef).onDestroy(() => this.worker.end());
+  }
+
+  /** The terrain is drawn in other tiles, wherever it is: here, in the tables of a delivery. */
+  tile(change: Partial<TerrainTiling>): void {
+    const tiles = { ...this.tiling(), ...change };
+    this.documents.edit(this.specimen.name(), 'specimen', `Tiles of ${tiles.sideM} m with ${tiles.layers} layers at most`, (d) => {
+      if (d.terrain) d.terrain.tiles = tiles;
+    });
   }
 
   private async count(ground: GroundOn, tileM: number): Promise<void> {

@@ -9,7 +9,7 @@ import type { TileTable } from '../../workers/terrain-protocol';
 import { TerrainTiles } from './terrain-tiles';
 
 const TILE: NumberField = { label: 'Side of a tile in metres', min: 0.5, max: 4096, step: 1, unit: 'm', decimals: 1, initial: 32 };
-const LIMIT: NumberField = { label: 'Layers that a tile draws at most', min: 1, max: 16, step: 1, unit: '', decimals: 0, initial: 4 };
+const LIMIT: NumberField = { label: 'Layers that a tile draws at most', min: 1, max: 16, step: 1, whole: true, unit: '', decimals: 0, initial: 4 };
 const MAP_PX = 168;
 const hex = (rgb: number): string => `#${rgb.toString(16).padStart(6, '0')}`;
 

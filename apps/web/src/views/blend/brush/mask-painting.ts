@@ -1,4 +1,4 @@
-import { DestroyRef, Injectable, computed, effect, inject, signal, untracked } from '@angular/core';
+import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
 import type { BlendDocument, BrushPoint, Coverage, CuePath, EyeView, MaskDepth, MaskPoint, Mesh, PaintedCue, UvSet } from '@pebble/core';
 import { MASK_SIDE, NO_CORRECTION, inOrder, makeCue, maskWells, nextOrder, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
@@ -10,7 +10,7 @@ import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { maskGround, pageArea, sameForm } from './mask-ground';
-import type { OnPicture } from './on-mesh';
+import type { OnPicture } from '../../../stage/on-picture';
 import { pressOnMesh, pressureOf, samplesOf } from './on-mesh';
 import { KEEP_MS, OpenStroke } from './open-stroke';
 import { PaintRules, maskCoordinates } from './paint-rules';
@@ -52,8 +52,8 @@ export class MaskPainting {
   private readonly worker = new WorkerClient<MaskRequests>(
     () => new Worker(new URL('../../../workers/mask.worker', import.meta.url), { type: 'module' }),
   );
-  /** The cue whose picture is painted on; null while vertices are. */
-  readonly path = signal<CuePath | null>(null);
+  /** The cue whose picture is painted on; null while vertices are. Another blend has other masks. */
+  readonly path = linkedSignal<string | null, CuePath | null>({ source: this.model.id, computation: () => null });
   /** The picture that the brush has, and of which cue. */
   private readonly opened = signal<OpenMask | null>(null);
   private readonly opening = signal('');
@@ -129,13 +129,6 @@ export class MaskPainting {
         (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh))
       )
         untracked(() => void this.open(well.key, well.path, well.cue));
-    });
-    // Another blend has other masks.
-    let before = this.model.id();
-    effect(() => {
-      const id = this.model.id();
-      if (id !== before) untracked(() => this.path.set(null));
-      before = id;
     });
     // A stroke that is still on its way to the server gets there.
     inject(DestroyRef).onDestroy(() => void this.stepping.catch(() => undefined).then(() => this.worker.end()));

@@ -1,4 +1,5 @@
-import type { BrushPoint, EyeView } from '@pebble/core';
+import type { BrushPoint } from '@pebble/core';
+import type { OnPicture } from '../../../stage/on-picture';
 import { follow } from '../../../ui/follow';
 import type { Stroke } from './stroke';
 
@@ -8,14 +9,6 @@ export const pressureOf = (e: PointerEvent): number => (e.pointerType === 'pen' 
 export function samplesOf(e: PointerEvent): PointerEvent[] {
   const all = e.getCoalescedEvents?.() ?? [];
   return all.length ? all : [e];
-}
-
-/** The picture of the specimen under the pointer. */
-export interface OnPicture {
-  /** Where an event was, in shares of the picture. */
-  place(e: PointerEvent): { x: number; y: number };
-  sight(): EyeView;
-  turn(dx: number, dy: number): void;
 }
 
 /** What a press on the picture does: not known before the first answer. */

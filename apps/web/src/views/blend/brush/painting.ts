@@ -12,7 +12,7 @@ import { newKey } from '../../../ui/new';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { StageSpecimen } from '../../../stage/stage-specimen';
-import type { OnPicture } from './on-mesh';
+import type { OnPicture } from '../../../stage/on-picture';
 import { pressOnMesh } from './on-mesh';
 import { KEEP_MS, OpenStroke } from './open-stroke';
 import { PaintRules } from './paint-rules';

@@ -166,18 +166,44 @@ export const FAR_FIELDS: readonly LayerField[] = [
   { word: 'from', label: 'Metres from which it is mixed in', what: 'where it begins', ...away, ...far('fromM') },
   { word: 'to', label: 'Metres from which it is all there', what: 'where it is all there', ...away, ...far('toM') },
 ];
-/** Patches in which a surface takes turns with itself. */
-export const TURNS_FIELD: LayerField = {
-  word: 'patches of',
-  label: 'Size of the patches in metres',
-  what: 'size of the patches',
-  path: 'laying.turns.atM',
-  min: 0.001,
-  max: 10000,
-  step: 0.01,
-  unit: 'm',
-  decimals: 2,
-  initial: 1,
-  get: (l) => l.laying?.turns?.atM ?? 1,
-  set: (l, v) => void (l.laying?.turns && (l.laying.turns.atM = v)),
-};
+
+type Patched = Required<Pick<LayerLaying, 'turns' | 'cells' | 'macro'>>;
+/** A number of one of the ways that lie in patches. */
+const patch = <W extends keyof Patched>(way: W, key: keyof Patched[W] & string, initial: number) => ({
+  path: `laying.${way}.${key}`,
+  initial,
+  get: (l: Layer) => ((l.laying?.[way] as Record<string, number> | undefined)?.[key] ?? initial) as number,
+  set: (l: Layer, v: number) => {
+    const of = l.laying?.[way] as Record<string, number> | undefined;
+    if (of) of[key] = v;
+  },
+});
+const wide = { min: 0.001, max: 10000, step: 0.01, unit: 'm', decimals: 2 };
+/** Patches in which a surface takes turns with itself, is turned by chance, or is lighter and darker. */
+export const TURNS_FIELDS: readonly LayerField[] = [
+  { word: 'patches of', label: 'Size of the patches in metres', what: 'size of the patches', ...wide, ...patch('turns', 'atM', 1) },
+];
+export const CELLS_FIELDS: readonly LayerField[] = [
+  { word: 'cells of', label: 'Size of the cells in metres', what: 'size of the cells', ...wide, ...patch('cells', 'atM', 1) },
+  {
+    word: 'turned by',
+    label: 'Degrees by which cells are turned at most',
+    what: 'turn of the cells',
+    min: 0,
+    max: 180,
+    step: 1,
+    unit: '°',
+    decimals: 0,
+    ...patch('cells', 'turn', 180),
+  },
+];
+export const MACRO_FIELDS: readonly LayerField[] = [
+  { word: 'by', label: 'Lighter and darker by at most, in per cent', what: 'how much lighter and darker', ...share, ...patch('macro', 'by', 0.2) },
+  {
+    word: 'patches of',
+    label: 'Size of the lighter and darker patches in metres',
+    what: 'size of the patches',
+    ...wide,
+    ...patch('macro', 'atM', 4),
+  },
+];

@@ -1,12 +1,11 @@
 import { ChangeDetectionStrategy, Component, computed, inject, input } from '@angular/core';
 import type { Extra, Layer, LayerLaying } from '@pebble/core';
-import { DEFAULT_FAR } from '@pebble/core';
-import { StageSpecimen } from '../../../stage/stage-specimen';
 import { BlendModel } from '../blend-model';
 import { Prices } from '../prices';
-import { Repeats, usualTurns } from '../stage/repeats';
+import type { Chosen, Scores } from '../stage/repeats';
+import { Repeats } from '../stage/repeats';
 import type { LayerField } from './layer-fields';
-import { FAR_FIELDS, TURNS_FIELD } from './layer-fields';
+import { CELLS_FIELDS, FAR_FIELDS, MACRO_FIELDS, TURNS_FIELDS } from './layer-fields';
 import { LayerToken } from './layer-token';
 
 /** One way of lying: how it is called, what is said of it, its numbers once it is used. */
@@ -16,10 +15,15 @@ interface Way {
   fields: readonly LayerField[];
 }
 const WAYS: readonly Way[] = [
-  { key: 'turns', name: 'takes turns with itself', fields: [TURNS_FIELD] },
+  { key: 'turns', name: 'takes turns with itself', fields: TURNS_FIELDS },
+  { key: 'cells', name: 'in cells turned by chance', fields: CELLS_FIELDS },
+  { key: 'macro', name: 'lighter and darker in patches', fields: MACRO_FIELDS },
   { key: 'far', name: 'larger from afar', fields: FAR_FIELDS },
   { key: 'sides', name: 'from the sides where steep', fields: [] },
 ];
+
+/** Less than this is not worth saying. */
+const LEAST_GAIN = 0.01;
 
 /** How the surface of a layer hides that it repeats, or is stretched, each with its price and what it makes of that. */
 @Component({
@@ -30,7 +34,8 @@ const WAYS: readonly Way[] = [
     <h4>Hides that it repeats</h4>
     @if (repeats.chosen(); as found) {
       <p class="quiet" data-testid="repeats">
-        Seen from 2 m it repeats {{ score(found.plain) }}{{ layer().laying?.turns ? ', now ' + score(found.turned) : '' }}; up to 0.25 goes unnoticed.
+        Seen from {{ metres(found) }} m it repeats {{ scores(found, found.plain) }}{{ hides() ? ', now ' + scores(found, found.now) : '' }}; up to
+        0.25 goes unnoticed.
       </p>
     }
     @for (way of ways; track way.key) {
@@ -42,8 +47,8 @@ const WAYS: readonly Way[] = [
           @if (!used) {
             <span class="costs">
               <span class="tag">{{ prices.extra(way.key) }}</span>
-              @if (way.key === 'turns' && repeats.chosen(); as found) {
-                <span class="tag">repeats {{ score(found.plain) }} → {{ score(found.turned) }}</span>
+              @if (would(way.key); as text) {
+                <span class="tag">{{ text }}</span>
               }
             </span>
           }
@@ -98,24 +103,26 @@ export class LayerLayingCard {
   readonly repeats = inject(Repeats);
   private readonly model = inject(BlendModel);
   readonly prices = inject(Prices);
-  private readonly specimen = inject(StageSpecimen);
   readonly ways = WAYS;
-  readonly score = (v: number | null): string => (v === null ? '…' : v.toFixed(2));
-
-  /** Metres of one repetition, as the layer lies. */
-  private readonly sizeM = computed(() => {
-    const { shows, look } = this.layer();
-    return ((shows.kind === 'surface' ? this.model.surfaces()[shows.surface]?.sizeM : undefined) ?? 1) * look.scale;
-  });
-  private usual(): Required<LayerLaying> {
-    // Where the extent comes again itself, patches over it would show just that.
-    const over = this.specimen.terrain() ? { over: 'world' as const } : {};
-    return { turns: { ...usualTurns(this.sizeM()), ...over }, far: { ...DEFAULT_FAR }, sides: true };
+  private readonly score = (v: number | null | undefined): string => (v === null || v === undefined ? '…' : v.toFixed(2));
+  readonly metres = ({ distances }: Chosen): string => distances.join(' · ');
+  readonly scores = ({ distances }: Chosen, of: Scores): string => distances.map((d) => this.score(of[d])).join(' · ');
+  /** Whether it hides already that it repeats. */
+  readonly hides = computed(() => WAYS.some(({ key }) => key !== 'sides' && this.layer().laying?.[key]));
+  /** What one more way would make of it, from where it is noticed most; nothing where it changes nothing. */
+  would(key: Way['key']): string | null {
+    const found = this.repeats.chosen();
+    const of = found?.would[key];
+    if (!found || !of) return null;
+    const gain = (d: number) => (found.now[d] ?? 0) - (of[d] ?? found.now[d] ?? 0);
+    const at = found.distances.reduce((best, d) => (gain(d) > gain(best) ? d : best));
+    if (Math.abs(gain(at)) < LEAST_GAIN) return null;
+    return `${found.distances.length > 1 ? `from ${at} m ` : 'repeats '}${this.score(found.now[at])} → ${this.score(of[at])}`;
   }
   set({ key, name }: Way, on: boolean): void {
     const id = this.model.selectedId();
     if (id === null) return;
-    const usual = this.usual();
+    const usual = this.repeats.usual(this.layer());
     this.model.edit(`${this.layer().name}: ${on ? name : `not ${name}`}`, (d) => {
       const laying: LayerLaying = { ...d.layers[id].laying, ...(on ? { [key]: usual[key] } : {}) };
       if (!on) delete laying[key];

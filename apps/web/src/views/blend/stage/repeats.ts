@@ -1,50 +1,90 @@
 import { Injectable, computed, effect, inject, signal } from '@angular/core';
-import type { LayerLaying, Repetition } from '@pebble/core';
+import type { Layer, LayerLaying, Repetition, SurfaceDocument } from '@pebble/core';
+import { DEFAULT_FAR } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { ComputeService } from '../../../services/compute.service';
+import { StageSpecimen } from '../../../stage/stage-specimen';
 import { ByKey } from '../../../ui/latest';
 import { BlendModel } from '../blend-model';
 
 /** Up to this score repetition stays unnoticed. */
 const NOTICED = 0.25;
-/** Repetitions across the extent from which it is looked for, and at most: more look the same from where they are seen. */
-const TIMES = { least: 1.5, most: 8 };
+/** Repetitions across the extent from which it is looked for. */
+const LEAST_TIMES = 1.5;
+/** Metres from which it is looked at: as one stands before it; on a terrain from some way off and from afar as well. */
+const [BEFORE, WALKED] = [[2], [2, 20, 100]] as const;
+/** Ways that hide it, and what each is measured for. */
+const HIDING = ['turns', 'cells', 'macro', 'far'] as const;
+type Hiding = (typeof HIDING)[number];
 
-/** Patches in which a surface takes turns with itself, to begin with: one and a half of its own size. */
-export const usualTurns = (sizeM: number): NonNullable<LayerLaying['turns']> => ({ atM: Number((1.5 * sizeM).toPrecision(2)), seed: 1 });
+/** Scores by distance in metres; null until they are there. */
+export type Scores = Readonly<Record<number, number | null>>;
+/** How much the chosen layer is found to repeat: without what hides it, as it is, and with each way that it does not use yet. */
+export interface Chosen {
+  distances: readonly number[];
+  plain: Scores;
+  now: Scores;
+  would: Partial<Record<keyof LayerLaying, Scores>>;
+}
+/** What is measured of one layer. */
+interface Asked {
+  layer: Pick<Layer, 'shows' | 'look' | 'laying'>;
+  surfaces: Record<string, SurfaceDocument>;
+  distanceM: number;
+}
 
-/** Which surfaces of the blend the eye finds repeating over its extent, measured in the background. */
+/** Which surfaces of the blend the eye finds repeating over its extent, measured in the background as they lie. */
 @Injectable()
 export class Repeats {
   private readonly model = inject(BlendModel);
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
+  private readonly specimen = inject(StageSpecimen);
   private readonly measured = signal<ReadonlyMap<string, Repetition | null>>(new Map());
   private readonly asked = new ByKey((error) => this.notices.error(error));
+  private readonly onTerrain = computed(() => this.specimen.terrain() !== null);
 
-  /** Layers whose surface comes again within the extent, with what is to be measured. */
+  /** How each way begins: patches that go with the size of what lies in them. */
+  usual({ shows, look }: Pick<Layer, 'shows' | 'look'>): Required<LayerLaying> {
+    const sizeM = ((shows.kind === 'surface' ? this.model.surfaces()[shows.surface]?.sizeM : undefined) ?? 1) * (look?.scale ?? 1);
+    const metres = (times: number) => Number((times * sizeM).toPrecision(2));
+    // Where the extent comes again itself, patches over it would show just that.
+    const over = this.onTerrain() ? { over: 'world' as const } : {};
+    return {
+      turns: { atM: metres(1.5), seed: 1, ...over },
+      cells: { atM: metres(0.75), turn: 180, seed: 1, ...over },
+      macro: { by: 0.2, atM: metres(5), seed: 1, ...over },
+      far: { ...DEFAULT_FAR },
+      sides: true,
+    };
+  }
+
+  /** Layers whose surface comes again within the extent. */
   private readonly again = computed(() => {
     const extentM = this.model.blend()?.extentM ?? 1;
     return this.model.layers().flatMap(({ id, name, shows, look, laying }) => {
       const body = shows.kind === 'surface' ? this.model.surfaces()[shows.surface] : undefined;
-      const map = body?.maps.baseColor;
-      if (!body || !map) return [];
+      if (shows.kind !== 'surface' || !body?.maps.baseColor) return [];
       const sizeM = body.sizeM * (look?.scale ?? 1);
-      const times = extentM / sizeM;
-      if (times < TIMES.least) return [];
-      const laid = Math.min(TIMES.most, 2 ** Math.max(1, Math.round(Math.log2(times))));
-      const { turns } = laying ?? {};
-      const plain = `${map.blob} ${sizeM.toFixed(4)} ${laid}`;
-      // What taking turns makes of it is told before it is chosen, for the layer that is looked at.
-      const would = turns ?? (id === this.model.selectedId() ? usualTurns(sizeM) : undefined);
-      const keys = { plain, turned: would && `${plain} ${would.atM} ${would.seed}` };
-      return [{ id, name, sizeM, laid, stage: map.stage, keys, would, key: turns ? (keys.turned as string) : plain }];
+      if (extentM / sizeM < LEAST_TIMES) return [];
+      return [{ id, name, sizeM, shows, look, laying: laying ?? {}, surfaces: { [shows.surface]: body }, map: body.maps.baseColor.blob }];
     });
   });
+  private of(at: ReturnType<typeof this.again>[number], laying: LayerLaying, distanceM: number): { key: string; ask: Asked } {
+    const { shows, look, surfaces, map, sizeM } = at;
+    const hiding = { ...laying };
+    delete hiding.sides;
+    return {
+      key: `${map} ${sizeM.toFixed(4)} ${distanceM} ${JSON.stringify(hiding)}`,
+      ask: { layer: { shows, look, laying: hiding }, surfaces, distanceM },
+    };
+  }
+  private readonly distances = computed<readonly number[]>(() => (this.onTerrain() ? WALKED : BEFORE));
+
   /** The one that is noticed most, in words; null where none is. */
   readonly warning = computed(() => {
     const seen = this.again().flatMap((a) => {
-      const found = this.measured().get(a.key);
+      const found = this.measured().get(this.of(a, a.laying, BEFORE[0]).key);
       return found && found.score > NOTICED ? [{ ...a, score: found.score }] : [];
     });
     if (!seen.length) return null;
@@ -53,25 +93,38 @@ export class Repeats {
     return `${most.name.toLowerCase()}${others} ${others ? 'repeat' : 'repeats'} visibly, every ${most.sizeM.toFixed(2)} m (${most.score.toFixed(2)})`;
   });
 
-  /** How much the chosen layer is found to repeat from 2 m, and how much where it takes turns with itself; null where it does not come again. */
-  readonly chosen = computed<{ plain: number | null; turned: number | null } | null>(() => {
+  /** Of the chosen layer; null where it does not come again. */
+  readonly chosen = computed<Chosen | null>(() => {
     const at = this.again().find((a) => a.id === this.model.selectedId());
-    const score = (key: string | undefined) => (key === undefined ? null : (this.measured().get(key)?.score ?? null));
-    return at ? { plain: score(at.keys.plain), turned: score(at.keys.turned) } : null;
+    if (!at) return null;
+    const distances = this.distances();
+    const scores = (laying: LayerLaying): Scores =>
+      Object.fromEntries(distances.map((d) => [d, this.measured().get(this.of(at, laying, d).key)?.score ?? null]));
+    const would = Object.fromEntries(this.more(at).map(([way, laying]) => [way, scores(laying)]));
+    return { distances, plain: scores({}), now: scores(at.laying), would };
   });
+  /** Ways that a layer does not use yet, each with how it would lie then. */
+  private more(at: ReturnType<typeof this.again>[number]): [Hiding, LayerLaying][] {
+    const usual = this.usual(at);
+    return HIDING.filter((way) => !at.laying[way]).map((way) => [way, { ...at.laying, [way]: usual[way] }]);
+  }
 
   constructor() {
     effect(() => {
-      for (const { keys, would, stage, sizeM, laid } of this.again()) {
-        const ask = (key: string, turns: LayerLaying['turns']) =>
-          this.asked.ask(
-            key,
-            key,
-            () => this.compute.run('repeats', { stage, sizeM, times: laid, ...(turns ? { turns } : {}) }),
-            (made) => this.measured.update((m) => new Map(m).set(key, made)),
-          );
-        ask(keys.plain, undefined);
-        if (keys.turned) ask(keys.turned, would);
+      for (const at of this.again()) {
+        const looked = at.id === this.model.selectedId();
+        // What a way would make of it is told before it is chosen, for the layer that is looked at.
+        const layings = [at.laying, ...(looked ? [{}, ...this.more(at).map(([, laying]) => laying)] : [])];
+        for (const laying of layings)
+          for (const distanceM of looked ? this.distances() : BEFORE) {
+            const { key, ask } = this.of(at, laying, distanceM);
+            this.asked.ask(
+              key,
+              key,
+              () => this.compute.run('repeats', ask),
+              (made) => this.measured.update((m) => new Map(m).set(key, made)),
+            );
+          }
       }
     });
   }

@@ -21,7 +21,9 @@ import { MaskPainting } from '../brush/mask-painting';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
 import { Neighbours } from '../../../stage/neighbours';
-import type { OnPicture } from '../brush/on-mesh';
+import { BrushRing } from '../../../stage/brush-ring';
+import type { OnPicture } from '../../../stage/on-picture';
+import { pixelsOf } from '../../../stage/on-picture';
 import { BrushCard } from '../brush/brush-card';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from '../brush/painting';
@@ -42,7 +44,7 @@ const RADIANS = Math.PI / 180;
 /** The blend on a specimen and on the flat with its cut line, in one canvas. */
 @Component({
   selector: 'pb-stage-host',
-  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, CompareLayer, MarksLayer, SpecimenPick, TryCard],
+  imports: [MatTooltipModule, ScrubField, AccountCard, AssetCard, BrushCard, BrushRing, CompareLayer, MarksLayer, SpecimenPick, TryCard],
   changeDetection: ChangeDetectionStrategy.OnPush,
   templateUrl: './stage-host.html',
   styleUrl: './stage-host.scss',
@@ -112,7 +114,7 @@ export class StageHost {
   readonly ring = computed(() => {
     const [away, at] = [this.onMesh()?.away() ?? null, this.pressed()];
     if (away === null || !at) return null;
-    return { ...at, r: (this.painting.brush().radiusM / (2 * away * Math.tan((this.light.look().field * RADIANS) / 2))) * this.size().height };
+    return { ...at, r: pixelsOf(this.painting.brush().radiusM, away, this.light.look().field * RADIANS, this.size().height) };
   });
   /** Where the pointer is over the specimen, in pixels. */
   private readonly pressed = signal<{ x: number; y: number } | null>(null);

@@ -1,6 +1,9 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, computed, effect, inject, signal, untracked } from '@angular/core';
+import { RouterLink } from '@angular/router';
 import { SKIES } from '@pebble/core';
 import type { SkyName } from '@pebble/core';
+import { DocumentsService } from '../../../services/documents.service';
+import { JobsService } from '../../../services/jobs.service';
 import { LightService } from '../../../services/light.service';
 import { AssetCard } from '../../../stage/asset-card';
 import { AssetModel } from '../../../stage/asset-model';
@@ -14,7 +17,7 @@ import { ASSET_STAGE } from '../../../stage/providers';
 /** A specimen in what its slots wear, under light; the chosen slot flat beside it. */
 @Component({
   selector: 'pb-worn',
-  imports: [AssetCard, StagePanes],
+  imports: [AssetCard, RouterLink, StagePanes],
   providers: ASSET_STAGE,
   changeDetection: ChangeDetectionStrategy.OnPush,
   template: `
@@ -31,6 +34,26 @@ import { ASSET_STAGE } from '../../../stage/providers';
         </button>
       }
       <span class="gap"></span>
+      @if (normals(); as now) {
+        <select
+          class="pill"
+          aria-label="Normals"
+          [class.warn]="now === 'object'"
+          [disabled]="turning()"
+          title="What the directions of its normal map are along. The mesh turns them"
+          (change)="turn($any($event.target))"
+        >
+          @if (now === 'object') {
+            <option value="" selected>normals along the object</option>
+            <option value="tangent">turn them into tangents</option>
+          } @else {
+            <option value="" selected>normals along tangents</option>
+            <option value="tangent">they are the object’s: turn them into tangents</option>
+            <option value="object">turn them along the object</option>
+          }
+        </select>
+      }
+      <a class="pill" [routerLink]="['/paint', assets.id()]" title="Press patches of surfaces into all maps of what it wears">Stamp …</a>
       <select class="pill" aria-label="Sky" [disabled]="light.look().locked" (change)="light.set({ sky: $any($event.target).value })">
         @for (s of skies; track s.id) {
           <option [value]="s.id" [selected]="light.look().sky === s.id">{{ s.title }}</option>
@@ -78,6 +101,9 @@ import { ASSET_STAGE } from '../../../stage/providers';
       padding: 0 8px;
       min-height: 24px;
     }
+    a.pill {
+      text-decoration: none;
+    }
     .gap {
       flex: 1;
     }
@@ -101,6 +127,7 @@ import { ASSET_STAGE } from '../../../stage/providers';
     small {
       font-weight: 400;
     }
+    select.warn,
     small.warn {
       color: var(--warn);
     }
@@ -121,9 +148,28 @@ export class Worn {
   readonly scene = inject(StageScene);
   readonly light = inject(LightService);
   private readonly model = inject(SpecimenModel);
+  private readonly documents = inject(DocumentsService);
+  private readonly jobs = inject(JobsService);
   readonly skies = Object.entries(SKIES).map(([id, { title }]) => ({ id: id as SkyName, title }));
   readonly channels = computed(() => channelsOf(this.source.shaped().material));
   readonly waits = computed(() => !!this.source.material() && !this.source.slots());
+
+  /** What the normals of the chosen slot's surface are along; null where it has none of its own. */
+  readonly normals = computed(() => {
+    const surface = this.documents.body(this.source.chosen()?.blend ?? '', 'surface');
+    const entry = surface && !surface.stamped ? surface.maps.normal : undefined;
+    return entry ? (entry.space ?? 'tangent') : null;
+  });
+  private readonly jobId = signal<string | null>(null);
+  readonly turning = computed(() => this.jobs.open().some((j) => j.id === this.jobId()));
+  async turn(select: HTMLSelectElement): Promise<void> {
+    const to = select.value;
+    select.value = '';
+    const [asset, surface] = [this.assets.id(), this.source.chosen()?.blend];
+    if (!asset || !surface || (to !== 'tangent' && to !== 'object')) return;
+    const job = await this.jobs.start('normals', { surface, to }, asset);
+    if (job) this.jobId.set(job.id);
+  }
 
   constructor() {
     effect(() => {
