@@ -14,8 +14,8 @@ import { testCluster, testDatabase, until } from '../apps/server/spec/harness';
 
 export const ROOT = process.env['PEBBLE_ROOT'] ?? path.resolve(import.meta.dirname, '..');
 
-/** Jobs of the demo: its own, nine surfaces at full size, the still and the hillside. */
-const DEMO_JOBS = 12;
+/** Jobs of the demo: its own, nine surfaces at full size, the still, the hillside, and what is stamped. */
+export const DEMO_JOBS = 13;
 
 export interface Served {
   url: string;

@@ -8,7 +8,7 @@ import path from 'node:path';
 import type { Page } from 'playwright-core';
 import { testCluster, until } from '../apps/server/spec/harness';
 import { launch } from './browser';
-import { ROOT, api, openPage, scratch, serveFresh } from './harness';
+import { DEMO_JOBS, ROOT, api, openPage, scratch, serveFresh } from './harness';
 import { stageReady } from './on-stage';
 
 const into = process.argv[2] ?? path.join(ROOT, 'docs/screenshots');
@@ -16,7 +16,7 @@ mkdirSync(into, { recursive: true });
 const served = await serveFresh();
 await until(
   async () =>
-    (await api<JobView[]>(served.url, '/jobs')).length >= 12 && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
+    (await api<JobView[]>(served.url, '/jobs')).length >= DEMO_JOBS && (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'),
 );
 const browser = await launch();
 const [width, height] = (process.argv[3] ?? '1280x800').split('x').map(Number);
@@ -80,11 +80,6 @@ async function blend(name: string, layer = 'Cushion moss', id = 'terrace-step', 
   await page.waitForTimeout(1500);
   await then();
   await shoot(name);
-}
-/** One cue up close, over the wall. */
-async function cue(): Promise<void> {
-  await page.getByTestId('cue').nth(1).locator('.cue').click();
-  await page.waitForTimeout(4000);
 }
 /** The sky over the still takes a while; then a place of it is asked about. */
 async function account(): Promise<void> {
@@ -210,11 +205,22 @@ async function paint(name: string, key?: string): Promise<void> {
   await shoot(name);
 }
 
+/** The still that is stamped, a patch at hand over it. */
+async function stamps(name: string): Promise<void> {
+  await page.goto(`${served.url}/paint/finished-still`);
+  await stageReady(page);
+  await page.getByText('free at runtime').waitFor();
+  await page.getByRole('radio', { name: 'Lime plaster' }).click();
+  const box = (await page.getByRole('application', { name: /^Specimen/ }).boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.6);
+  await page.waitForTimeout(4000);
+  await shoot(name);
+}
+
 await specimen('specimen');
 await surfaces('surfaces');
 await variations('variations');
 await blend('blend');
-await blend('blend-wall', 'Lime plaster', 'shed-wall', cue);
 await blend('blend-still', 'Verdigris', 'copper-still', account);
 await master('master', 'glazed-tile', 'crack', 's');
 await master('master-probe', 'asset-base', 'dust', 'o', 'Outline');
@@ -231,6 +237,7 @@ await blend('blend-slate', 'Fallen leaves', 'path');
 await paint('paint-near', 'Shift+Digit1');
 await theme('stone');
 await paint('paint');
+await stamps('stamps');
 await browser.close();
 await served.end();
 await (await testCluster()).stop();

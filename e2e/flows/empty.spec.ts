@@ -52,8 +52,8 @@ describe('an empty project on a large screen', () => {
     await expectAsync(api(served.url, '/demo', {})).toBeRejectedWithError(/409.*under-way/);
     await page.locator('.pebble img').first().waitFor();
     await until(async () => (await api<JobView[]>(served.url, '/jobs')).every((j) => j.status === 'done'));
-    // Nine that are drawn, and the map that tells the slots of the still apart.
-    expect((await allDocuments(served.url)).filter((d) => d.kind === 'surface').length).toBe(10);
+    // Nine that are drawn, the map that tells the slots of the still apart, and two that are finished, each stamped as well.
+    expect((await allDocuments(served.url)).filter((d) => d.kind === 'surface').length).toBe(14);
   });
   it('picks surfaces in order into a blend', async () => {
     await page.goto(`${served.url}/surfaces`);

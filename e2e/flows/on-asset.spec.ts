@@ -108,7 +108,7 @@ describe('work on an asset and its maps', () => {
     await page.waitForURL(new RegExp(`blend/${own}`));
     await page.getByRole('button', { name: 'More for Rust' }).click();
     await page.getByRole('menuitem', { name: 'Copy to another blend' }).click();
-    await page.getByRole('menuitem', { name: /^Copper still/ }).click();
+    await page.getByRole('menuitem', { name: /^Copper still on copper/ }).click();
     const body = () => api<StoredDocument<BlendDocument>>(served.url, '/documents/copper-still');
     const copied = await until(async () => Object.values((await body()).body.layers).find((l) => l.name === 'Rust'));
     expect(constantOf(copied)?.baseColor).toBe('#7a4526');

@@ -50,6 +50,10 @@ describe('Paint', () => {
       return sum / (data.length / 4);
     }, picture);
 
+  it('has the first mask that lies on the mesh at hand', async () => {
+    await page.getByRole('radio', { name: /^Paint Fallen leaves/, checked: true }).waitFor();
+    await ready();
+  });
   it('lays a stroke on the terrain itself, a step that can be undone, with the picture by what was painted', async () => {
     await take(/^Paint Gravel path/);
     const before = await pictureOf('path');

@@ -238,7 +238,9 @@ describe('looking at surfaces', () => {
       });
     for (let i = 0; i < COUNT; i += 25) await Promise.all(Array.from({ length: 25 }, (_, k) => make(i + k)));
     await page.goto(`${served.url}/surfaces`);
-    await page.waitForFunction((n) => document.querySelector('.pill.on')?.textContent?.includes(`${n}`), COUNT + 11);
+    const there = (await documents()).filter((d) => d.kind === 'surface').length;
+    expect(there).toBeGreaterThan(COUNT);
+    await page.waitForFunction((n) => document.querySelector('.pill.on')?.textContent?.includes(`${n}`), there);
     const rows = () => page.locator('pb-wall .row').count();
     expect(await rows()).toBeLessThanOrEqual(60);
     const box = (await page.locator('pb-wall').boundingBox())!;

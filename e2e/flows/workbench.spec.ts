@@ -35,6 +35,10 @@ describe('the workbench', () => {
         'Glazed roof tile',
         'Still water',
         'Copper still, IDs',
+        'Copper still, finished',
+        'Copper still, stamped',
+        'Shed wall, finished',
+        'Shed wall, stamped',
       ]),
     );
     await page.getByRole('option', { name: /Terrace stone/ }).click();
