@@ -157,13 +157,15 @@ function whatFailed(out) {
 }
 const alone = steps.filter(({ name }) => parts[name].wide);
 const beside = steps.filter(({ name }) => !parts[name].wide);
+const title = ({ name, step }) => `${name}: ${path.basename(step.args.at(-1))}`;
 /** Runs a step; what it told replaces what it told before. */
 async function perform(one) {
   const began = Date.now();
   const live = steps.length === 1;
   const { out, ok } = await run(one.step, parts[one.name].env, live);
-  Object.assign(one, { out, ok, ms: (one.ms ?? 0) + Date.now() - began });
-  if (!live) console.log(`\n== ${one.name} ==\n${out.trim()}`);
+  const ms = Date.now() - began;
+  Object.assign(one, { out, ok, ms: (one.ms ?? 0) + ms });
+  if (!live) console.log(`\n== ${title(one)}, ${(ms / 1000).toFixed(0)} s ==\n${out.trim()}`);
 }
 for (const one of alone) await perform(one);
 const waiting = [...beside];
@@ -180,10 +182,10 @@ if (beside.length > 1 && fell.length <= AGAIN_AT_MOST)
   for (const one of fell) {
     const before = whatFailed(one.out);
     await perform(one);
-    if (one.ok) leaned.push(`-- ${one.name}: ${path.basename(one.step.args.at(-1))}\n${before}`);
+    if (one.ok) leaned.push(`-- ${title(one)}\n${before}`);
   }
 if (steps.length > 1)
-  for (const { name, step, out, ok } of steps) if (!ok) failures.push(`-- ${name}: ${path.basename(step.args.at(-1))}\n${whatFailed(out)}`);
+  for (const one of steps) if (!one.ok) failures.push(`-- ${title(one)}\n${whatFailed(one.out)}`);
 
 let passed = 0;
 let failed = 0;
