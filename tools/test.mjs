@@ -184,8 +184,7 @@ if (beside.length > 1 && fell.length <= AGAIN_AT_MOST)
     await perform(one);
     if (one.ok) leaned.push(`-- ${title(one)}\n${before}`);
   }
-if (steps.length > 1)
-  for (const one of steps) if (!one.ok) failures.push(`-- ${title(one)}\n${whatFailed(one.out)}`);
+if (steps.length > 1) for (const one of steps) if (!one.ok) failures.push(`-- ${title(one)}\n${whatFailed(one.out)}`);
 
 let passed = 0;
 let failed = 0;
