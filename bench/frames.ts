@@ -2,7 +2,12 @@ import { openGpuPage } from '../e2e/gpu/open-page';
 import { launch } from '../e2e/browser';
 import { median, ms, often, table, times } from './measure';
 
-declare const pebble: { frameTime(w: number, h: number, layers?: number): Promise<{ ms: number[] }> };
+interface Timed {
+  ms: number[];
+  triangles: number;
+  filled: number;
+}
+declare const pebble: { frameTime(w: number, h: number, layers?: number, metres?: number | null): Promise<Timed> };
 declare const pebbleStock: { frameTime(w: number, h: number, textures: number): Promise<number[]> };
 
 /** A blend of three layers looks into twelve; more than ten the stock material takes only with further lobes of light. */
@@ -34,6 +39,7 @@ export async function frames(): Promise<void> {
     many.sixteen.push(...sixteen.ms);
     many.ratios.push(median(sixteen.ms) / median(eight.ms));
   }
+  const ground = await onGround((metres) => ours.page.evaluate((m) => pebble.frameTime(1280, 400, 3, m), metres));
   ours.close();
   stock.close();
   await browser.close();
@@ -47,4 +53,31 @@ export async function frames(): Promise<void> {
     ['sixteen layers', ms(median(many.sixteen))],
     ['sixteen to eight (reach ≤ 2.2×)', `${times(median(many.ratios))} (${times(Math.min(...many.ratios))} to ${times(Math.max(...many.ratios))})`],
   ]);
+  table('Frame time at 1280 × 400 of one blend on the patch and on the hillside (five turns of seven frames each, by turns)', ground);
+}
+
+/** Metres from which the hillside is looked at. */
+const METRES = [3, 30, 600];
+/** The same blend on the hillside, from near and far, against that on the patch. */
+async function onGround(time: (metres: number | null) => Promise<Timed>): Promise<[string, string][]> {
+  const patch: number[] = [];
+  const told = METRES.map(() => ({ ms: [] as number[], ratios: [] as number[], say: '' }));
+  let flat = { filled: 0 };
+  for (let i = 0; i < often(5); i++) {
+    const before = (flat = await time(null)) as Timed;
+    patch.push(...before.ms);
+    for (const [k, metres] of METRES.entries()) {
+      const { ms: mine, triangles, filled } = await time(metres);
+      told[k].ms.push(...mine);
+      told[k].ratios.push(median(mine) / median(before.ms));
+      told[k].say = `from ${metres} m: ${triangles.toLocaleString('en')} triangles over ${Math.round(100 * filled)} % of it`;
+    }
+  }
+  return [
+    [`on the patch, which lies over ${Math.round(100 * flat.filled)} % of the picture`, ms(median(patch))],
+    ...told.map(({ say, ms: own, ratios }): [string, string] => [
+      `on the hillside ${say} (reach ≤ 2×)`,
+      `${ms(median(own))}, ${times(median(ratios))}`,
+    ]),
+  ];
 }

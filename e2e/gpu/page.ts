@@ -1,11 +1,14 @@
 // Runs in the browser: cases of core on the GPU in exact mode and on the CPU, and pictures of the stage.
-import type { BlendDocument, BlendSurface, DagNode, Domain, PackedSet, PackedSurface, Stack, Values } from '@pebble/core';
+import type { BlendDocument, BlendSurface, DagNode, Domain, Orbit, PackedSet, PackedSurface, Stack, Values } from '@pebble/core';
 import {
   Builder,
+  Bvh,
   COMPONENTS,
+  TerrainDetail,
   allOperations,
   computeLight,
   evaluate,
+  eyeOf,
   emitGlsl,
   flatDomain,
   footprintValues,
@@ -27,7 +30,9 @@ import {
   frameValues,
   HILLSIDE,
   fieldGround,
+  frameOrbit,
   hillside,
+  rayThrough,
 } from '@pebble/core';
 import fc from 'fast-check';
 import { anyBlend } from '../../packages/core/src/testing/any-blend';
@@ -324,7 +329,23 @@ function manyLayers(blend: BlendDocument, count: number): BlendDocument {
 }
 
 /** Frame time of the blend on the specimen, in this machine's milliseconds, and texture units in use. */
-async function frameTime(width: number, height: number, layers = 3): Promise<{ ms: number[]; units: number; compiles: number }> {
+/** The patch; or the hillside, as fine as it is seen from so many metres off. */
+function timedOn(metres: number | null, height: number) {
+  const usual = frameOrbit(2.4);
+  if (metres === null) return { orbit: usual, mesh: makeSpecimen('patch', 2.4) };
+  const detail = new TerrainDetail(hillside(1025), HILLSIDE.footM);
+  const target: Orbit['target'] = [0, detail.heightAt(0, 0) ?? 0, 0];
+  const orbit = { ...usual, pitch: 0.4, distance: metres, target, reach: 2 * HILLSIDE.acrossM };
+  const [x, y, z] = eyeOf(orbit);
+  const sight = { eye: [x, y, z] as const, pixelsPerMetre: height / (2 * Math.tan(orbit.field / 2)), tolerancePx: 0.75 };
+  return { orbit, mesh: detail.mesh(sight).mesh };
+}
+async function frameTime(
+  width: number,
+  height: number,
+  layers = 3,
+  metres: number | null = null,
+): Promise<{ ms: number[]; units: number; compiles: number; triangles: number; filled: number }> {
   const { blend: three, surfaces, packed } = threeLayers(256);
   const blend = layers === 3 ? three : manyLayers(three, layers);
   const stack = makeStack(blend, surfaces);
@@ -334,8 +355,9 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
   const lowered = lowerBlend(stack, { far: true });
   const { outputs, hoisted } = optimise(stageOutputs(lowered), { hoist: true });
   const glsl = emitGlsl(outputs, 'live', LIGHT_UNITS);
-  stage.look = lookOf({ shadow: true, bounds: [stack.lo, stack.hi] });
-  stage.setSpecimen(makeSpecimen('patch', 2.4), makeFlat(1, 2));
+  const { orbit, mesh } = timedOn(metres, height);
+  stage.look = lookOf({ shadow: true, bounds: [stack.lo, stack.hi], orbit });
+  stage.setSpecimen(mesh, makeFlat(1, 2));
   let done = settled(stage);
   stage.setProgram({ program: bare(glsl, hoisted), values: stackValues(stack), slots: setOf(stack, packed) });
   await done;
@@ -348,8 +370,11 @@ async function frameTime(width: number, height: number, layers = 3): Promise<{ m
     await done;
     ms.push(performance.now() - began);
   }
+  const [tree, aspect, [x, y, z]] = [new Bvh(mesh), width / height, eyeOf(orbit)];
+  const rays = Array.from({ length: 32 * 10 }, (_, i) => rayThrough(orbit, aspect, ((i % 32) + 0.5) / 32, (Math.floor(i / 32) + 0.5) / 10));
+  const filled = rays.filter((ray) => tree.first([x, y, z], ray)).length / rays.length;
   stage.dispose();
-  return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles };
+  return { ms, units: glsl.units.length + LIGHT_UNITS, compiles: stage.compiles, triangles: mesh.index.length / 3, filled };
 }
 
 /** A layer goes. */
