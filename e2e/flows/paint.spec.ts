@@ -69,6 +69,47 @@ describe('Paint', () => {
     await until(async () => (await pictureOf('path')) === before);
     await ready();
   });
+  it('is painted with a pen by how hard it presses; what it painted before it went out of reach stays', async () => {
+    await take(/^Paint Gravel path/);
+    const session = await page.context().newCDPSession(page);
+    await page.evaluate(() => addEventListener('pointerdown', (e) => Object.assign(window, { pen: e.pointerId }), true));
+    const pen = async (type: 'mousePressed' | 'mouseMoved' | 'mouseReleased', x: number, y: number, force: number) => {
+      const [px, py] = await atSpecimen(page, x, y);
+      const pressed = { button: 'left', buttons: 1, clickCount: 1 } as const;
+      await session.send('Input.dispatchMouseEvent', { type, x: px, y: py, pointerType: 'pen', force, ...pressed });
+    };
+    /** What a stroke brings with a pressure, undone again. */
+    const brought = async (force: number, end: () => Promise<unknown>) => {
+      const [before, steps] = [await pictureOf('path'), (await stored()).version];
+      await pen('mousePressed', 0.49, 0.5, force);
+      for (let k = 1; k <= 8; k++) await pen('mouseMoved', 0.49 + 0.005 * k, 0.5, force);
+      await end();
+      await until(async () => (await stored()).version > steps);
+      expect(await label()).toBe('Gravel path: paint its mask');
+      const more = (await mean(await pictureOf('path'))) - (await mean(before));
+      await saved(page);
+      await page.getByRole('button', { name: 'Undo' }).click();
+      await until(async () => (await pictureOf('path')) === before);
+      await ready();
+      return more;
+    };
+    const released = () => pen('mouseReleased', 0.53, 0.5, 0);
+    const hard = await brought(1, released);
+    const soft = await brought(0.3, released);
+    expect(hard).toBeGreaterThan(0.05);
+    expect(soft).toBeGreaterThan(0.1 * hard);
+    expect(soft).toBeLessThan(0.6 * hard);
+    // Out of reach in the middle of a stroke: the browser cancels the pointer.
+    const cut = await brought(1, async () => {
+      await page.waitForTimeout(500);
+      await page.evaluate(() =>
+        dispatchEvent(new PointerEvent('pointercancel', { pointerId: (window as never as { pen: number }).pen, pointerType: 'pen' })),
+      );
+    });
+    expect(Math.abs(cut - hard)).toBeLessThan(0.1 * hard);
+    await released();
+    await session.detach();
+  });
   it('paints only where a sentence says, and says what it cannot read', async () => {
     await take(/^Paint Gravel path/);
     const field = page.getByRole('textbox', { name: /^Only where/ });

@@ -6,6 +6,11 @@ export class WorkerClient<R> {
 
   constructor(private readonly make: () => Worker) {}
 
+  /** Requests that wait for an answer. */
+  get busy(): number {
+    return this.waiting.size;
+  }
+
   run<K extends keyof R>(kind: K, args: R[K] extends { args: infer A } ? A : never): Promise<R[K] extends { result: infer T } ? T : never> {
     return new Promise((resolve, reject) => {
       const id = this.next++;
@@ -40,4 +45,15 @@ export class WorkerClient<R> {
     worker.onmessageerror = () => this.lose(new Error('The worker sent what cannot be read'));
     return (this.worker = worker);
   }
+}
+
+/** Several workers of a kind, for requests that know nothing of each other: each goes to the one that has least to do. */
+export class WorkerPool<R> {
+  private readonly clients: readonly WorkerClient<R>[];
+
+  constructor(make: () => Worker, count: number) {
+    this.clients = Array.from({ length: count }, () => new WorkerClient<R>(make));
+  }
+
+  run: WorkerClient<R>['run'] = (kind, args) => this.clients.reduce((a, b) => (b.busy < a.busy ? b : a)).run(kind, args);
 }

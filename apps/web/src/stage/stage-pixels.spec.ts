@@ -1,25 +1,30 @@
 import { provideZonelessChangeDetection } from '@angular/core';
 import { TestBed } from '@angular/core/testing';
 import type { BlendDocument, BlendSurface, MaterialSlots, SurfaceDocument } from '@pebble/core';
-import { blendMaterial, makeBlend, makeCue, makeImage, makeLayer, makeStack, mipChain } from '@pebble/core';
+import { blendMaterial, followedSide, makeBlend, makeCue, makeImage, makeLayer, makeStack, mipChain } from '@pebble/core';
 import { ComputeService } from '../services/compute.service';
 import { NoticesService } from '../services/notices.service';
 import type { SizedPicture, StageMaps } from '../workers/protocol';
 import { StagePixels } from './stage-pixels';
 
 const SIDE = 1024;
-/** A mask of one value; small, as nobody looks at its size here. */
-const mask = (value: number): SizedPicture => ({
-  width: 2,
-  height: 2,
-  size: SIDE,
+/** A mask of one value, painted with so many pixels a side; what is shown is small, as nobody looks at it here. */
+const mask = (value: number, painted = 2, size = SIDE): SizedPicture => ({
+  width: painted,
+  height: painted,
+  size,
   levels: mipChain(makeImage({ width: 2, height: 2, channels: 1, data: new Uint8Array(4).fill(value) })),
 });
 const slotsOf = (blend: BlendDocument, surfaces: Record<string, BlendSurface>): MaterialSlots => blendMaterial(makeStack(blend, surfaces)).slots;
-const stackOf = (picture: string): MaterialSlots =>
+const stackOf = (...pictures: string[]): MaterialSlots =>
   slotsOf(
     makeBlend('Step', {
-      layers: { a: makeLayer('s', 'Stone', 1), b: makeLayer('s', 'Clay', 2, { coverage: { m: makeCue('painted', { picture }) } }) },
+      layers: {
+        a: makeLayer('s', 'Stone', 1),
+        ...Object.fromEntries(
+          pictures.map((picture, i) => [`b${i}`, makeLayer('s', 'Clay', i + 2, { coverage: { m: makeCue('painted', { picture }) } })]),
+        ),
+      },
     }),
     { s: { sizeM: 1, reliefM: 0.1, mid: 0.5, roles: new Set() } },
   );
@@ -28,9 +33,11 @@ const documents = { s: { maps: {} } } as unknown as Record<string, SurfaceDocume
 describe('textures of a blend', () => {
   let asked: string[];
   let failing: string;
+  let sides: [picture: string, shown: number][];
   const make = () => {
     const own: string[] = (asked = []);
     failing = '';
+    sides = [];
     TestBed.configureTestingModule({
       providers: [
         provideZonelessChangeDetection(),
@@ -38,11 +45,17 @@ describe('textures of a blend', () => {
         {
           provide: ComputeService,
           useValue: {
-            run: async (kind: string, args: { painted?: string; maps?: StageMaps; size: number }) => {
+            run: async (kind: string, args: { painted?: string; maps?: StageMaps; size: number; most: number; beside?: string[] }) => {
               const name = args.painted ?? (args.maps?.height ? `${args.maps.height.blob} ${args.size}` : kind);
               own.push(name);
               if (name === failing) throw new Error('Not there');
-              return args.painted ? mask(args.painted.length) : { size: args.size };
+              if (args.painted && /^\d+$/.test(args.painted)) sides.push([args.painted, args.size]);
+              // Some are called by the pixels that they were painted with.
+              const sideOf = (name: string) => parseInt(name, 10) || 2;
+              const shownAt = (name: string) => followedSide({ width: sideOf(name), height: sideOf(name) }, args.size, args.most);
+              return args.painted
+                ? mask(args.painted.length, sideOf(args.painted), Math.max(...[args.painted, ...(args.beside ?? [])].map(shownAt)))
+                : { size: args.size };
             },
           },
         },
@@ -93,17 +106,68 @@ describe('textures of a blend', () => {
     const first = stackOf('first');
     pixels.want([first], documents);
     await settle();
-    for (let i = 0; i < 40; i++) pixels.take(`p${i}`, mask(i + 1));
-    // What is on show stays, however long ago it came.
+    for (let i = 0; i < 120; i++) pixels.take(`p${i}`, mask(i + 1));
+    // What is on show stays, however long ago it came. Of 1024 pixels a side, 72 are 96 MiB.
     expect(pixels.mean('first')).toBeGreaterThan(0);
-    expect(pixels.mean('p39')).toBeGreaterThan(0);
-    expect(pixels.mean('p20')).toBeGreaterThan(0);
+    expect(pixels.mean('p119')).toBeGreaterThan(0);
+    expect(pixels.mean('p48')).toBeGreaterThan(0);
     expect(pixels.mean('p2')).toBe(0);
+    // Finer ones take the room of sixteen each.
+    for (let i = 0; i < 4; i++) pixels.take(`q${i}`, mask(200, 4096, 4096));
+    expect(pixels.mean('p119')).toBeGreaterThan(0);
+    expect(pixels.mean('p90')).toBe(0);
     // One that was let go of is fetched again when it is wanted.
     pixels.want([stackOf('p2')], documents);
     await settle();
     expect(asked).toContain('p2');
     expect(pixels.of(stackOf('p2'))).not.toBeNull();
+  });
+  it('of painted masks are as fine as the finest of them was painted, all alike, as far as memory goes', async () => {
+    const pixels = make();
+    const want = async (stack: MaterialSlots) => {
+      pixels.want([stack], documents);
+      for (let i = 0; i < 4; i++) await settle();
+      return [...new Set(pixels.of(stack)?.masks.map((m) => m.packed.size))];
+    };
+    expect(await want(stackOf('512', '1024'))).toEqual([1024]);
+    expect(await want(stackOf('512', '2048'))).toEqual([2048]);
+    // The finest is fetched once, at its own side; one that was shown more coarsely follows.
+    expect(sides).toEqual([
+      ['512', 1024],
+      ['1024', 1024],
+      ['2048', 1024],
+      ['512', 2048],
+    ]);
+    expect(await want(stackOf('512', '4096'))).toEqual([4096]);
+    // Five of 4096 pixels a side take more than 96 MiB.
+    expect(await want(stackOf('4096', '5', '6', '7', '8'))).toEqual([2048]);
+    // What the brush could not follow is shown as finely as surfaces are.
+    expect(await want(stackOf('3000'))).toEqual([1024]);
+    expect([pixels.maskSideWith(2048, 2048), pixels.maskSideWith(2048, 1024), pixels.maskSideWith(512, 512)]).toEqual([2048, 1024, 1024]);
+  });
+  it('of painted masks that come together come at one side, each once', async () => {
+    const pixels = make();
+    const stack = stackOf('4096', '512');
+    pixels.want([stack], documents);
+    pixels.want([stack], documents);
+    for (let i = 0; i < 4; i++) await settle();
+    expect(sides).toEqual([
+      ['4096', 1024],
+      ['512', 1024],
+    ]);
+    expect(pixels.of(stack)?.masks.map((m) => m.packed.size)).toEqual([4096, 4096]);
+  });
+  it('of painted masks take regions of their own side alone', async () => {
+    const pixels = make();
+    const stack = stackOf('one');
+    pixels.want([stack], documents);
+    await settle();
+    const before = pixels.of(stack)!.masks[0];
+    const region = { level: 0, x: 0, y: 0, width: 1, height: 1, data: Uint8Array.of(250) };
+    pixels.patchFor('one', [region], 2048);
+    expect(pixels.of(stack)!.masks[0]).toBe(before);
+    pixels.patchFor('one', [region], SIDE);
+    expect(pixels.of(stack)!.masks[0].packed.levels[0].data[0]).toBe(250);
   });
   describe('coarse', () => {
     const stage = (blob: string, side: number) => ({ blob, width: side, height: side, channels: 1, depth: 8 as const });

@@ -1,6 +1,6 @@
 import { Injectable, inject, signal, untracked } from '@angular/core';
 import type { CuePicture, MaterialSlots, PackedSet, PackedSurface, StagePixels as StoredPixels, SurfaceDocument } from '@pebble/core';
-import { BLEND_ROLES, MASK_SIDE, pictureKey, sameItems } from '@pebble/core';
+import { BLEND_ROLES, MASK_SIDE, MAX_MASK_SIDE, followedSide, pictureKey, sameItems } from '@pebble/core';
 import type { Keyed, KeyedSet, MaskRegion } from '@pebble/stage';
 import { patchedPicture } from '@pebble/stage/textures';
 import { ComputeService } from '../services/compute.service';
@@ -20,8 +20,9 @@ const AHEAD_MS = 300;
 const STAGE_MEMORY = 192 * 2 ** 20;
 const BYTES_A_TEXEL = (4 + 4 + 8 + 1) * (4 / 3);
 
-/** Painted masks that are kept beside those on show, so that steps are undone at once. */
-const KEPT_MASKS = 24;
+/** Memory of masks past which they are made smaller, and of those that are kept beside, so that steps are undone at once. */
+const MASK_MEMORY = 96 * 2 ** 20;
+const maskBytes = (side: number): number => (side * side * 4) / 3;
 /** Regions that wait for a stage that is not there, in moves of a brush. */
 const MAX_PATCHES = 32;
 const PAINTED = pictureKey({ kind: 'painted', picture: '' });
@@ -47,8 +48,11 @@ export class StagePixels {
   private patches = 0;
   private readonly sets = new WeakMap<readonly string[], KeyedSet>();
   private wanted: ReadonlySet<string> = new Set();
-  /** Side of the textures, in pixels. */
+  /** Side of the textures of surfaces, in pixels, and of masks, which are kept as finely as they were painted. */
   side = STAGE_SIDE;
+  maskSide = STAGE_SIDE;
+  /** The most that memory allows for the masks that are wanted. */
+  private most = STAGE_SIDE;
 
   /** Everything that a material looks up, by slot; null until it is all there. Called within a computation. */
   of(slots: MaterialSlots): KeyedSet | null {
@@ -89,11 +93,11 @@ export class StagePixels {
     else if (!this.covered.delete(name)) return;
     this.put(name, packed ? { key: `${name}:shown${++this.shown}`, packed } : own);
   }
-  /** Shows a painted mask with regions of other pixels for a while, beside those that are shown already. */
-  patchFor(hash: string, regions: readonly MaskRegion[]): void {
+  /** Shows a painted mask with regions of other pixels for a while, beside those that are shown already. @param side that they are of: at another one they are not shown */
+  patchFor(hash: string, regions: readonly MaskRegion[], side: number): void {
     const name = paintedName(hash);
     const shown = this.pictures().get(name);
-    if (!shown || !regions.length) return;
+    if (shown?.packed.size !== side || !regions.length) return;
     const kept = !this.covered.has(name);
     if (kept) this.covered.set(name, shown);
     const packed = { ...shown.packed, ...patchedPicture(shown.packed, regions, kept) };
@@ -115,11 +119,26 @@ export class StagePixels {
     this.asked.set(name, `${packed.size}`);
     this.covered.delete(name);
     this.put(name, { key: `${name}:${packed.size}`, packed });
-    const old = [...this.pictures().keys()].filter((n) => n.startsWith(PAINTED) && n !== name && !this.wanted.has(n) && !this.covered.has(n));
-    for (const gone of old.slice(0, -KEPT_MASKS)) {
-      this.asked.forget(gone);
-      this.pictures.update((m) => new Map([...m].filter(([n]) => n !== gone)));
-    }
+    const free = (n: string) => n.startsWith(PAINTED) && n !== name && !this.wanted.has(n) && !this.covered.has(n);
+    const old = [...this.pictures()].filter(([n]) => free(n)).reverse();
+    let bytes = 0;
+    const gone = new Set(
+      old.flatMap(
+        ([
+          n,
+          {
+            packed: { size },
+          },
+        ]) => ((bytes += maskBytes(size)) > MASK_MEMORY ? [n] : []),
+      ),
+    );
+    gone.forEach((n) => this.asked.forget(n));
+    if (gone.size) this.pictures.update((m) => new Map([...m].filter(([n]) => !gone.has(n))));
+  }
+  /** Side at which masks are shown once one of them has as many pixels. */
+  maskSideWith(width: number, height: number): number {
+    const masks = new Set((this.last?.[0] ?? []).flatMap((s) => s.masks).map(pictureKey));
+    return maskSide([...[...masks].map((n) => untracked(this.pictures).get(n)?.packed), { width, height }], this.side, this.most);
   }
   private put = (name: string, picture: Keyed<SizedPicture>): void => this.pictures.update((m) => new Map(m).set(name, picture));
 
@@ -141,7 +160,15 @@ export class StagePixels {
     this.wanted = new Set(pictures.keys());
     const own = new Set(asked.at(0)?.surfaces);
     for (const id of slots) this.surface(id, documents[id], size, own.has(id));
-    for (const picture of pictures.values()) this.picture(picture, documents, size);
+    const masks = new Set(asked.flatMap((s) => s.masks).map(pictureKey));
+    const there = untracked(this.pictures);
+    this.most = mostSide(masks.size, size);
+    this.maskSide = maskSide(
+      [...masks].map((name) => there.get(name)?.packed),
+      size,
+      this.most,
+    );
+    for (const [name, picture] of pictures) this.picture(picture, documents, masks.has(name) ? this.maskSide : size);
   }
 
   /** Fetches coarse pixels of surfaces that may be chosen, one after another, until one is asked for or others are offered. */
@@ -202,13 +229,32 @@ export class StagePixels {
   }
   private picture(picture: CuePicture, documents: Readonly<Record<string, SurfaceDocument>>, size: number): void {
     const name = pictureKey(picture);
-    if (picture.kind === 'painted')
-      return this.ask(name, `${size}`, this.pictures, () => this.compute.run('mask', { painted: picture.picture, size }));
+    if (picture.kind === 'painted') return this.painted(name, picture.picture, size);
     const role = picture.kind === 'id' ? 'id' : picture.role;
     const stage = documents[picture.surface]?.maps[role]?.stage;
     if (!stage) return;
     const channel = picture.kind === 'id' ? null : picture.channel;
     this.ask(name, `${size}${stage.blob}`, this.pictures, () => this.compute.run('mask', { role, stage, channel, size }));
+  }
+
+  /** A painted mask, as finely as the finest of those that are wanted was painted. */
+  private painted(name: string, painted: string, size: number): void {
+    const all = [...this.wanted].filter((n) => n.startsWith(PAINTED));
+    const lacking = () => all.some((n) => !untracked(this.pictures).has(n));
+    // How fine all are is known when all are there: what is on its way, or there, is not asked for anew before.
+    if (this.asked.has(name) && lacking()) return;
+    const { most } = this;
+    const beside = all.flatMap((n) => (n === name ? [] : [n.slice(PAINTED.length)]));
+    this.asked.ask(
+      name,
+      `${size}`,
+      () => this.compute.run('mask', { painted, beside, size, most }),
+      (packed) => {
+        this.asked.set(name, `${packed.size}`);
+        this.put(name, { key: `${name}:${packed.size}`, packed });
+        if (!lacking() && this.last) this.want(...this.last);
+      },
+    );
   }
 
   private ask<T>(name: string, key: string, into: ReturnType<typeof signal<ReadonlyMap<string, Keyed<T>>>>, run: () => Promise<T>): void {
@@ -240,6 +286,16 @@ function side(count: number): number {
   while (size > 128 && size * size * BYTES_A_TEXEL * count > STAGE_MEMORY) size /= 2;
   return size;
 }
+
+/** Side up to which memory holds so many masks; at least that of surfaces. */
+function mostSide(count: number, least: number): number {
+  let size: number = MAX_MASK_SIDE;
+  while (size > least && maskBytes(size) * count > MASK_MEMORY) size /= 2;
+  return size;
+}
+/** Side of masks of which some are known: that of the finest, within bounds. */
+const maskSide = (known: readonly ({ width: number; height: number } | undefined)[], least: number, most: number): number =>
+  Math.max(least, ...known.map((k) => k && followedSide(k, least, most)).filter((side) => side !== undefined));
 
 /** The same without keys. */
 export const unkeyed = ({ surfaces, masks, ids }: KeyedSet): PackedSet => ({

@@ -86,6 +86,8 @@ export class StageScene {
   /** Pixels of the specimen's pane, from each of its edges, that bars lie over. */
   bars = (): { top: number; bottom: number; left: number; right: number } => ({ top: 12, bottom: 12, left: 12, right: 12 });
   private readonly orbit = signal(frameOrbit(2.4));
+  /** Whether something is seen, or never will be: what can wait is worked out from then on. */
+  readonly seen = computed(() => this.frame() !== null || this.failed() !== null);
   /** Somebody looked from elsewhere since it was framed: another size of the stage does not frame it anew. */
   private moved = false;
   /** Whether the specimen has vertices close enough to carry relief. */
@@ -234,7 +236,8 @@ export class StageScene {
   private followDetail(): void {
     effect((onCleanup) => {
       const [form, on, stage] = [this.on.form(), this.on.terrain(), this.stage()];
-      if (!on || !stage) return untracked(() => this.details.end());
+      // The picture of all of it comes first.
+      if (!on || !stage || !this.seen()) return untracked(() => this.details.end());
       onCleanup(this.details.look(form, on, this.on.extentM(), this.eye(), Math.max(1, this.size().height * Math.min(2, devicePixelRatio))));
     });
   }

@@ -100,6 +100,8 @@ export class StageSpecimen {
     const mesh = lays ? null : this.brought.mesh(name, extentM);
     return mesh ? { mesh, itself: true, spans: null } : { mesh: this.standsIn(), itself: false, spans: null };
   }, SAME_MESH);
+  /** Whether it is the mesh that was asked for, and not one that stands in for it. */
+  readonly itself = computed(() => this.came().itself);
   /** Which triangles of the mesh belong to which slot; null where one blend lies on all of it. */
   readonly spans = computed<Record<string, Span[]> | null>(() => {
     const { spans } = this.came();
@@ -188,7 +190,7 @@ export class StageSpecimen {
   readonly terrain = computed<{ terrain: TerrainFacts; heights: string } | null>(() => {
     const { name, lays } = this.asked();
     const body = this.documents.body(name, 'specimen');
-    if (!body?.terrain || lays || !this.came().itself || this.wanted().sky || this.painted.colours() !== this.came().mesh.geomcolor) return null;
+    if (!body?.terrain || lays || !this.itself() || this.wanted().sky || this.painted.colours() !== this.came().mesh.geomcolor) return null;
     return { terrain: body.terrain, heights: body.file.blob };
   });
   readonly parts = computed<readonly string[]>(() => {

@@ -7,6 +7,7 @@ import {
   computeLight,
   convertDepth,
   extractChannel,
+  followedSide,
   idColours,
   isMaterialRole,
   packChannels,
@@ -18,6 +19,7 @@ import {
   repetitionAsLaid,
   withNeutral,
 } from '@pebble/core';
+import { probeImage } from '@pebble/formats/images';
 import { webCodec } from '@pebble/formats/web';
 import { packIds, packMask, packSurface } from '@pebble/stage/textures';
 import type { Library, PixelReader } from '@pebble/usecases';
@@ -40,11 +42,17 @@ const pack: Handler<'pack'> = async ({ maps, size }) => {
   return { result: packed, transfer: [...new Set(transfer)] };
 };
 
+/** Pixels of painted masks, which tells one what side all of them are shown at. */
+const shapes = new Recent<string, Promise<{ width: number; height: number }>>(64);
+const shapeOf = (hash: string) => shapes.of(hash, async () => probeImage(await bytesOf(hash)));
+
 const mask: Handler<'mask'> = async (args) => {
   const image = 'painted' in args ? await webCodec.decode(await bytesOf(args.painted), 'data') : await stageImage(args.role, args.stage);
   const channel = 'painted' in args ? 0 : args.channel;
-  const packed = channel === null ? packIds(image, args.size) : packMask(image, channel, args.size);
-  return { result: { ...packed, width: image.width, height: image.height }, transfer: [] };
+  const all = 'painted' in args ? [image, ...(await Promise.all(args.beside.map(shapeOf)))] : [];
+  const size = 'painted' in args ? Math.max(...all.map((one) => followedSide(one, args.size, args.most))) : args.size;
+  const packed = channel === null ? packIds(image, size) : packMask(image, channel, size);
+  return { result: { ...packed, width: image.width, height: image.height }, transfer: packed.levels.map((l) => l.data.buffer as ArrayBuffer) };
 };
 
 const tried: Handler<'tried'> = async ({ role, stage, opacity }) => {

@@ -3,7 +3,7 @@ import type { MaskRegion } from '@pebble/stage';
 import type { SizedPicture } from './protocol';
 
 /** What changed of a mask on the stage: regions of what it shows already, or all of it where the sizes do not fit. */
-export type Shown = { regions: MaskRegion[] } | { packed: SizedPicture };
+export type Shown = { regions: MaskRegion[]; side: number } | { packed: SizedPicture };
 /** Kept on the server under its hash; as the stage shows it, at its side. */
 export interface Kept {
   packed: SizedPicture;
@@ -23,15 +23,16 @@ export type MaskGround = { mesh: Pick<Mesh, 'position' | 'index'> & { uv: Float3
 
 export interface MaskRequests {
   /**
-   * Takes a picture up; one begun here is empty, and kept at once. `side` and `depth` bring it to another size.
+   * Takes a picture up; one begun here is empty, and kept at once. `side` and `depth` bring it to another size. The stage shows it
+   * with `shown` pixels a side.
    * @throws when it cannot be fetched or read
    */
   open: {
     args: { picture: string | null; ground: MaskGround; side?: number; depth?: MaskDepth; shown: number };
     result: Kept & { width: number; height: number; depth: MaskDepth };
   };
-  /** @param limit share of every vertex, or pixel of the extent, that may be painted */
-  begin: { args: { brush: Brush; aim: StrokeAim; limit: Float32Array | null }; result: null };
+  /** @param limit share of every vertex, or pixel of the extent, that may be painted @param shown as of `open`, by now */
+  begin: { args: { brush: Brush; aim: StrokeAim; limit: Float32Array | null; shown: number }; result: null };
   /** Goes on along points of the flat, or of the picture of the mesh; `reached` is null where none of them lay on that. */
   stroke: {
     args: { points: readonly MaskPoint[] } | { points: readonly BrushPoint[]; sight: EyeView };

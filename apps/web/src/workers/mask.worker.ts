@@ -62,9 +62,14 @@ async function kept() {
 function update(): Shown {
   const at = taken();
   const rects = sheetOf(at).takeShown();
-  if (at.live.follows) return { regions: at.live.update(rects) };
-  at.live = new LiveMask(packMask(picture(), 0, at.live.packed.size), sheetOf(at));
+  if (at.live.follows) return { regions: at.live.update(rects), side: at.live.packed.size };
+  showAt(at.live.packed.size);
   return { packed: sized() };
+}
+/** Makes the texture anew, at a side. */
+function showAt(side: number): void {
+  const at = taken();
+  at.live = new LiveMask(packMask(picture(), 0, side), sheetOf(at));
 }
 
 /** A grey picture no larger than what is painted on, at a side and depth if that is asked for. */
@@ -103,8 +108,9 @@ const HANDLERS: Handlers<MaskRequests> = {
     const fresh = hash === null || side !== undefined || depth !== undefined;
     return { result: { width, height, depth: bits, packed: sized(), hash: fresh ? await keep() : hash }, transfer: [] };
   },
-  begin: async ({ brush, aim, limit }) => {
-    const { on } = taken();
+  begin: async ({ brush, aim, limit, shown }) => {
+    const { on, live } = taken();
+    if (live.packed.size !== shown) showAt(shown);
     if ('flat' in on) on.flat.begin(brush, aim, on.extentM, limit);
     else {
       on.mesh.begin(brush, aim, limit);

@@ -58,8 +58,13 @@ export type SizedPicture = PackedPicture & { width: number; height: number };
 export interface ComputeRequests {
   /** Texture levels for the stage. */
   pack: { args: { maps: StageMaps; size: number }; result: PackedSurface };
-  /** A picture that cues read: a channel of a map, all of an ID map (`channel` null), or a painted mask. */
-  mask: { args: { size: number } & ({ role: Role; stage: StagePixels; channel: number | null } | { painted: string }); result: SizedPicture };
+  /** A picture that cues read: a channel of a map, all of an ID map (`channel` null), or a painted mask, as fine as the finest of it and those beside it, up to `most`. */
+  mask: {
+    args: { size: number } & (
+      { role: Role; stage: StagePixels; channel: number | null } | { painted: string; beside: readonly string[]; most: number }
+    );
+    result: SizedPicture;
+  };
   /** How much the eye finds that the surface of a layer repeats as it lies, by itself and seen from a distance in metres. */
   repeats: {
     args: { layer: Pick<Layer, 'shows' | 'look' | 'laying'>; surfaces: Record<string, SurfaceDocument>; distanceM: number };

@@ -4,6 +4,11 @@ import type { Stroke } from './stroke';
 export const MASK_SIDE = 1024;
 export const MASK_SIDES = [512, 1024, 2048, 4096] as const;
 export const MAX_MASK_SIDE = 4096;
+/** Side of the texture that shows a mask: its own, where levels can follow the brush on it, within bounds; the least otherwise. */
+export function followedSide({ width, height }: { width: number; height: number }, least: number, most: number): number {
+  const own = width === height && (MASK_SIDES as readonly number[]).includes(width) ? width : 0;
+  return Math.max(least, Math.min(own, most));
+}
 export type MaskDepth = 8 | 16;
 
 /** A rectangle of pixels: `[x0, x1) × [y0, y1)`. */

@@ -4,6 +4,7 @@ import { USUAL_TILING, coverageOf, makeCue, nextOrder } from '@pebble/core';
 import { DocumentsService } from '../../services/documents.service';
 import { NoticesService } from '../../services/notices.service';
 import { WorkerClient } from '../../services/worker-client';
+import { StageScene } from '../../stage/stage-scene';
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { Newest } from '../../ui/latest';
 import { newKey } from '../../ui/new';
@@ -18,6 +19,7 @@ const QUIET_MS = 400;
 export class TerrainTiles {
   private readonly model = inject(BlendModel);
   private readonly specimen = inject(StageSpecimen);
+  private readonly scene = inject(StageScene);
   private readonly documents = inject(DocumentsService);
   private readonly notices = inject(NoticesService);
   private readonly worker = new WorkerClient<TerrainRequests>(
@@ -50,6 +52,8 @@ export class TerrainTiles {
   constructor() {
     effect((onCleanup) => {
       const [ground, tileM] = [this.ground(), this.tileM()];
+      // What is seen comes first.
+      if (ground && !this.scene.seen()) return;
       if (!ground) return untracked(() => this.table.set(null));
       const timer = setTimeout(() => void this.count(ground, tileM), QUIET_MS);
       onCleanup(() => clearTimeout(timer));

@@ -14,6 +14,7 @@ import { PaintRules } from './paint-rules';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
 import { Painting } from './painting';
+import { StageScene } from '../../../stage/stage-scene';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { EditedBlend } from '../testing/edited-blend';
 
@@ -53,7 +54,8 @@ describe('the card of the brush', () => {
         MaskPainting,
         PaintRules,
         { provide: CueLooks, useValue: { shares: async () => null } },
-        { provide: StagePixels, useValue: { mean: () => 0.4, side: 64, take: () => undefined, showFor: () => undefined } },
+        { provide: StagePixels, useValue: { mean: () => 0.4, maskSide: 64, take: () => undefined, showFor: () => undefined } },
+        { provide: StageScene, useValue: { seen: () => true } },
         { provide: Neighbours, useValue: { over: (own: Float32Array) => own } },
         {
           provide: StageSpecimen,
@@ -62,6 +64,7 @@ describe('the card of the brush', () => {
             form: signal(mesh),
             mesh: signal(mesh),
             ownMesh: signal(mesh),
+            itself: signal(true),
             ownSpans: signal(null),
             spans: signal(null),
             name: signal('patch'),

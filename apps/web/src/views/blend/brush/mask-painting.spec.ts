@@ -69,11 +69,19 @@ describe('a mask under the brush of the flat', () => {
       });
     }) as never);
     const erasing = signal(false);
-    const painting = { on: signal(false), brush: signal({ ...DEFAULT_BRUSH, radiusM: 0.2 }), erasing, aimed: () => (erasing() ? 'erase' : 'add') };
+    const painting = {
+      on: signal(false),
+      onMask: signal(false),
+      brush: signal({ ...DEFAULT_BRUSH, radiusM: 0.2 }),
+      erasing,
+      aimed: () => (erasing() ? 'erase' : 'add'),
+    };
     const mesh = signal(makePatch(2, 2));
+    const itself = signal(true);
     const asked: unknown[] = [];
     // The flat as it is moved, without a stage.
     const scene = Object.assign(Object.create(StageScene.prototype) as StageScene, {
+      seen: signal(true),
       flat: signal({ u: 0.5, v: 0.5, span: 1.06 }),
       look: () => undefined as void,
     });
@@ -85,7 +93,7 @@ describe('a mask under the brush of the flat', () => {
         { provide: StageScene, useValue: scene },
         { provide: BlendModel, useValue: model },
         { provide: Painting, useValue: painting },
-        { provide: StageSpecimen, useValue: { ownMesh: mesh } },
+        { provide: StageSpecimen, useValue: { ownMesh: mesh, itself } },
         {
           provide: PaintRules,
           useValue: {
@@ -103,10 +111,11 @@ describe('a mask under the brush of the flat', () => {
         {
           provide: StagePixels,
           useValue: {
-            side: 32,
+            maskSide: 32,
+            maskSideWith: (side: number) => Math.max(32, side),
             mean: () => 0.25,
             take: (hash: string, packed: unknown) => shown.push(`${hash}: ${String(packed)}`),
-            patchFor: (hash: string, regions: unknown) => shown.push(`${hash} patched: ${String(regions)}`),
+            patchFor: (hash: string, regions: unknown, side: number) => shown.push(`${hash} patched at ${side}: ${String(regions)}`),
             showFor: (hash: string, packed: unknown) => shown.push(`${hash} for now: ${String(packed)}`),
           },
         },
@@ -117,7 +126,7 @@ describe('a mask under the brush of the flat', () => {
     const down = (type: string, x: number, over: PointerEventInit = {}) => new PointerEvent(type, { pointerId: 3, clientX: x, clientY: 0, ...over });
     const press = (x: number, over: PointerEventInit = {}) => masks.press(down('pointerdown', x, over), (e) => ({ u: e.clientX / 100, v: 0.5 }));
     const points = () => calls.filter(([k]) => k === 'stroke').flatMap(([, a]) => (a as { points: MaskPoint[] }).points);
-    return { model, masks, painting, mesh, asked, calls, said, shown, answers, press, down, points, scene, flat: TestBed.inject(FlatPane) };
+    return { model, masks, painting, mesh, itself, asked, calls, said, shown, answers, press, down, points, scene, flat: TestBed.inject(FlatPane) };
   };
 
   it('begins an empty one where there is none, and says what a dab reaches', async () => {
@@ -167,16 +176,20 @@ describe('a mask under the brush of the flat', () => {
     expect(model.picture()).toBe('stroke 2');
     expect(masks.keeping()).toBeFalse();
   });
-  it('leaves everything as it was when the pen is lost', async () => {
+  it('leaves everything as it was when a gesture of the system cuts a stroke off; what a pen painted before it was lost stays', async () => {
     const { model, masks, shown, press, down, calls } = await make();
     masks.take(CLAY);
     await settle();
-    press(10);
+    press(10, { pointerType: 'touch' });
     dispatchEvent(down('pointercancel', 10));
     await settle();
     expect(calls.at(-1)?.[0]).toBe('lost');
     expect(shown.at(-1)).toBe('empty for now: null');
     expect([model.picture(), model.steps.length]).toEqual(['empty', 1]);
+    press(10, { pointerType: 'pen', pressure: 0.5 });
+    dispatchEvent(down('pointercancel', 10));
+    await settle();
+    expect([model.picture(), model.steps.at(-1)]).toEqual(['stroke 1', 'Clay: paint its mask']);
   });
   it('begins again from what there is when a stroke could not be kept, and hears one hand at a time', async () => {
     const { model, masks, said, answers, press, down, calls } = await make();
@@ -289,7 +302,7 @@ describe('a mask under the brush of the flat', () => {
     pane.remove();
   });
   it('lies on the mesh where its cue says so: a stroke where that is met, a turn of the picture beside it', async () => {
-    const { model, masks, mesh, calls, answers, shown, down } = await make();
+    const { model, masks, mesh, itself, calls, answers, shown, down } = await make();
     const turned: number[] = [];
     const on = {
       place: (e: PointerEvent) => ({ x: e.clientX / 100, y: 0.5 }),
@@ -300,18 +313,22 @@ describe('a mask under the brush of the flat', () => {
     masks.take(CLAY);
     await settle();
     expect([masks.onMesh(), masks.onFlat(), masks.waiting()]).toEqual([true, false, false]);
+    // What stands in for a mesh that is still read is not painted on.
+    itself.set(false);
+    expect(masks.waiting()).toBeTrue();
+    itself.set(true);
     const ground = (calls.find(([k]) => k === 'open')?.[1] as { ground: { mesh: { uv: Float32Array; position: Float32Array } } }).ground;
     expect(ground.mesh.position).toBe(mesh().position);
     expect(ground.mesh.uv).toBe(mesh().texcoord);
     expect(masks.density().say).toContain('by UV set 1');
-    answers['stroke'] = () => ({ shown: { regions: 'some' }, reached: 4 });
+    answers['stroke'] = () => ({ shown: { regions: 'some', side: 32 }, reached: 4 });
     masks.pressOnMesh(down('pointerdown', 10), on);
     dispatchEvent(down('pointermove', 20));
     await settle();
     dispatchEvent(down('pointerup', 20));
     await settle();
     expect([model.picture(), turned]).toEqual(['stroke 1', []]);
-    expect(shown).toContain('empty patched: some');
+    expect(shown).toContain('empty patched at 32: some');
     answers['stroke'] = () => ({ shown: { regions: [] }, reached: null });
     masks.pressOnMesh(down('pointerdown', 50), on);
     await settle();

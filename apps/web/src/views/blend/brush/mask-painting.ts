@@ -8,10 +8,11 @@ import { newKey } from '../../../ui/new';
 import type { Kept, MaskPieces, MaskRequests, Shown, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
+import { StageScene } from '../../../stage/stage-scene';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { maskGround, pageArea, sameForm } from './mask-ground';
 import type { OnPicture } from '../../../stage/on-picture';
-import { pressOnMesh, pressureOf, samplesOf } from './on-mesh';
+import { pressOnMesh, pressureOf, samplesOf, stays } from './on-mesh';
 import { KEEP_MS, OpenStroke } from './open-stroke';
 import { PaintRules, maskCoordinates } from './paint-rules';
 import { Painting } from './painting';
@@ -49,6 +50,7 @@ export class MaskPainting {
   private readonly notices = inject(NoticesService);
   private readonly specimen = inject(StageSpecimen);
   private readonly rules = inject(PaintRules);
+  private readonly scene = inject(StageScene);
   private readonly worker = new WorkerClient<MaskRequests>(
     () => new Worker(new URL('../../../workers/mask.worker', import.meta.url), { type: 'module' }),
   );
@@ -84,10 +86,12 @@ export class MaskPainting {
   readonly onFlat = computed(() => this.active() && this.set() === undefined);
   /** The mesh that the mask lies on; null over the extent. */
   private readonly mesh = computed(() => (this.set() === undefined ? null : this.specimen.ownMesh()));
+  /** Whether something is seen, and it is what the mask lies on. */
+  private readonly there = computed(() => this.scene.seen() && (this.set() === undefined || this.specimen.itself()));
   /** Whether a press would do nothing yet. */
   readonly waiting = computed(() => {
     const [well, opened] = [this.well(), this.opened()];
-    return !well || opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, this.mesh());
+    return !well || !this.there() || opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, this.mesh());
   });
   /** Metres from the eye to where the pointer is; null beside the mesh. */
   readonly away = signal<number | null>(null);
@@ -114,13 +118,14 @@ export class MaskPainting {
   });
 
   constructor() {
+    effect(() => this.painting.onMask.set(this.well() !== null));
     // What a reload cut off comes before anything is taken up.
     effect(() => {
       const [id, blend] = [this.model.id(), this.model.blend()];
       if (id && blend) untracked(() => void this.recover(id));
     });
     effect(() => {
-      const [well, opened, mesh] = [this.active() ? this.well() : null, this.opened(), this.mesh()];
+      const [well, opened, mesh] = [this.active() && this.there() ? this.well() : null, this.opened(), this.mesh()];
       if (
         well &&
         !this.keeping() &&
@@ -152,7 +157,8 @@ export class MaskPainting {
     if (this.opening() === asked) return;
     this.opening.set(asked);
     try {
-      const { hash, packed, ...sides } = await this.worker.run('open', { picture, ground: this.groundOf(mesh, set), shown: this.side(), ...size });
+      const shown = size.side === undefined ? this.pixels.maskSide : this.pixels.maskSideWith(size.side, size.side);
+      const { hash, packed, ...sides } = await this.worker.run('open', { picture, ground: this.groundOf(mesh, set), shown, ...size });
       if (this.opening() !== asked) return;
       this.opened.set({ key, hash, ...sides, mesh });
       if (hash === picture) return;
@@ -190,7 +196,7 @@ export class MaskPainting {
   private show(shown: Shown): void {
     const opened = this.opened();
     if (!opened) return;
-    if ('regions' in shown) this.pixels.patchFor(opened.hash, shown.regions);
+    if ('regions' in shown) this.pixels.patchFor(opened.hash, shown.regions, shown.side);
     else this.pixels.showFor(opened.hash, shown.packed);
   }
 
@@ -219,8 +225,6 @@ export class MaskPainting {
       if (before) this.pixels.showFor(before.hash, null);
     }
   }
-  private readonly side = () => this.pixels.side;
-
   private readonly strokes = new Strokes<MaskPoint & BrushPoint>();
   /** Strokes that are under way: what another window does meanwhile waits. */
   private readonly strokesOpen = signal(0);
@@ -245,7 +249,11 @@ export class MaskPainting {
     };
     const stroke: Stroke<MaskPoint & BrushPoint> = this.strokes.begin({
       begin: async () =>
-        this.worker.run('begin', { ...asked, limit: await this.rules.limits(shown && !shown.mesh ? this.coordinates(shown) : null) }),
+        this.worker.run('begin', {
+          ...asked,
+          limit: await this.rules.limits(shown && !shown.mesh ? this.coordinates(shown) : null),
+          shown: this.pixels.maskSide,
+        }),
       send: async (points) => {
         const { shown: changed, reached } = await this.worker.run('stroke', sight ? { points, sight: sight() } : { points });
         heard(reached);
@@ -299,7 +307,7 @@ export class MaskPainting {
       (_, __, e) => stroke.add(...samplesOf(e).map(point)),
       (kept) => {
         this.stroking = false;
-        stroke.end(kept);
+        stroke.end(stays(event, kept));
       },
     );
   }
@@ -339,7 +347,7 @@ export class MaskPainting {
     if (!kept || !at || !blend || paintedCueAt(blend, at)?.picture !== kept.picture) return;
     this.recovering.set(true);
     try {
-      await this.worker.run('open', { picture: kept.picture, ground: { extentM: blend.extentM }, shown: this.side() });
+      await this.worker.run('open', { picture: kept.picture, ground: { extentM: blend.extentM }, shown: this.pixels.maskSide });
       const { hash, packed } = await this.worker.run('restore', { pieces: kept.pieces });
       this.pixels.take(hash, packed);
       this.name(`${kept.what}, as far as it was kept`, at, hash);

@@ -5,6 +5,8 @@ import type { Stroke } from './stroke';
 
 /** How strongly a pointer presses: a pen by its pressure. */
 export const pressureOf = (e: PointerEvent): number => (e.pointerType === 'pen' ? e.pressure : 1);
+/** Whether a stroke becomes a step: what a pen painted before it went out of reach stays, what a gesture of the system cut off does not. */
+export const stays = (e: PointerEvent, released: boolean): boolean => released || e.pointerType === 'pen';
 /** All that a pointer reported since the last event. */
 export function samplesOf(e: PointerEvent): PointerEvent[] {
   const all = e.getCoalescedEvents?.() ?? [];
@@ -37,6 +39,6 @@ export function pressOnMesh(event: PointerEvent, on: OnPicture, begin: (press: P
       if (press.doing === 'turning') return on.turn(dx, dy);
       stroke.add(...samplesOf(e).map(point));
     },
-    (released) => stroke.end(released),
+    (released) => stroke.end(stays(event, released)),
   );
 }

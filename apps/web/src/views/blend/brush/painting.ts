@@ -11,6 +11,7 @@ import { BlendModel } from '../blend-model';
 import { newKey } from '../../../ui/new';
 import { Neighbours } from '../../../stage/neighbours';
 import { PaintedColours } from '../../../stage/painted-colours';
+import { StageScene } from '../../../stage/stage-scene';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import type { OnPicture } from '../../../stage/on-picture';
 import { pressOnMesh } from './on-mesh';
@@ -48,6 +49,7 @@ export class Painting {
   private readonly notices = inject(NoticesService);
   private readonly neighbours = inject(Neighbours);
   private readonly rules = inject(PaintRules);
+  private readonly scene = inject(StageScene);
   private readonly brushWorker = new WorkerClient<PaintRequests>(
     () => new Worker(new URL('../../../workers/paint.worker', import.meta.url), { type: 'module' }),
   );
@@ -62,6 +64,8 @@ export class Painting {
   readonly erasing = signal(false);
   /** What the stage shows while the brush is out: the blend, all colours, or the channel alone. */
   readonly view = signal<'look' | 'all' | 'channel'>('look');
+  /** Whether a mask has the brush. */
+  readonly onMask = signal(false);
   /** Getting the mesh ready, or what was painted to the server. */
   readonly opening = signal(false);
   /** Whether a press would do nothing yet: the brush does not have the mesh that is wanted. */
@@ -119,7 +123,9 @@ export class Painting {
     };
     effect(() => keep(KEPT_BRUSH, JSON.stringify(this.brush())));
     effect(() => {
-      const [mesh, spans] = this.on() ? [this.painted.mesh(), JSON.stringify(this.specimen.ownSpans())] : [null, ''];
+      // What is seen comes first; while a mask has the brush, no vertices are made ready.
+      const wanted = this.on() && !this.onMask() && this.scene.seen() && this.specimen.itself();
+      const [mesh, spans] = wanted ? [this.painted.mesh(), JSON.stringify(this.specimen.ownSpans())] : [null, ''];
       if (mesh && (mesh !== this.opened() || spans !== this.openedSpans)) untracked(() => void this.open());
     });
     effect(() => {

@@ -4,6 +4,7 @@ import type { Layer, LayerLaying, SurfaceDocument } from '@pebble/core';
 import { DEFAULT_LOOK, makeLayer } from '@pebble/core';
 import { ComputeService } from '../../../services/compute.service';
 import { NoticesService } from '../../../services/notices.service';
+import { StageScene } from '../../../stage/stage-scene';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { BlendModel } from '../blend-model';
 import { Repeats } from './repeats';
@@ -23,6 +24,7 @@ describe('repetition over a blend', () => {
   const extent = signal(4);
   const layers = signal<(Layer & { id?: string })[]>([]);
   const terrain = signal<object | null>(null);
+  const seen = signal(true);
   /** Every way makes a third of it; from farther away it is less. */
   const scoreOf = (scores: Record<string, number>, a: Asked) =>
     ((scores[blobOf(a)] ?? 0) / 3 ** Object.keys(a.layer.laying ?? {}).length) * (2 / a.distanceM);
@@ -43,6 +45,7 @@ describe('repetition over a blend', () => {
         },
         { provide: ComputeService, useValue: { run: async (_: string, args: Asked) => (asked.push(args), { score: scoreOf(scores, args) }) } },
         { provide: StageSpecimen, useValue: { terrain } },
+        { provide: StageScene, useValue: { seen } },
         { provide: NoticesService, useValue: { error: (e: unknown) => fail(e) } },
       ],
     });
@@ -55,6 +58,16 @@ describe('repetition over a blend', () => {
     return { repeats, settle };
   };
 
+  it('waits until something is seen', async () => {
+    extent.set(4);
+    layers.set([makeLayer('s', 'Stone', 1)]);
+    seen.set(false);
+    const { settle } = await make({ stone: 0.3 });
+    expect(asked).toEqual([]);
+    seen.set(true);
+    await settle();
+    expect(asked.length).toBe(1);
+  });
   it('is measured of what lies more than once, and said of what is noticed most', async () => {
     extent.set(4);
     layers.set([makeLayer('s', 'Stone', 1), makeLayer('m', 'Moss', 2), makeLayer('w', 'Wide', 3)]);

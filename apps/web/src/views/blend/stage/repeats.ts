@@ -3,6 +3,7 @@ import type { Layer, LayerLaying, Repetition, SurfaceDocument } from '@pebble/co
 import { DEFAULT_FAR } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { ComputeService } from '../../../services/compute.service';
+import { StageScene } from '../../../stage/stage-scene';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { ByKey } from '../../../ui/latest';
 import { BlendModel } from '../blend-model';
@@ -40,6 +41,7 @@ export class Repeats {
   private readonly compute = inject(ComputeService);
   private readonly notices = inject(NoticesService);
   private readonly specimen = inject(StageSpecimen);
+  private readonly scene = inject(StageScene);
   private readonly measured = signal<ReadonlyMap<string, Repetition | null>>(new Map());
   private readonly asked = new ByKey((error) => this.notices.error(error));
   private readonly onTerrain = computed(() => this.specimen.terrain() !== null);
@@ -111,6 +113,8 @@ export class Repeats {
 
   constructor() {
     effect(() => {
+      // What is seen comes first.
+      if (!this.scene.seen()) return;
       for (const at of this.again()) {
         const looked = at.id === this.model.selectedId();
         // What a way would make of it is told before it is chosen, for the layer that is looked at.

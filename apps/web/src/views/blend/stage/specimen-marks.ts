@@ -66,7 +66,7 @@ export class SpecimenMarks {
     effect(() => this.shown() && this.wanted.set(true));
     effect(() => {
       const { position, texcoord, index } = this.specimen.form();
-      if (!this.wanted()) return;
+      if (!this.wanted() || !this.specimen.itself() || !this.scene.seen()) return;
       const own = this.specimen.worn().index;
       const key = `${++this.stood}`;
       this.found.set(null);
