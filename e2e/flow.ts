@@ -35,6 +35,12 @@ jasmine.getEnv().addReporter({
   },
 });
 
+/** In the page: tells notices as they come up. */
+const HEAR_NOTICES = `new MutationObserver(() => document.querySelectorAll('mat-snack-bar-container:not([data-told])').forEach((notice) => {
+  notice.dataset.told = '';
+  window.pebbleSaid(notice.textContent);
+})).observe(document, { childList: true, subtree: true });`;
+
 /**
  * Opens the application for all specs of the suite that calls this, and closes it after them. A spec fails for any error
  * that the page reports meanwhile.
@@ -52,6 +58,10 @@ export function inBrowser(open: (flow: Flow) => unknown, { demo = true, size = {
     const said: string[] = [];
     flow.page.on('console', (m) => said.push(`${m.type()}: ${m.text()}`));
     flow.page.on('pageerror', (e) => said.push(e.stack ?? e.message));
+    // What it says to people is gone by the time at which somebody misses something.
+    await flow.page.exposeFunction('pebbleSaid', (text: string) => said.push(`notice: ${text}`));
+    await flow.page.evaluate(HEAR_NOTICES);
+    await flow.page.addInitScript(HEAR_NOTICES);
     current = { ...flow, said };
     await open(flow as Flow);
   });

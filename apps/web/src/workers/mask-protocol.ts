@@ -24,11 +24,11 @@ export type MaskGround = { mesh: Pick<Mesh, 'position' | 'index'> & { uv: Float3
 export interface MaskRequests {
   /**
    * Takes a picture up; one begun here is empty, and kept at once. `side` and `depth` bring it to another size. The stage shows it
-   * with `shown` pixels a side.
+   * with `shown` pixels a side. What was made ready on a ground stays for pictures of the same size on one of the same `form`.
    * @throws when it cannot be fetched or read
    */
   open: {
-    args: { picture: string | null; ground: MaskGround; side?: number; depth?: MaskDepth; shown: number };
+    args: { picture: string | null; ground: MaskGround; form: number; side?: number; depth?: MaskDepth; shown: number };
     result: Kept & { width: number; height: number; depth: MaskDepth };
   };
   /** @param limit share of every vertex, or pixel of the extent, that may be painted @param shown as of `open`, by now */

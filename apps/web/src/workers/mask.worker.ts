@@ -27,6 +27,8 @@ import { serve } from './serve';
 interface Open {
   on: { flat: MaskPainter; extentM: number } | { mesh: MeshMaskPainter; of: Exclude<MaskGround, { extentM: number }>['mesh']; tree: Bvh };
   live: LiveMask;
+  /** Tells what it lies on. */
+  form: number;
 }
 let open: Open | null = null;
 let stroke: Brushing | null = null;
@@ -91,7 +93,7 @@ function change(what: WholeMask): void {
 const nothing = { result: null, transfer: [] };
 
 const HANDLERS: Handlers<MaskRequests> = {
-  open: async ({ picture: hash, ground, side, depth, shown }) => {
+  open: async ({ picture: hash, ground, form, side, depth, shown }) => {
     stroke = null;
     const image = await read(hash, side, depth);
     const { width, height, data } = image;
@@ -102,9 +104,12 @@ const HANDLERS: Handlers<MaskRequests> = {
       mesh.prepare();
       return { mesh, of: ground.mesh, tree: new Bvh(ground.mesh) };
     };
-    const on = make();
-    const sheet = 'flat' in on ? on.flat.sheet : on.mesh.sheet;
-    open = { on, live: new LiveMask(packMask(image, 0, shown), sheet) };
+    const had = open?.form === form ? open.on : null;
+    const sheet = had && ('flat' in had ? had.flat.sheet : had.mesh.sheet);
+    const fits = sheet?.width === width && sheet.height === height && sheet.depth === bits;
+    if (fits) sheet.replace(data);
+    const on = had && fits ? had : make();
+    open = { on, form, live: new LiveMask(packMask(image, 0, shown), 'flat' in on ? on.flat.sheet : on.mesh.sheet) };
     const fresh = hash === null || side !== undefined || depth !== undefined;
     return { result: { width, height, depth: bits, packed: sized(), hash: fresh ? await keep() : hash }, transfer: [] };
   },

@@ -128,6 +128,15 @@ export class MaskSheet {
     this.unkept.clear();
   }
 
+  /** Takes other values, as they are stored, as if it had begun with them. @throws RangeError when there are not as many */
+  replace(data: ArrayLike<number>): void {
+    if (data.length !== this.now.length) throw new RangeError(`A mask of ${this.width} × ${this.height} pixels holds ${data.length} values`);
+    this.stroke = null;
+    this.now.set(data);
+    this.before.set(data);
+    for (const noted of [this.shown, this.unkept, this.struck]) noted.clear();
+  }
+
   /** Does something to all of it, values 0–1. */
   all(change: (value: number, at: number) => number): void {
     this.cancel();

@@ -33,6 +33,20 @@ const shape = fc.record({
 });
 
 describe('a mask under the brush', () => {
+  it('takes other values as if it had begun with them', () => {
+    const others = stroked([[0.2, 0.7]]);
+    const painter = blank(40);
+    painter.begin(brush(), 'add', EXTENT);
+    painter.to(at(0.8, 0.3));
+    painter.sheet.replace(others);
+    // Nothing of the stroke before is left, nor is anything to be passed on or kept.
+    expect([painter.sheet.takeShown(), painter.sheet.takeUnkept()]).toEqual([[], []]);
+    painter.sheet.cancel();
+    expect(painter.bytes()).toEqual(others);
+    const next: (readonly [number, number])[] = [[0.5, 0.5]];
+    expect(stroked(next, {}, painter)).toEqual(stroked(next, {}, new MaskPainter(SIDE, SIDE, others)));
+    expect(() => painter.sheet.replace(new Uint8Array(3))).toThrowError(/48 × 48 pixels holds 3 values/);
+  });
   it('takes a dab by its distance in metres, to the nearest repetition', () => {
     fc.assert(
       fc.property(place, place, shape, (u, v, over) => {

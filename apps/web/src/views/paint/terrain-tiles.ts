@@ -47,6 +47,10 @@ export class TerrainTiles {
     if (!terrain || !blend || !body) return null;
     return { terrain, heights: body.file.blob, blend, surfaces: this.model.surfaces(), blends: this.model.blends() };
   });
+  /** The ground that the table is of. */
+  private readonly counted = signal<GroundOn | null>(null);
+  /** Whether the table is not of what is there, or another is on its way. */
+  readonly busy = computed(() => this.working() || this.counted() !== this.ground());
   readonly over = computed(() => this.table()?.tiles.filter((t) => t.layers.length > this.limit()) ?? []);
 
   constructor() {
@@ -84,7 +88,10 @@ export class TerrainTiles {
       this.table.set(null);
       this.problem.set((error as Error).message);
     } finally {
-      if (going()) this.working.set(false);
+      if (going()) {
+        this.counted.set(ground);
+        this.working.set(false);
+      }
     }
   }
 

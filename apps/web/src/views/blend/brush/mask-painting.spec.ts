@@ -231,6 +231,31 @@ describe('a mask under the brush of the flat', () => {
     await settle(10);
     expect([model.picture(), model.steps.at(-1)]).toEqual(['stroke 1', 'Clay: paint its mask']);
   });
+  it('paints with a press right after an undo, once it has the mask again, on what was made ready before', async () => {
+    const { model, masks, press, down, calls, points } = await make();
+    masks.take(CLAY);
+    await settle();
+    press(10);
+    dispatchEvent(down('pointerup', 10));
+    await settle();
+    expect(model.picture()).toBe('stroke 1');
+    // As an undo, or another window, does it.
+    model.draft((d) => Object.assign(d.layers['clay'].coverage['m'], { picture: 'empty' }));
+    expect([masks.waiting(), masks.takes()]).toEqual([true, true]);
+    press(40);
+    dispatchEvent(down('pointermove', 50));
+    dispatchEvent(down('pointerup', 50));
+    for (let i = 0; i < 40 && model.picture() !== 'stroke 2'; i++) await settle();
+    expect(model.picture()).toBe('stroke 2');
+    expect(points().map((p) => p.u)).toEqual([0.1, 0.4, 0.5]);
+    const order = calls.map(([kind]) => kind).filter((kind) => kind !== 'stroke');
+    expect(order).toEqual(['open', 'begin', 'end', 'open', 'begin', 'end']);
+    const forms = calls.filter(([kind]) => kind === 'open').map(([, args]) => (args as { form: number }).form);
+    expect(forms[1]).toBe(forms[0]);
+    // A mask that the brush has not had yet turns the picture as before.
+    masks.path.set(null);
+    expect(masks.takes()).toBeFalse();
+  });
   it('takes up another picture when it is undone, and lets go of one that cannot be read', async () => {
     const { model, masks, said, answers, calls } = await make();
     masks.take(CLAY);

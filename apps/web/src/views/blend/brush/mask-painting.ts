@@ -19,6 +19,8 @@ import { Painting } from './painting';
 import type { Stroke } from './stroke';
 import { Strokes } from './stroke';
 
+/** Milliseconds between looks at whether the brush has its mask. */
+const READY_MS = 15;
 /** Pixels in a dab below which its edge cannot be seen. */
 const FEW_PIXELS = 12;
 const keyOf = ({ of, id, cue }: CuePath): string => `${of}/${id}/${cue}`;
@@ -93,6 +95,8 @@ export class MaskPainting {
     const [well, opened] = [this.well(), this.opened()];
     return !well || !this.there() || opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, this.mesh());
   });
+  /** Whether a press paints: where the brush had the mask before, as after an undo, once it has it again. */
+  readonly takes = computed(() => this.active() && (!this.waiting() || this.opened()?.key === this.well()?.key));
   /** Metres from the eye to where the pointer is; null beside the mesh. */
   readonly away = signal<number | null>(null);
   /** Sides and depth of the mask that the brush has. */
@@ -146,6 +150,15 @@ export class MaskPainting {
   }
 
   private readonly groundOf = (mesh: Mesh | null, set: UvSet | undefined) => maskGround(mesh, set, this.model.blend()?.extentM ?? 1);
+  private form = { mesh: null as Mesh | null, set: undefined as UvSet | undefined, extentM: 0, number: 0 };
+  /** A number that stays while masks lie on the same. */
+  private formOf(mesh: Mesh | null, set: UvSet | undefined): number {
+    const { form } = this;
+    const extentM = mesh ? 0 : (this.model.blend()?.extentM ?? 1);
+    const same = sameForm(form.mesh, mesh) && form.set === set && form.extentM === extentM;
+    if (!same) this.form = { mesh, set, extentM, number: form.number + 1 };
+    return this.form.number;
+  }
   private async open(
     key: string,
     path: CuePath,
@@ -158,7 +171,8 @@ export class MaskPainting {
     this.opening.set(asked);
     try {
       const shown = size.side === undefined ? this.pixels.maskSide : this.pixels.maskSideWith(size.side, size.side);
-      const { hash, packed, ...sides } = await this.worker.run('open', { picture, ground: this.groundOf(mesh, set), shown, ...size });
+      const ground = this.groundOf(mesh, set);
+      const { hash, packed, ...sides } = await this.worker.run('open', { picture, ground, form: this.formOf(mesh, set), shown, ...size });
       if (this.opening() !== asked) return;
       this.opened.set({ key, hash, ...sides, mesh });
       if (hash === picture) return;
@@ -237,23 +251,24 @@ export class MaskPainting {
     kept: () => boolean = () => true,
   ): Stroke<MaskPoint & BrushPoint> {
     const aim = this.painting.aimed();
-    const [shown, path] = [this.opened(), this.path()];
+    let [shown, path] = [this.opened(), this.path()];
     const asked = { brush: this.brush(), aim };
     let last = performance.now();
     let pieces: Record<number, string> = {};
-    this.strokesOpen.update((n) => n + 1);
-    let open = true;
+    let open = false;
     const close = () => {
       if (open) this.strokesOpen.update((n) => n - 1);
       open = false;
     };
     const stroke: Stroke<MaskPoint & BrushPoint> = this.strokes.begin({
-      begin: async () =>
-        this.worker.run('begin', {
-          ...asked,
-          limit: await this.rules.limits(shown && !shown.mesh ? this.coordinates(shown) : null),
-          shown: this.pixels.maskSide,
-        }),
+      begin: async () => {
+        await this.ready();
+        [shown, path] = [this.opened(), this.path()];
+        this.strokesOpen.update((n) => n + 1);
+        open = true;
+        const limit = await this.rules.limits(shown && !shown.mesh ? this.coordinates(shown) : null);
+        return this.worker.run('begin', { ...asked, limit, shown: this.pixels.maskSide });
+      },
       send: async (points) => {
         const { shown: changed, reached } = await this.worker.run('stroke', sight ? { points, sight: sight() } : { points });
         heard(reached);
@@ -287,6 +302,13 @@ export class MaskPainting {
     });
     return stroke;
   }
+  /** Once the brush has the mask. @throws AbortError where it was put away meanwhile, or cannot be taken up */
+  private async ready(): Promise<void> {
+    while (this.waiting()) {
+      if (!this.active()) throw new DOMException('The brush was put away', 'AbortError');
+      await new Promise((resolve) => setTimeout(resolve, READY_MS));
+    }
+  }
   private known: { width: number; height: number; of: Float32Array } | null = null;
   private coordinates({ width, height }: OpenMask): Float32Array {
     if (this.known?.width !== width || this.known.height !== height) this.known = { width, height, of: maskCoordinates(width, height) };
@@ -297,7 +319,7 @@ export class MaskPainting {
   press(event: PointerEvent, place: (e: PointerEvent) => Omit<MaskPoint, 'pressure'>): void {
     event.preventDefault();
     // One hand at a time: another finger would end the stroke.
-    if (this.waiting() || this.stroking) return;
+    if (!this.takes() || this.stroking) return;
     this.stroking = true;
     const stroke = this.begin(null);
     const point = (e: PointerEvent) => ({ ...place(e), x: 0, y: 0, pressure: pressureOf(e) });
@@ -314,7 +336,7 @@ export class MaskPainting {
   private stroking = false;
   /** A press on the picture of the specimen. */
   pressOnMesh(event: PointerEvent, on: OnPicture): void {
-    if (this.waiting()) return;
+    if (!this.takes()) return;
     pressOnMesh(event, on, (press) => {
       const stroke = this.begin(
         () => on.sight(),
@@ -347,7 +369,8 @@ export class MaskPainting {
     if (!kept || !at || !blend || paintedCueAt(blend, at)?.picture !== kept.picture) return;
     this.recovering.set(true);
     try {
-      await this.worker.run('open', { picture: kept.picture, ground: { extentM: blend.extentM }, shown: this.pixels.maskSide });
+      const ground = { extentM: blend.extentM };
+      await this.worker.run('open', { picture: kept.picture, ground, form: this.formOf(null, undefined), shown: this.pixels.maskSide });
       const { hash, packed } = await this.worker.run('restore', { pieces: kept.pieces });
       this.pixels.take(hash, packed);
       this.name(`${kept.what}, as far as it was kept`, at, hash);
@@ -361,7 +384,7 @@ export class MaskPainting {
 
   /** One dab, for the keyboard. */
   async dab(at: Omit<MaskPoint, 'pressure'> | EyeView): Promise<void> {
-    if (this.waiting()) return;
+    if (!this.takes()) return;
     const stroke = 'eye' in at ? this.begin(() => at) : this.begin(null);
     stroke.add({ ...('eye' in at ? { u: 0, v: 0 } : at), x: 0.5, y: 0.5, pressure: 1 });
     stroke.end(true);

@@ -70,6 +70,8 @@ export class Painting {
   readonly opening = signal(false);
   /** Whether a press would do nothing yet: the brush does not have the mesh that is wanted. */
   readonly waiting = computed(() => this.opening() || !this.painted.whole() || this.opened() !== this.painted.mesh());
+  /** Whether a press paints. */
+  readonly takes = computed(() => !this.waiting());
   readonly keeping = signal(false);
   readonly refining = signal(false);
   /** Metres from the eye to where the pointer is; null beside the mesh. */

@@ -214,7 +214,7 @@ export class StageHost {
     this.specimenPane().nativeElement.focus({ preventScroll: true });
     const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
     const brush = this.onMesh();
-    if (brush && !brush.waiting() && !this.pointing.active()) {
+    if (brush?.takes() && !this.pointing.active()) {
       const on: OnPicture = {
         place: (e) => ({ x: (e.clientX - box.left) / box.width, y: (e.clientY - box.top) / box.height }),
         sight: () => ({ eye: this.scene.eye(), aspect: box.width / box.height }),
