@@ -1,6 +1,7 @@
 import type { Brush, BrushPoint, EyeView, MaskDepth, MaskPoint, Mesh, StrokeAim } from '@pebble/core';
 import type { MaskRegion } from '@pebble/stage';
 import type { SizedPicture } from './protocol';
+import type { GroundOn } from './terrain-protocol';
 
 /** What changed of a mask on the stage: regions of what it shows already, or all of it where the sizes do not fit. */
 export type Shown = { regions: MaskRegion[]; side: number } | { packed: SizedPicture };
@@ -18,8 +19,9 @@ export interface MaskPieces {
   pieces: Readonly<Record<number, string>>;
 }
 
-/** On what a mask lies: a mesh with a set of coordinates, 0–1 over the picture, or the extent. */
-export type MaskGround = { mesh: Pick<Mesh, 'position' | 'index'> & { uv: Float32Array } } | { extentM: number };
+/** On what a mask lies: a mesh with a set of coordinates, 0–1 over the picture, that of a terrain with its heights; or the extent. */
+export type MaskGround =
+  { mesh: Pick<Mesh, 'position' | 'index'> & { uv: Float32Array }; terrain: Pick<GroundOn, 'terrain' | 'heights'> | null } | { extentM: number };
 
 export interface MaskRequests {
   /**

@@ -1,6 +1,6 @@
 /// <reference lib="webworker" />
 // The brush on a mask, over the extent or on a mesh: dabs, what the stage shows of them, and the picture that the document names.
-import type { Image, MaskDepth } from '@pebble/core';
+import type { Image, MaskDepth, PlaceSeen } from '@pebble/core';
 import {
   Brushing,
   Bvh,
@@ -11,6 +11,7 @@ import {
   convertDepth,
   extractChannel,
   fitWithin,
+  groundSeen,
   makeImage,
   pieceBytes,
   placeSeen,
@@ -19,18 +20,22 @@ import {
 import { webCodec } from '@pebble/formats/web';
 import { LiveMask, packMask } from '@pebble/stage/textures';
 import { bytesOf, keepPieces } from './blob';
+import { fieldOf } from './fields';
 import type { MaskGround, MaskRequests, Shown, WholeMask } from './mask-protocol';
 import type { Handlers } from './serve';
 import { serve } from './serve';
 
 /** A mask that was taken up, on what it lies on. */
 interface Open {
-  on: { flat: MaskPainter; extentM: number } | { mesh: MeshMaskPainter; of: Exclude<MaskGround, { extentM: number }>['mesh']; tree: Bvh };
+  on:
+    | { flat: MaskPainter; extentM: number }
+    | { mesh: MeshMaskPainter; of: Exclude<MaskGround, { extentM: number }>['mesh']; tree: Bvh; seen: PlaceSeen };
   live: LiveMask;
   /** Tells what it lies on. */
   form: number;
 }
 let open: Open | null = null;
+let opens = 0;
 let stroke: Brushing | null = null;
 
 const taken = (): Open => {
@@ -95,20 +100,29 @@ const nothing = { result: null, transfer: [] };
 const HANDLERS: Handlers<MaskRequests> = {
   open: async ({ picture: hash, ground, form, side, depth, shown }) => {
     stroke = null;
+    const mine = ++opens;
     const image = await read(hash, side, depth);
     const { width, height, data } = image;
     const bits = image.depth === 8 ? 8 : 16;
-    const make = (): Open['on'] => {
+    const make = async (): Promise<Open['on']> => {
       if ('extentM' in ground) return { flat: new MaskPainter(width, height, data, bits), extentM: ground.extentM };
       const mesh = new MeshMaskPainter(ground.mesh, width, height, data, bits);
       mesh.prepare();
-      return { mesh, of: ground.mesh, tree: new Bvh(ground.mesh) };
+      const tree = new Bvh(ground.mesh);
+      const { terrain } = ground;
+      // A terrain is drawn finer than its mesh: what is pointed at is what is drawn.
+      const seen: PlaceSeen = terrain
+        ? groundSeen(await fieldOf(terrain), terrain.terrain.footM, tree)
+        : (sight, x, y) => placeSeen(tree, sight, x, y);
+      return { mesh, of: ground.mesh, tree, seen };
     };
     const had = open?.form === form ? open.on : null;
     const sheet = had && ('flat' in had ? had.flat.sheet : had.mesh.sheet);
     const fits = sheet?.width === width && sheet.height === height && sheet.depth === bits;
+    const on = had && fits ? had : await make();
+    // Whoever was asked for last is painted on, however long others took.
+    if (mine !== opens) throw new Error('Another mask was taken up meanwhile');
     if (fits) sheet.replace(data);
-    const on = had && fits ? had : make();
     open = { on, form, live: new LiveMask(packMask(image, 0, shown), 'flat' in on ? on.flat.sheet : on.mesh.sheet) };
     const fresh = hash === null || side !== undefined || depth !== undefined;
     return { result: { width, height, depth: bits, packed: sized(), hash: fresh ? await keep() : hash }, transfer: [] };
@@ -119,7 +133,7 @@ const HANDLERS: Handlers<MaskRequests> = {
     if ('flat' in on) on.flat.begin(brush, aim, on.extentM, limit);
     else {
       on.mesh.begin(brush, aim, limit);
-      stroke = new Brushing(on.mesh, on.of, on.tree, brush);
+      stroke = new Brushing(on.mesh, on.of, on.tree, brush, on.seen);
     }
     return nothing;
   },
@@ -181,7 +195,7 @@ const HANDLERS: Handlers<MaskRequests> = {
   },
   away: async ({ x, y, sight }) => {
     const on = open?.on;
-    const found = on && 'tree' in on ? placeSeen(on.tree, sight, x, y) : null;
+    const found = on && 'seen' in on ? on.seen(sight, x, y) : null;
     return { result: found?.away ?? null, transfer: [] };
   },
 };

@@ -10,8 +10,6 @@ import {
   convertDepth,
   drainage,
   extractChannel,
-  heightfieldOf,
-  hillside,
   makeImage,
   relieveTiles,
   resize,
@@ -24,8 +22,9 @@ import {
 import { webCodec } from '@pebble/formats/web';
 import type { PixelReader } from '@pebble/usecases';
 import type { LaidGround } from '@pebble/usecases/ground';
-import { GROUND_SAMPLES, layGround, tilePrices } from '@pebble/usecases/ground';
+import { layGround, tilePrices } from '@pebble/usecases/ground';
 import { bytesOf, keepPieces } from './blob';
+import { fieldOf } from './fields';
 import { stageImages } from './stage-images';
 import type { DetailRequests, GroundOn, TerrainRequests, TileTable } from './terrain-protocol';
 import type { Handlers } from './serve';
@@ -35,13 +34,6 @@ import { serve } from './serve';
 const FAR_MAPS = 256;
 /** Samples along a side by which water is looked for. */
 const WATER_SAMPLES = 513;
-
-const fields = new Recent<string, Promise<Heightfield>>(2);
-const fieldOf = ({ terrain, heights }: Pick<GroundOn, 'terrain' | 'heights'>): Promise<Heightfield> =>
-  fields.of(JSON.stringify([heights, terrain]), async () => {
-    if (terrain.heights === null) return hillside(Math.min(terrain.width, GROUND_SAMPLES));
-    return coarserField(heightfieldOf(await webCodec.decode(await bytesOf(heights), 'data'), terrain), GROUND_SAMPLES);
-  });
 
 type Looked = LaidGround & { field: Heightfield };
 const looks = new Recent<string, Promise<Looked>>(1);

@@ -5,6 +5,8 @@ import type { Mesh, Vector } from '../mesh/mesh';
 import { boundsOf } from '../mesh/mesh';
 import type { MeshHit } from '../mesh/pick';
 import { placeAt } from '../mesh/pick';
+import type { Heightfield } from '../terrain';
+import { seenOnField } from '../terrain';
 import type { Brush } from './brush';
 
 /** Where the pointer was: shares of the picture from its top-left, and the pressure of a pen (1 without one). */
@@ -27,6 +29,8 @@ export interface Dabbed {
 
 /** Shares of a radius between two dabs. */
 const SPACING = 0.25;
+/** Metres that are over every terrain. */
+const ABOVE_M = 2e5;
 /** Dabs between two reports of the pointer at most: a leap over a gap is no stroke. */
 const MAX_BETWEEN = 256;
 
@@ -34,6 +38,26 @@ const MAX_BETWEEN = 256;
 export const dabsBetween = (way: number, { radiusM }: Pick<Brush, 'radiusM'>): number => Math.min(MAX_BETWEEN, Math.ceil(way / (radiusM * SPACING)));
 
 const between = (a: number, b: number, t: number): number => a + (b - a) * t;
+
+/** What is seen at a place of the picture, as a place of the mesh; null beside it. */
+export type PlaceSeen = (sight: EyeView, x: number, y: number) => MeshHit | null;
+const meshSeen =
+  (tree: Bvh): PlaceSeen =>
+  (sight, x, y) =>
+    placeSeen(tree, sight, x, y);
+/**
+ * What is seen of a terrain that is drawn finer than its mesh: the ground itself says where, and the mesh has that place over or
+ * under it. @param footM altitude of the mesh's origin
+ */
+export const groundSeen =
+  (field: Heightfield, footM: number, tree: Bvh): PlaceSeen =>
+  ({ eye, aspect }, x, y) => {
+    const [ox, oy, oz] = eyeOf(eye);
+    const way = rayThrough(eye, aspect, x, y);
+    const at = seenOnField(field, footM, [ox, oy, oz], way);
+    const place = at && tree.first([at[0], ABOVE_M, at[2]], [0, -1, 0]);
+    return place && { ...place, away: Math.hypot(at[0] - ox, at[1] - oy, at[2] - oz) / Math.hypot(...way) };
+  };
 
 /** A stroke over a mesh, along the pointer's way over its picture or along places in metres. */
 export class Brushing {
@@ -45,6 +69,7 @@ export class Brushing {
     private readonly mesh: Pick<Mesh, 'position' | 'index'>,
     private readonly tree: Bvh,
     private readonly brush: Pick<Brush, 'radiusM' | 'mirror'>,
+    private readonly seen: PlaceSeen = meshSeen(tree),
   ) {
     const { lo, hi } = boundsOf(mesh);
     this.middle = [(lo[0] + hi[0]) / 2, (lo[1] + hi[1]) / 2, (lo[2] + hi[2]) / 2];
@@ -52,8 +77,8 @@ export class Brushing {
 
   /** Goes on to a point of the picture. Gives how many places its dab reached; null beside the mesh. */
   to(point: BrushPoint, sight: EyeView): number | null {
-    return this.goOn(placeSeen(this.tree, sight, point.x, point.y), point.pressure, point, ({ point: last }, t) =>
-      last ? placeSeen(this.tree, sight, between(last.x, point.x, t), between(last.y, point.y, t)) : null,
+    return this.goOn(this.seen(sight, point.x, point.y), point.pressure, point, ({ point: last }, t) =>
+      last ? this.seen(sight, between(last.x, point.x, t), between(last.y, point.y, t)) : null,
     );
   }
 

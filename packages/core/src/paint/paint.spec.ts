@@ -8,6 +8,12 @@ import {
   VertexPainter,
   boundsOf,
   edgeCount,
+  eyeOf,
+  fieldMesh,
+  groundSeen,
+  hillside,
+  placeAt,
+  rayThrough,
   coloursAt,
   falloffAt,
   finerFor,
@@ -178,6 +184,34 @@ describe('painting vertices', () => {
     // Back on the mesh elsewhere: nothing is drawn over the way that was beside it.
     stroke.to({ x: 0.5, y: 0.9, pressure: 1 }, sight);
     expect(painter.colours[(60 * 81 + 60) * 4]).toBe(0);
+  });
+  it('on a terrain paints what is pointed at on the ground as it is drawn, though its own mesh is coarse', () => {
+    const hill = hillside(257);
+    const [coarse, fine] = [fieldMesh(hill, 8, 1720), fieldMesh(hill, 1, 1720)];
+    const [tree, truth] = [new Bvh(coarse), new Bvh(fine)];
+    const seen = groundSeen(hill, 1720, tree);
+    const off = { seen: [] as number[], mesh: [] as number[], away: [] as number[] };
+    for (let k = 0; k < 120; k++) {
+      const [tx, tz] = [((k * 53) % 300) - 150, ((k * 29) % 300) - 150];
+      const eye = { yaw: k, pitch: 0.3, distance: 60, target: [tx, 90, tz] as [number, number, number], field: 0.62 };
+      const [x, y] = [0.2 + 0.6 * ((k % 7) / 7), 0.4 + 0.5 * ((k % 5) / 5)];
+      const [ox, oy, oz] = eyeOf(eye);
+      const met = truth.first([ox, oy, oz], rayThrough(eye, 1.6, x, y));
+      const [ours, plain] = [seen({ eye, aspect: 1.6 }, x, y), tree.first([ox, oy, oz], rayThrough(eye, 1.6, x, y))];
+      if (!met || !ours || !plain) continue;
+      const there = placeAt(fine, met);
+      const from = (hit: typeof met) => Math.hypot(placeAt(coarse, hit)[0] - there[0], placeAt(coarse, hit)[2] - there[2]);
+      off.seen.push(from(ours));
+      off.mesh.push(from(plain));
+      off.away.push(Math.abs(ours.away - met.away));
+    }
+    const typical = (of: number[]) => of.sort((a, b) => a - b)[Math.floor(0.8 * of.length)];
+    expect(off.seen.length).toBeGreaterThan(60);
+    // Between samples the drawn triangles and the ground differ by centimetres: that is all.
+    expect(typical(off.seen)).toBeLessThan(0.3);
+    // How large a dab is shown goes by how far off the ground is.
+    expect(typical(off.away)).toBeLessThan(0.3);
+    expect(typical(off.mesh)).toBeGreaterThan(4 * typical(off.seen));
   });
   it('gives a lost stroke up: every vertex is as before', () => {
     const mesh = makePatch(1, 30);

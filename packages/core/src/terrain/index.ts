@@ -6,5 +6,6 @@ export * from './weights';
 export * from './rules';
 export * from './sky';
 export * from './detail';
+export * from './seen';
 export * from './tiles';
 export * from './water';

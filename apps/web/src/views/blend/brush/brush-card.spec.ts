@@ -65,6 +65,7 @@ describe('the card of the brush', () => {
             mesh: signal(mesh),
             ownMesh: signal(mesh),
             itself: signal(true),
+            terrain: () => null,
             ownSpans: signal(null),
             spans: signal(null),
             name: signal('patch'),

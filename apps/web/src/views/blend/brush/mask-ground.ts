@@ -5,8 +5,12 @@ import type { MaskGround } from '../../../workers/mask-protocol';
 const coordinatesOf = (mesh: Mesh, set: UvSet | undefined): Float32Array => (set === 2 ? mesh.uv2 : mesh.uv1) ?? mesh.texcoord;
 
 /** What a mask lies on: a set of coordinates of a mesh, or the extent where there is none. */
-export const maskGround = (mesh: Mesh | null, set: UvSet | undefined, extentM: number): MaskGround =>
-  mesh ? { mesh: { position: mesh.position, index: mesh.index, uv: coordinatesOf(mesh, set) } } : { extentM };
+export const maskGround = (
+  mesh: Mesh | null,
+  set: UvSet | undefined,
+  extentM: number,
+  terrain: Extract<MaskGround, { mesh: object }>['terrain'],
+): MaskGround => (mesh ? { mesh: { position: mesh.position, index: mesh.index, uv: coordinatesOf(mesh, set) }, terrain } : { extentM });
 
 /** Colours of vertices may be others: where these lie is what counts. */
 export const sameForm = (a: Mesh | null, b: Mesh | null): boolean =>

@@ -93,7 +93,7 @@ describe('a mask under the brush of the flat', () => {
         { provide: StageScene, useValue: scene },
         { provide: BlendModel, useValue: model },
         { provide: Painting, useValue: painting },
-        { provide: StageSpecimen, useValue: { ownMesh: mesh, itself } },
+        { provide: StageSpecimen, useValue: { ownMesh: mesh, itself, terrain: () => null } },
         {
           provide: PaintRules,
           useValue: {

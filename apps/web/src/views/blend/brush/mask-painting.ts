@@ -4,6 +4,7 @@ import { MASK_SIDE, NO_CORRECTION, inOrder, makeCue, maskWells, nextOrder, paint
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
+import { Newest } from '../../../ui/latest';
 import { newKey } from '../../../ui/new';
 import type { Kept, MaskPieces, MaskRequests, Shown, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
@@ -61,6 +62,7 @@ export class MaskPainting {
   /** The picture that the brush has, and of which cue. */
   private readonly opened = signal<OpenMask | null>(null);
   private readonly opening = signal('');
+  private readonly openings = new Newest();
   /** Strokes that are on their way to the server. */
   private readonly sending = signal(0);
   private stepping: Promise<void> = Promise.resolve();
@@ -149,14 +151,16 @@ export class MaskPainting {
     this.painting.on.set(true);
   }
 
-  private readonly groundOf = (mesh: Mesh | null, set: UvSet | undefined) => maskGround(mesh, set, this.model.blend()?.extentM ?? 1);
-  private form = { mesh: null as Mesh | null, set: undefined as UvSet | undefined, extentM: 0, number: 0 };
+  private readonly groundOf = (mesh: Mesh | null, set: UvSet | undefined) =>
+    maskGround(mesh, set, this.model.blend()?.extentM ?? 1, this.specimen.terrain());
+  private form = { mesh: null as Mesh | null, set: undefined as UvSet | undefined, extentM: 0, heights: '', number: 0 };
   /** A number that stays while masks lie on the same. */
   private formOf(mesh: Mesh | null, set: UvSet | undefined): number {
     const { form } = this;
     const extentM = mesh ? 0 : (this.model.blend()?.extentM ?? 1);
-    const same = sameForm(form.mesh, mesh) && form.set === set && form.extentM === extentM;
-    if (!same) this.form = { mesh, set, extentM, number: form.number + 1 };
+    const heights = this.specimen.terrain()?.heights ?? '';
+    const same = sameForm(form.mesh, mesh) && form.set === set && form.extentM === extentM && form.heights === heights;
+    if (!same) this.form = { mesh, set, extentM, heights, number: form.number + 1 };
     return this.form.number;
   }
   private async open(
@@ -169,11 +173,12 @@ export class MaskPainting {
     const asked = `${key}:${picture}:${mesh?.position.length ?? ''}:${JSON.stringify(size)}`;
     if (this.opening() === asked) return;
     this.opening.set(asked);
+    const going = this.openings.begin();
     try {
       const shown = size.side === undefined ? this.pixels.maskSide : this.pixels.maskSideWith(size.side, size.side);
       const ground = this.groundOf(mesh, set);
       const { hash, packed, ...sides } = await this.worker.run('open', { picture, ground, form: this.formOf(mesh, set), shown, ...size });
-      if (this.opening() !== asked) return;
+      if (!going()) return;
       this.opened.set({ key, hash, ...sides, mesh });
       if (hash === picture) return;
       // What corrects begins where nothing is corrected.
@@ -182,11 +187,12 @@ export class MaskPainting {
       this.pixels.take(hash, packed);
       this.name(picture === null ? 'an empty mask' : `a mask of ${sides.width} × ${sides.height} pixels, ${sides.depth} bits`, path, hash);
     } catch (error) {
+      if (!going()) return;
       this.notices.error(error);
       // What cannot be read is not asked for again and again.
       this.path.set(null);
     } finally {
-      if (this.opening() === asked) this.opening.set('');
+      if (going()) this.opening.set('');
     }
   }
   /** The mask at another size or depth; what was painted goes along. */
