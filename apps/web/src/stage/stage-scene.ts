@@ -10,6 +10,8 @@ import { WHOLE, arrowOf, dragMoved, dragTurned, flatKeyMoved, flatMoved, flatNea
 import { Neighbours } from './neighbours';
 import { PaintedColours } from './painted-colours';
 import { pngOf, stagePicture } from './stage-picture';
+import type { Bars } from './bars';
+import { NO_BARS } from './bars';
 import { StagePixels } from './stage-pixels';
 import { StageRelief } from './stage-relief';
 import { StageSource } from './stage-source';
@@ -84,7 +86,7 @@ export class StageScene {
     this.generation.update((n) => n + 1);
   }
   /** Pixels of the specimen's pane, from each of its edges, that bars lie over. */
-  bars = (): { top: number; bottom: number; left: number; right: number } => ({ top: 12, bottom: 12, left: 12, right: 12 });
+  bars = (): Bars => NO_BARS;
   private readonly orbit = signal(frameOrbit(2.4));
   /** Whether something is seen, or never will be: what can wait is worked out from then on. */
   readonly seen = computed(() => this.frame() !== null || this.failed() !== null);

@@ -1,6 +1,7 @@
 import { STAGE } from '../../stage/providers';
 import { StageSource } from '../../stage/stage-source';
 import { BlendModel } from './blend-model';
+import { MaskMaking } from './brush/mask-making';
 import { MaskPainting } from './brush/mask-painting';
 import { PaintRules } from './brush/paint-rules';
 import { Painting } from './brush/painting';
@@ -25,6 +26,7 @@ export const BLENDING = [
   Compare,
   Painting,
   MaskPainting,
+  MaskMaking,
   PaintRules,
   FlatPane,
   StageCut,

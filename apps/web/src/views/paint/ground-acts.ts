@@ -6,15 +6,15 @@ import { NoticesService } from '../../services/notices.service';
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { newKey } from '../../ui/new';
 import { BlendModel } from '../blend/blend-model';
+import { MaskMaking, STRAIGHT } from '../blend/brush/mask-making';
 import { MaskPainting } from '../blend/brush/mask-painting';
-
-const STRAIGHT = { shape: 'straight', centre: 0.5, width: 1 } as const;
 
 /** What is done to the layers of a ground that is in use: only what is named changes. */
 @Injectable()
 export class GroundActs {
   private readonly model = inject(BlendModel);
   private readonly masks = inject(MaskPainting);
+  private readonly making = inject(MaskMaking);
   private readonly specimen = inject(StageSpecimen);
   private readonly documents = inject(DocumentsService);
   private readonly notices = inject(NoticesService);
@@ -24,7 +24,7 @@ export class GroundActs {
   /** A mask on which nothing is painted. */
   private async nothing(): Promise<Coverage> {
     const set = this.set();
-    return { [newKey()]: makeCue('painted', { ...STRAIGHT, picture: await this.masks.even(0), order: 1, ...(set ? { set } : {}) }) };
+    return { [newKey()]: makeCue('painted', { ...STRAIGHT, picture: await this.making.even(0), order: 1, ...(set ? { set } : {}) }) };
   }
   /** Does what takes the server, and says what went wrong. */
   private async tried(work: () => Promise<void>): Promise<void> {
@@ -97,7 +97,7 @@ export class GroundActs {
     if (!blend || !below) return;
     await this.tried(async () => {
       const set = this.set();
-      const picture = await this.masks.pictureOf(coverageOf(blend, blend.layers[id]) as Coverage, id, set);
+      const picture = await this.making.pictureOf(coverageOf(blend, blend.layers[id]) as Coverage, id, set);
       this.model.edit(`Merge ${this.named(id)} into ${below.name}`, (d) => merged(d, id, below.id, picture, set));
       this.model.selectedId.set(below.id);
     });

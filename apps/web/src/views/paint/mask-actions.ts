@@ -4,6 +4,7 @@ import { MASK_SIDES } from '@pebble/core';
 import { bytesText } from '../../ui/bytes';
 import { Field } from '../../ui/field';
 import { BlendModel } from '../blend/blend-model';
+import { MaskMaking } from '../blend/brush/mask-making';
 import { MaskPainting } from '../blend/brush/mask-painting';
 import { Painting } from '../blend/brush/painting';
 
@@ -21,7 +22,7 @@ import { Painting } from '../blend/brush/painting';
         <button
           class="pill"
           [disabled]="masks.waiting()"
-          (click)="masks.copyRule()"
+          (click)="making.copyRule()"
           title="What the sentence says is put into the mask, and the sentence goes"
         >
           rule into paint
@@ -43,7 +44,7 @@ import { Painting } from '../blend/brush/painting';
             <option [value]="d" [selected]="d === size.depth">{{ d }} bit</option>
           }
         </select>
-        <span class="tag">{{ bytes() }} in memory</span>
+        <span class="tag" title="In memory, with smaller levels">{{ bytes() }}</span>
         @if (masks.well()?.cue?.picture; as picture) {
           <a class="link" [href]="'/api/blobs/' + picture + '?name=mask.png'">save .png</a>
         }
@@ -94,6 +95,7 @@ import { Painting } from '../blend/brush/painting';
 })
 export class MaskActions {
   readonly masks = inject(MaskPainting);
+  readonly making = inject(MaskMaking);
   readonly painting = inject(Painting);
   private readonly model = inject(BlendModel);
   readonly sides = MASK_SIDES;

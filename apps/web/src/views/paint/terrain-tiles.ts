@@ -10,6 +10,7 @@ import { Newest } from '../../ui/latest';
 import { newKey } from '../../ui/new';
 import type { GroundOn, Relief, TerrainRequests, TileFacts, TileTable } from '../../workers/terrain-protocol';
 import { BlendModel } from '../blend/blend-model';
+import { STRAIGHT } from '../blend/brush/mask-making';
 
 /** Milliseconds without a change before tiles are counted anew. */
 const QUIET_MS = 400;
@@ -105,7 +106,7 @@ export class TerrainTiles {
       this.model.edit(`${ground.blend.layers[layer].name}: where water stands and runs`, (d) => {
         const own = d.layers[layer];
         own.shared = null;
-        own.coverage = { [newKey()]: makeCue('painted', { picture, set: 1, shape: 'straight', centre: 0.5, width: 1, order: 1 }) };
+        own.coverage = { [newKey()]: makeCue('painted', { ...STRAIGHT, picture, set: 1, order: 1 }) };
       });
     } catch (error) {
       this.notices.error(error);
@@ -151,14 +152,5 @@ function hold(d: BlendDocument, id: string, picture: string): void {
   layer.shared = null;
   const cap = capOf(layer.coverage);
   if (cap) (layer.coverage[cap.id] as PaintedCue).picture = picture;
-  else
-    layer.coverage[newKey()] = makeCue('painted', {
-      picture,
-      set: 1,
-      join: 'atMost',
-      shape: 'straight',
-      centre: 0.5,
-      width: 1,
-      order: nextOrder(layer.coverage),
-    });
+  else layer.coverage[newKey()] = makeCue('painted', { picture, set: 1, join: 'atMost', ...STRAIGHT, order: nextOrder(layer.coverage) });
 }

@@ -7,6 +7,7 @@ import { DEFAULT_CONSTANT, DEFAULT_WATER, coverageOf, coverageWords, setWords } 
 import { StageSpecimen } from '../../stage/stage-specimen';
 import { Icon } from '../../ui/icon';
 import { BlendModel } from '../blend/blend-model';
+import { MaskMaking } from '../blend/brush/mask-making';
 import { MaskPainting } from '../blend/brush/mask-painting';
 import { Painting } from '../blend/brush/painting';
 import { isShown, layerTone } from '../blend/layers/layer-tone';
@@ -26,6 +27,7 @@ export class Wells {
   readonly model = inject(BlendModel);
   readonly painting = inject(Painting);
   readonly masks = inject(MaskPainting);
+  readonly making = inject(MaskMaking);
   private readonly specimen = inject(StageSpecimen);
   private readonly prices = inject(Prices);
   readonly tiles = inject(TerrainTiles);

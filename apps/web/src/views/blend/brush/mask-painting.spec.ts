@@ -11,6 +11,7 @@ import { StagePixels } from '../../../stage/stage-pixels';
 import { SpecimenMarks } from '../stage/specimen-marks';
 import { FlatPane } from '../stage/flat-pane';
 import { StageSpecimen } from '../../../stage/stage-specimen';
+import { MaskMaking } from './mask-making';
 import { MaskPainting } from './mask-painting';
 import { PaintRules } from './paint-rules';
 import { Painting } from './painting';
@@ -89,6 +90,7 @@ describe('a mask under the brush of the flat', () => {
       providers: [
         provideZonelessChangeDetection(),
         MaskPainting,
+        MaskMaking,
         FlatPane,
         { provide: StageScene, useValue: scene },
         { provide: BlendModel, useValue: model },
@@ -428,14 +430,15 @@ describe('a mask under the brush of the flat', () => {
   });
   it('begins a correction where nothing is corrected, and puts a rule into paint in one step', async () => {
     const { model, masks, calls, asked } = await make();
-    await masks.add('clay', 1, 'corrected');
+    const making = TestBed.inject(MaskMaking);
+    await making.add('clay', 1, 'corrected');
     await settle(10);
     const cues = () => Object.values(model.blend().layers['clay'].coverage);
     expect(cues().at(-1)).toEqual(jasmine.objectContaining({ kind: 'painted', join: 'corrected', set: 1, shape: 'straight', picture: 'even' }));
     expect(calls.find(([k]) => k === 'picture')?.[1]).toEqual(jasmine.objectContaining({ values: NO_CORRECTION }));
     expect(model.steps).toEqual(['Clay: paint over its rule']);
     const steps = model.steps.length;
-    await masks.copyRule();
+    await making.copyRule();
     await settle(10);
     expect(asked).toEqual([[jasmine.any(Object), 'clay', null]]);
     expect(cues()).toEqual([jasmine.objectContaining({ kind: 'painted', join: 'and', picture: 'whole 1' })]);

@@ -1,11 +1,10 @@
 import { DestroyRef, Injectable, computed, effect, inject, linkedSignal, signal, untracked } from '@angular/core';
-import type { BlendDocument, BrushPoint, Coverage, CuePath, EyeView, MaskDepth, MaskPoint, Mesh, PaintedCue, UvSet } from '@pebble/core';
-import { MASK_SIDE, NO_CORRECTION, inOrder, makeCue, maskWells, nextOrder, paintedCueAt } from '@pebble/core';
+import type { BrushPoint, Coverage, CuePath, EyeView, MaskDepth, MaskPoint, Mesh, PaintedCue, UvSet } from '@pebble/core';
+import { MASK_SIDE, NO_CORRECTION, maskWells, paintedCueAt } from '@pebble/core';
 import { NoticesService } from '../../../services/notices.service';
 import { WorkerClient } from '../../../services/worker-client';
 import { follow } from '../../../ui/follow';
 import { Newest } from '../../../ui/latest';
-import { newKey } from '../../../ui/new';
 import type { Kept, MaskPieces, MaskRequests, Shown, WholeMask } from '../../../workers/mask-protocol';
 import { BlendModel } from '../blend-model';
 import { StagePixels } from '../../../stage/stage-pixels';
@@ -131,15 +130,9 @@ export class MaskPainting {
       if (id && blend) untracked(() => void this.recover(id));
     });
     effect(() => {
-      const [well, opened, mesh] = [this.active() && this.there() ? this.well() : null, this.opened(), this.mesh()];
-      if (
-        well &&
-        !this.keeping() &&
-        !this.recovering() &&
-        !this.strokesOpen() &&
-        (opened?.key !== well.key || opened.hash !== well.cue.picture || !sameForm(opened.mesh, mesh))
-      )
-        untracked(() => void this.open(well.key, well.path, well.cue));
+      const lacks = this.active() && this.there() && this.waiting() ? this.well() : null;
+      const busy = this.keeping() || this.recovering() || this.strokesOpen() > 0;
+      if (lacks && !busy) untracked(() => void this.open(lacks.key, lacks.path, lacks.cue));
     });
     // A stroke that is still on its way to the server gets there.
     inject(DestroyRef).onDestroy(() => void this.stepping.catch(() => undefined).then(() => this.worker.end()));
@@ -402,63 +395,14 @@ export class MaskPainting {
     if (!this.waiting()) await this.step(what, this.worker.run('whole', { change }));
   }
 
-  /** A picture of one value, to begin a mask with. */
-  async even(value: number): Promise<string> {
-    return (await this.worker.run('picture', { values: value, ground: { extentM: 1 }, side: MASK_SIDE })).hash;
-  }
-  /** A new mask for a layer, over the extent or on the mesh, which is taken up: one on which nothing is painted, or corrected. */
-  async add(layer: string, set: UvSet | undefined, join: 'and' | 'corrected'): Promise<void> {
-    try {
-      const picture = await this.even(join === 'and' ? 0 : NO_CORRECTION);
-      const blend = this.model.blend();
-      const own = blend?.layers[layer];
-      if (!blend || !own) return;
-      const key = newKey();
-      const made = this.into(blend, layer);
-      const straight = { shape: 'straight', centre: 0.5, width: 1, picture } as const;
-      this.model.edit(`${own.name}: ${join === 'and' ? 'a mask to paint' : 'paint over its rule'}`, (d) => {
-        const { coverage } = this.into(d, layer).at;
-        coverage[key] = makeCue('painted', { join, order: nextOrder(coverage), ...straight, ...(set ? { set } : {}) });
-      });
-      this.take({ ...made.path, cue: key });
-    } catch (error) {
-      this.notices.error(error);
-    }
-  }
-  /** Where the coverage of a layer stands. */
-  private into(d: BlendDocument, layer: string): { at: { coverage: Coverage }; path: Omit<CuePath, 'cue'> } {
-    const { shared } = d.layers[layer];
-    return shared !== null && d.coverages[shared]
-      ? { at: d.coverages[shared], path: { of: 'coverages', id: shared } }
-      : { at: d.layers[layer], path: { of: 'layers', id: layer } };
+  /** Keeps values as a picture over a set of a mesh, or over the extent where there is none. Gives its hash. */
+  async picture(values: Float32Array | number, mesh: Mesh | null, set: UvSet | undefined): Promise<string> {
+    return (await this.worker.run('picture', { values, ground: this.groundOf(mesh, set), side: MASK_SIDE })).hash;
   }
 
-  /** What a sentence gives in the place of a layer's, as a picture over a set of the mesh, or over the extent. @throws Error where that cannot be told */
-  async pictureOf(coverage: Coverage, layer: string, set: UvSet | undefined): Promise<string> {
-    const side = MASK_SIDE;
-    const mesh = set === undefined ? null : this.specimen.ownMesh();
-    const values = await this.rules.shares(coverage, layer, mesh ? null : maskCoordinates(side, side));
-    return (await this.worker.run('picture', { values, ground: this.groundOf(mesh, set), side })).hash;
-  }
-
-  /** What the other cues beside this mask say becomes paint, and they go: what is seen stays as it is. */
-  async copyRule(): Promise<void> {
-    const [well, blend, opened] = [this.well(), this.model.blend(), this.opened()];
-    if (!well || !blend || !opened || this.waiting()) return;
-    const { path } = well;
-    const rule = Object.fromEntries(inOrder(blend[path.of][path.id].coverage).map(({ id, ...cue }) => [id, cue])) as Coverage;
-    const layer = path.of === 'layers' ? path.id : (this.model.layers().find((l) => l.shared === path.id || l.group === path.id)?.id ?? null);
-    try {
-      const values = await this.rules.shares(rule, layer, opened.mesh ? null : this.coordinates(opened));
-      const others = Object.keys(rule).filter((id) => id !== path.cue);
-      this.model.draft((d) => {
-        const { coverage } = d[path.of][path.id];
-        for (const id of others) delete coverage[id];
-        Object.assign(coverage[path.cue], { join: 'and', amount: 1, inverted: false, shape: 'straight', centre: 0.5, width: 1 });
-      });
-      await this.whole({ what: 'values', values }, 'its rule as paint');
-    } catch (error) {
-      this.notices.error(error);
-    }
+  /** What a coverage gives where the mask lies that the brush has. @throws Error where that cannot be told */
+  async shares(coverage: Coverage, layer: string | null): Promise<Float32Array> {
+    const opened = this.opened();
+    return this.rules.shares(coverage, layer, opened && !opened.mesh ? this.coordinates(opened) : null);
   }
 }

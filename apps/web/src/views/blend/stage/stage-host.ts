@@ -10,6 +10,7 @@ import { clicked, follow } from '../../../ui/follow';
 import { Actions, useActions } from '../../../ui/actions';
 import { ScrubField } from '../../../ui/scrub-field';
 import { AccountCard } from './account-card';
+import { barsOver } from '../../../stage/bars';
 import { Accounts } from '../../../stage/accounts';
 import { channelsOf } from '../../../stage/channels';
 import { BlendModel } from '../blend-model';
@@ -140,15 +141,7 @@ export class StageHost {
 
   constructor() {
     const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
-    this.scene.bars = () => {
-      const [stage, head, foot] = [host, host.querySelector('[aria-label=Channel]'), host.querySelector('.foot')].map((e) =>
-        e?.getBoundingClientRect(),
-      );
-      const gap = 12;
-      return stage && head && foot
-        ? { top: head.bottom - stage.top + gap, bottom: stage.bottom - foot.top + gap, left: gap, right: gap }
-        : { top: gap, bottom: gap, left: gap, right: gap };
-    };
+    this.scene.bars = () => barsOver(host, '', '[aria-label=Channel]', '.foot');
     effect(() => {
       const share = this.share();
       untracked(() => this.scene.divide(share));

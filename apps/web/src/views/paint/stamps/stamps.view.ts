@@ -1,4 +1,4 @@
-import { ChangeDetectionStrategy, Component, computed, effect, inject, input, untracked } from '@angular/core';
+import { ChangeDetectionStrategy, Component, ElementRef, computed, effect, inject, input, untracked } from '@angular/core';
 import { MatTooltipModule } from '@angular/material/tooltip';
 import { RouterLink } from '@angular/router';
 import { mdiClose } from '@mdi/js';
@@ -11,6 +11,7 @@ import { AssetSource } from '../../../stage/asset-source';
 import { channelsOf } from '../../../stage/channels';
 import { ASSET_STAGE } from '../../../stage/providers';
 import { StagePanes } from '../../../stage/stage-panes';
+import { barsOver } from '../../../stage/bars';
 import { StageScene } from '../../../stage/stage-scene';
 import { StageSpecimen } from '../../../stage/stage-specimen';
 import { useActions } from '../../../ui/actions';
@@ -71,6 +72,8 @@ export class StampsView {
     }),
   );
   constructor() {
+    const host = inject<ElementRef<HTMLElement>>(ElementRef).nativeElement;
+    this.scene.bars = () => barsOver(host, '.stage', '[aria-label=Channel]', '.foot');
     effect(() => {
       const id = this.id();
       untracked(() => this.assets.id.set(id));
