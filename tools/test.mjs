@@ -157,7 +157,8 @@ function whatFailed(out) {
 }
 const alone = steps.filter(({ name }) => parts[name].wide);
 const beside = steps.filter(({ name }) => !parts[name].wide);
-const title = ({ name, step }) => `${name}: ${path.basename(step.args.at(-1))}`;
+/** Of a part with steps for several files, which of them it is. */
+const title = ({ name, step }) => (parts[name].steps.length > 1 && !parts[name].timeless ? `${name}: ${path.basename(step.args.at(-1))}` : name);
 /** Runs a step; what it told replaces what it told before. */
 async function perform(one) {
   const began = Date.now();
