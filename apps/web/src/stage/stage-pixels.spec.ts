@@ -157,6 +157,20 @@ describe('textures of a blend', () => {
     ]);
     expect(pixels.of(stack)?.masks.map((m) => m.packed.size)).toEqual([4096, 4096]);
   });
+  it('of a painted mask that comes finer while it is painted on wait until that ends', async () => {
+    const pixels = make();
+    const rounds = async () => {
+      for (let i = 0; i < 4; i++) await settle();
+    };
+    pixels.want([stackOf('512')], documents);
+    await rounds();
+    pixels.showFor('512', mask(77, 512));
+    pixels.want([stackOf('512', '4096')], documents);
+    await rounds();
+    expect(pixels.mean('512')).toBeCloseTo(77 / 255, 9);
+    pixels.showFor('512', null);
+    expect(pixels.of(stackOf('512', '4096'))?.masks.map((m) => m.packed.size)).toEqual([4096, 4096]);
+  });
   it('of painted masks take regions of their own side alone', async () => {
     const pixels = make();
     const stack = stackOf('one');

@@ -120,18 +120,10 @@ export class StagePixels {
     this.covered.delete(name);
     this.put(name, { key: `${name}:${packed.size}`, packed });
     const free = (n: string) => n.startsWith(PAINTED) && n !== name && !this.wanted.has(n) && !this.covered.has(n);
-    const old = [...this.pictures()].filter(([n]) => free(n)).reverse();
+    const gone = new Set<string>();
     let bytes = 0;
-    const gone = new Set(
-      old.flatMap(
-        ([
-          n,
-          {
-            packed: { size },
-          },
-        ]) => ((bytes += maskBytes(size)) > MASK_MEMORY ? [n] : []),
-      ),
-    );
+    // The newest stay.
+    for (const [n, old] of [...this.pictures()].reverse()) if (free(n) && (bytes += maskBytes(old.packed.size)) > MASK_MEMORY) gone.add(n);
     gone.forEach((n) => this.asked.forget(n));
     if (gone.size) this.pictures.update((m) => new Map([...m].filter(([n]) => !gone.has(n))));
   }
@@ -251,7 +243,10 @@ export class StagePixels {
       () => this.compute.run('mask', { painted, beside, size, most }),
       (packed) => {
         this.asked.set(name, `${packed.size}`);
-        this.put(name, { key: `${name}:${packed.size}`, packed });
+        const own = { key: `${name}:${packed.size}`, packed };
+        // While it is painted on, something else is shown in its place.
+        if (this.covered.has(name)) this.covered.set(name, own);
+        else this.put(name, own);
         if (!lacking() && this.last) this.want(...this.last);
       },
     );
